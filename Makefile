@@ -1,0 +1,62 @@
+# Everything a person or CI does with Thermion. Targets install what they need into .venv.
+PORT ?= 8000
+HOST ?= 127.0.0.1
+PY := .venv/bin/python
+BIN := .venv/bin
+
+.PHONY: demo demo-fresh serve test bench lint assets assets-check screenshots clean
+
+.venv/ready: requirements.txt pyproject.toml
+	python3 -m venv .venv
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e .
+	touch $@
+
+.venv/ready-dev: .venv/ready requirements-dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	touch $@
+
+demo: .venv/ready
+	$(BIN)/thermion demo --host $(HOST) --port $(PORT)
+
+demo-fresh: .venv/ready
+	$(BIN)/thermion demo --fresh --host $(HOST) --port $(PORT)
+
+serve: .venv/ready
+	$(BIN)/thermion serve --host $(HOST) --port $(PORT)
+
+chromium:
+	@command -v chromium >/dev/null || ( \
+	  if [ "$$(id -u)" = 0 ]; then S=; else S=sudo; fi; \
+	  $$S apt-get update -qq && $$S apt-get install -y -qq --no-install-recommends chromium ) >/dev/null
+
+test: .venv/ready-dev chromium
+	$(BIN)/pytest
+
+bench: .venv/ready-dev
+	$(PY) -m bench
+
+lint: .venv/ready-dev
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/djlint --lint --quiet thermion/web/templates
+
+node_modules/ready: package.json package-lock.json
+	npm ci --silent --no-audit --no-fund
+	touch $@
+
+assets: node_modules/ready
+	assets/build
+
+# A stale stylesheet, font or script in the repository fails here.
+assets-check: assets
+	@git diff --exit-code --stat -- thermion/web/static || (echo "built assets are stale: run 'make assets' and commit"; exit 1)
+	npx eslint thermion/web/static/js
+
+screenshots: .venv/ready-dev chromium
+	$(PY) docs/take_screenshots.py
+
+clean:
+	rm -rf .venv node_modules

@@ -1,0 +1,1 @@
+"""Thermion: a bench instrument for design challenges in the classroom."""

@@ -1,0 +1,136 @@
+"""A build as data: parts at places and factors; its count, limits, and what changed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from thermion.core.materials import FORMS, MATERIALS
+from thermion.core.scoring import impact
+
+
+@dataclass(frozen=True)
+class Part:
+    """So many units of a material, in a form, at a place of the build; some of them reused."""
+
+    place: str
+    material: str
+    form: str
+    units: float
+    reused: float = 0.0
+
+
+@dataclass(frozen=True)
+class Plan:
+    """One version of a build. Factors are in SI or degrees, by the key of the kind's factor."""
+
+    parts: tuple[Part, ...] = ()
+    factors: Mapping[str, float] = field(default_factory=dict)
+
+    def at(self, place: str) -> tuple[Part, ...]:
+        return tuple(part for part in self.parts if part.place == place)
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A material on offer: most units a team may use (None: no limit) and points per unit."""
+
+    material: str
+    limit: float | None
+    points: float
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Something that keeps a plan from being handed in; `part` is the row it belongs to."""
+
+    message: str
+    part: int | None = None
+    field: str | None = None
+
+
+@dataclass(frozen=True)
+class Tally:
+    """Units and impact of a plan, per material and in all."""
+
+    units: float
+    impact: float
+    used: Mapping[str, float]
+
+
+def tally(plan: Plan, offers: Sequence[Offer], credit: float) -> Tally:
+    """Units [count] and impact [points] of a plan at the offers' prices."""
+    price = {offer.material: offer.points for offer in offers}
+    used: dict[str, float] = {}
+    for part in plan.parts:
+        used[part.material] = used.get(part.material, 0.0) + part.units
+    uses = [(p.units, price.get(p.material, 0.0), p.reused) for p in plan.parts]
+    return Tally(sum(used.values()), impact(uses, credit), used)
+
+
+def check_limits(plan: Plan, offers: Sequence[Offer]) -> list[Problem]:
+    """Every way in which the plan goes beyond what is on offer, named at its row."""
+    allowed = {offer.material: offer for offer in offers}
+    used: dict[str, float] = {}
+    out: list[Problem] = []
+    for i, part in enumerate(plan.parts):
+        material = MATERIALS[part.material]
+        offer = allowed.get(part.material)
+        if offer is None:
+            out.append(Problem(f"{material.name} is not on offer in this challenge.", i))
+            continue
+        if part.reused > part.units:
+            out.append(Problem(f"{part.reused:g} reused of only {part.units:g}.", i, "reused"))
+        used[part.material] = used.get(part.material, 0.0) + part.units
+        if offer.limit is not None and used[part.material] > offer.limit:
+            out.append(
+                Problem(
+                    f"{material.name}: {used[part.material]:g} used, the limit is {offer.limit:g}.",
+                    i,
+                    "units",
+                )
+            )
+    return out
+
+
+@dataclass(frozen=True)
+class Change:
+    """One difference between two versions, in words, at a place or factor."""
+
+    where: str
+    sentence: str
+
+
+def differences(
+    before: Plan, after: Plan, place_names: Mapping[str, str], factor_names: Mapping[str, str]
+) -> list[Change]:
+    """What was changed from one version to the next, one line per place-and-material or factor."""
+    out: list[Change] = []
+    old, new = _by_slot(before), _by_slot(after)
+    for place, material in sorted(old.keys() | new.keys()):
+        was, now = old.get((place, material), {}), new.get((place, material), {})
+        if was == now:
+            continue
+        name = f"{place_names.get(place, place)}: {MATERIALS[material].name.lower()}"
+        out.append(Change(place, f"{name} {_amount(was)} → {_amount(now)}"))
+    for key in sorted(before.factors.keys() | after.factors.keys()):
+        a, b = before.factors.get(key), after.factors.get(key)
+        if a != b:
+            was_text = "–" if a is None else f"{a:g}"
+            now_text = "–" if b is None else f"{b:g}"
+            out.append(Change(key, f"{factor_names.get(key, key)} {was_text} → {now_text}"))
+    return out
+
+
+def _by_slot(plan: Plan) -> dict[tuple[str, str], dict[str, float]]:
+    slots: dict[tuple[str, str], dict[str, float]] = {}
+    for part in plan.parts:
+        forms = slots.setdefault((part.place, part.material), {})
+        forms[part.form] = forms.get(part.form, 0.0) + part.units
+    return slots
+
+
+def _amount(forms: Mapping[str, float]) -> str:
+    if not forms:
+        return "none"
+    return " + ".join(f"{units:g} {FORMS[form].label}" for form, units in sorted(forms.items()))

@@ -1,0 +1,28 @@
+"""The families of challenge. A new family is a new file here with a value named KIND."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from pkgutil import iter_modules
+
+from thermion.core.kinds.base import Kind
+
+
+@cache
+def all_kinds() -> dict[str, Kind]:
+    """Every family found in this folder, by key."""
+    found = {}
+    for module in iter_modules(__path__):
+        kind = getattr(import_module(f"{__name__}.{module.name}"), "KIND", None)
+        if isinstance(kind, Kind):
+            found[kind.key] = kind
+    return found
+
+
+def get_kind(key: str) -> Kind:
+    """The family with this key; ValueError when there is none."""
+    try:
+        return all_kinds()[key]
+    except KeyError:
+        raise ValueError(f"kind: expected one of {sorted(all_kinds())}, got {key}") from None

@@ -1,0 +1,263 @@
+"""The solar oven's body: from parts and factors to physics, to a drawing, to questions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from math import cos, radians, sin, sqrt
+
+from thermion.core.builds import Part, Plan
+from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.materials import (
+    AIR_W_MK,
+    FORMS,
+    MATERIALS,
+    blend_conductivity,
+    layer_thickness,
+)
+from thermion.core.oven import WATER_J_KG_K, reflector_gain
+from thermion.core.sim import OvenModel
+
+SHELL = MATERIALS["cardboard"]
+INSIDE_W_M2K, OUTSIDE_W_M2K = 8.0, 15.0  # film coefficients, Duffie & Beckman ch. 3
+GAP_M2K_W = 0.17  # resistance of a closed air gap above 15 mm, EN ISO 6946:2017 table 8
+OPEN_LEAK_W_K = 0.9  # unsealed joints of a box this size; range of classroom boxes 0.3 to 1
+BOX_J_K = 90.0  # inner lining and air that warm with the load
+
+
+def _area(plan: Plan, aperture_m2: float, place: str) -> float:
+    side = sqrt(aperture_m2)
+    if place == "wall":
+        return 4 * side * plan.factors.get("height_m", 0.12)
+    if place == "reflector":
+        return side * plan.factors.get("reflector_m", 0.3)
+    return aperture_m2
+
+
+def _fill(
+    plan: Plan, place: str, aperture_m2: float, room_m: float
+) -> tuple[list[tuple[Part, float]], float]:
+    """Each part's thickness [m] at a place after packing into `room_m`, and the packing (≤ 1)."""
+    area = _area(plan, aperture_m2, place)
+    loose = [
+        (p, layer_thickness(MATERIALS[p.material], p.form, p.units, area)) for p in plan.at(place)
+    ]
+    total = sum(t for _, t in loose)
+    squeeze = min(1.0, room_m / total) if total else 1.0
+    return [(p, t * squeeze) for p, t in loose], squeeze
+
+
+def _wall_resistance(plan: Plan, place: str, aperture_m2: float) -> float:
+    gap = plan.factors.get("gap_m", 0.04)
+    layers, squeeze = _fill(plan, place, aperture_m2, gap)
+    r = 1 / INSIDE_W_M2K + 1 / OUTSIDE_W_M2K + 2 * SHELL.thickness_m / SHELL.conductivity
+    for part, thickness in layers:
+        material = MATERIALS[part.material]
+        share = min(1.0, 1.0 / FORMS[part.form].bulk / squeeze)
+        r += thickness / blend_conductivity(material.conductivity, share)
+    rest = gap - sum(t for _, t in layers)
+    return r + min(GAP_M2K_W, max(rest, 0.0) / AIR_W_MK)
+
+
+def _coverage(plan: Plan, place: str, aperture_m2: float) -> list[tuple[Part, float]]:
+    area = _area(plan, aperture_m2, place)
+    return [(p, p.units * MATERIALS[p.material].area_m2 / area) for p in plan.at(place)]
+
+
+def oven_model(plan: Plan, conditions: Mapping[str, float]) -> OvenModel:
+    """Physics of a plan under the rig's conditions (SI): see `thermion.core.sim.OvenModel`."""
+    aperture = conditions.get("aperture_m2", 0.09)
+    side = sqrt(aperture)
+    through, window_r, covered = 1.0, 1 / INSIDE_W_M2K + 1 / OUTSIDE_W_M2K, 0.0
+    for part, cover in _coverage(plan, "window", aperture):
+        material, layers = MATERIALS[part.material], min(cover, 4.0)
+        through *= material.transmittance**layers
+        window_r += layers * (material.thickness_m / material.conductivity + GAP_M2K_W * 0.6)
+        covered += cover
+    closed = min(1.0, covered)
+    u_window = closed / window_r + (1 - closed) * 25.0
+    absorptance = 0.5
+    for part, cover in _coverage(plan, "absorber", aperture):
+        share = min(1.0, cover)
+        absorptance = share * MATERIALS[part.material].absorptance + (1 - share) * absorptance
+    mirror = min(
+        1.0, sum(min(1.0, c) * MATERIALS[p.material].reflectance
+                 for p, c in _coverage(plan, "reflector", aperture))
+    )  # fmt: skip
+    gain = reflector_gain(
+        side, plan.factors.get("reflector_m", 0.3), plan.factors.get("reflector_deg", 110.0),
+        conditions.get("sun_deg", 75.0), mirror,
+    )  # fmt: skip
+    joints = 4 * side / 0.5
+    tight = sum(p.units * MATERIALS[p.material].tight for p in plan.at("seal")) / joints
+    leak = OPEN_LEAK_W_K * (1 - min(0.92, 2 * tight)) * closed
+    ua = (
+        aperture * u_window
+        + _area(plan, aperture, "wall") / _wall_resistance(plan, "wall", aperture)
+        + aperture / _wall_resistance(plan, "floor", aperture)
+        + leak
+    )
+    heat = conditions.get("load_kg", 0.15) * WATER_J_KG_K + BOX_J_K
+    return OvenModel(aperture, through * absorptance * gain, ua, heat)
+
+
+def oven_hints(plan: Plan) -> list[str]:
+    """Questions that point to what a plan leaves open, without the answer."""
+    hints = []
+    if not plan.at("window"):
+        hints.append("What stops the warm air from rising out of the top?")
+    if all(MATERIALS[p.material].absorptance < 0.8 for p in plan.at("absorber")):
+        hints.append("Where in the box does light turn into heat?")
+    if not plan.at("wall") and not plan.at("floor"):
+        hints.append("Which way will the heat leave, and what is in its way?")
+    if not plan.at("seal"):
+        hints.append("Where could air slip out, and how would you find out?")
+    if any(p.material == "foil" and p.place in ("wall", "floor") for p in plan.parts):
+        hints.append("Foil sends light back. Does it also slow heat that goes through a wall?")
+    return hints
+
+
+def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
+    """The oven cut open, to scale [mm], from the side the reflector is hinged to.
+
+    Origin at the inner floor's left corner. Each place is drawn even when empty, so that it
+    can be pointed at.
+    """
+    aperture = conditions.get("aperture_m2", 0.09)
+    side = sqrt(aperture) * 1000
+    height = plan.factors.get("height_m", 0.12) * 1000
+    gap = plan.factors.get("gap_m", 0.04) * 1000
+    shell = SHELL.thickness_m * 1000
+    edge = gap + 2 * shell
+    shapes = [
+        _box(-edge, -edge, side + edge, -edge + shell, "shell"),
+        _box(-edge, -edge, -edge + shell, height, "shell"),
+        _box(side + edge - shell, -edge, side + edge, height, "shell"),
+        _box(-shell - gap, -shell - gap, side + shell + gap, -shell, "gap", "floor"),
+        _box(-shell - gap, -shell, -shell, height, "gap", "wall"),
+        _box(side + shell, -shell, side + shell + gap, height, "gap", "wall"),
+        _box(0, 0, side, height, "air", "absorber"),
+    ]
+    at = 0.0
+    for part, thickness in _fill(plan, "wall", aperture, gap / 1000)[0]:
+        mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
+        shapes.append(_box(-shell - at - mm, -shell, -shell - at, height, tone, "wall", part))
+        shapes.append(
+            _box(side + shell + at, -shell, side + shell + at + mm, height, tone, "wall", part)
+        )
+        at += mm
+    at = 0.0
+    for part, thickness in _fill(plan, "floor", aperture, gap / 1000)[0]:
+        mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
+        shapes.append(
+            _box(
+                -shell - gap, -shell - at - mm, side + shell + gap, -shell - at, tone, "floor", part
+            )
+        )
+        at += mm
+    shapes += [
+        _box(-shell, -shell, side + shell, 0, "shell"),
+        _box(-shell, 0, 0, height, "shell"),
+        _box(side, 0, side + shell, height, "shell"),
+        *_absorber(plan, aperture, side, height),
+        *_mug(conditions.get("load_kg", 0.15), side),
+        *_window(plan, aperture, side, height, edge),
+        *_reflector(plan, aperture, side, height, edge),
+        *_seal(plan, side, height, edge),
+    ]
+    reach = plan.factors.get("reflector_m", 0.3) * 1000
+    top = height + max(reach, 60) + 30
+    return Drawing(
+        "Oven cut open, to scale",
+        (-edge - 40, -edge - 20, side + 2 * edge + 80 + max(0.0, reach * 0.75), top + edge + 20),
+        tuple(shapes),
+    )
+
+
+def _box(
+    x0: float, y0: float, x1: float, y1: float, tone: str, place: str = "", part: Part | None = None
+) -> Shape:
+    label = ""
+    if part is not None:
+        material = MATERIALS[part.material]
+        label = f"{material.name}, {FORMS[part.form].label}, {part.units:g} {material.unit}"
+    return Shape("polygon", ((x0, y0), (x1, y0), (x1, y1), (x0, y1)), tone, place, label)
+
+
+def _absorber(plan: Plan, aperture: float, side: float, height: float) -> list[Shape]:
+    shapes, at = [], 0.0
+    for part, cover in _coverage(plan, "absorber", aperture):
+        tone = MATERIALS[part.material].swatch
+        wide = side * min(1.0, cover)
+        shapes.append(
+            _box((side - wide) / 2, at, (side + wide) / 2, at + 4, tone, "absorber", part)
+        )
+        if cover > 1.2:  # what does not fit on the floor climbs the sides
+            climb = min(height - 6, (cover - 1) * side / 4)
+            shapes.append(_box(0, at, 3, at + climb, tone, "absorber", part))
+            shapes.append(_box(side - 3, at, side, at + climb, tone, "absorber", part))
+        at += 4
+    return shapes
+
+
+def _mug(load_kg: float, side: float) -> list[Shape]:
+    if load_kg <= 0:
+        return []
+    level = load_kg / 1000 / 0.0038 * 1000  # water over a mug of 7 cm inner diameter, mm
+    x, rim = side / 2, level + 14
+    return [
+        _box(x - 38, 8, x + 38, 8 + rim, "mug"),
+        _box(x - 35, 11, x + 35, 11 + level, "water"),
+    ]
+
+
+def _window(plan: Plan, aperture: float, side: float, height: float, edge: float) -> list[Shape]:
+    shapes = [_box(-edge, height, side + edge, height + 14, "slot", "window")]
+    at = height
+    for part, cover in _coverage(plan, "window", aperture):
+        tone = MATERIALS[part.material].swatch
+        each = max(MATERIALS[part.material].thickness_m * 1000, 1.6)
+        for _ in range(max(1, min(4, int(cover + 1e-6)))):
+            wide = (side + 2 * edge) * min(1.0, cover)
+            shapes.append(_box(-edge, at, -edge + wide, at + each, tone, "window", part))
+            at += each + 2.5
+    return shapes
+
+
+def _reflector(plan: Plan, aperture: float, side: float, height: float, edge: float) -> list[Shape]:
+    length = plan.factors.get("reflector_m", 0.3) * 1000
+    lean = radians(180.0 - plan.factors.get("reflector_deg", 110.0))
+    hinge = (side + edge, height + 14)
+    tip = (hinge[0] + length * cos(lean), hinge[1] + length * sin(lean))
+    thick = (-5 * sin(lean), 5 * cos(lean))
+    outline = (hinge, tip, (tip[0] - thick[0], tip[1] - thick[1]),
+               (hinge[0] - thick[0], hinge[1] - thick[1]))  # fmt: skip
+    parts = plan.at("reflector")
+    shapes = [Shape("polygon", outline, "shell" if parts else "slot", "reflector")]
+    for part in parts:
+        facing = (hinge, tip, (tip[0] + thick[0] * 0.6, tip[1] + thick[1] * 0.6),
+                  (hinge[0] + thick[0] * 0.6, hinge[1] + thick[1] * 0.6))  # fmt: skip
+        tone = MATERIALS[part.material].swatch
+        name = MATERIALS[part.material].name
+        shapes.append(Shape("polygon", facing, tone, "reflector", f"{name}, {part.units:g}"))
+    return shapes
+
+
+def _seal(plan: Plan, side: float, height: float, edge: float) -> list[Shape]:
+    shapes = []
+    for x0, x1 in ((-edge - 10, -edge + 12), (side + edge - 12, side + edge + 10)):
+        tone = "slot"
+        for part in plan.at("seal"):
+            tone = MATERIALS[part.material].swatch
+        label = (
+            "Seal" if tone == "slot" else f"Seal: {MATERIALS[plan.at('seal')[-1].material].name}"
+        )
+        shapes.append(
+            Shape(
+                "polygon",
+                ((x0, height - 8), (x1, height - 8), (x1, height + 10), (x0, height + 10)),
+                tone,
+                "seal",
+                label,
+            )
+        )
+    return shapes

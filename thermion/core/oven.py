@@ -1,0 +1,126 @@
+"""Figures of a solar oven from its heating and cooling curves."""
+
+from __future__ import annotations
+
+from math import cos, pi, radians, sin, sqrt
+
+from thermion.core.values import Figure, finite
+
+WATER_J_KG_K = 4186.0  # specific heat of water near 20 °C, CRC Handbook of Chemistry and Physics
+
+
+def heat_loss_coefficient(
+    load_kg: float,
+    time_constant_s: float,
+    *,
+    se_time_constant_s: float = 0.0,
+    specific_heat: float = WATER_J_KG_K,
+    box_j_k: float = 0.0,
+) -> Figure:
+    """UA = (m·c + box)/τ_cool [W/K] of a box cooling without sun.
+
+    `load_kg` [kg] of specific heat [J/(kg·K)]; `box_j_k` is the box's own heat capacity
+    [J/K], neglected (and said so) when not given. Lumped-capacity cooling: F. P. Incropera,
+    Fundamentals of Heat and Mass Transfer, ch. 5. ValueError for a mass or time not above zero.
+    """
+    mass, tau = float(finite("load_kg", load_kg)), float(finite("time_constant_s", time_constant_s))
+    if mass <= 0:
+        raise ValueError("load_kg: expected a mass above zero")
+    if tau <= 0:
+        raise ValueError("time_constant_s: expected a time above zero")
+    ua = (mass * specific_heat + box_j_k) / tau
+    notes = () if box_j_k else ("the box's own heat capacity is neglected",)
+    return Figure(ua, ua * se_time_constant_s / tau, notes=notes)
+
+
+def efficiency(
+    load_kg: float,
+    rise_k: float,
+    aperture_m2: float,
+    radiant_exposure_j_m2: float,
+    *,
+    se_rise_k: float = 0.0,
+    specific_heat: float = WATER_J_KG_K,
+) -> Figure:
+    """η = m·c·ΔT / (A·∫I dt), dimensionless; refused above 1 with the likely cause.
+
+    `radiant_exposure_j_m2` is the irradiance integrated over the heating time [J/m²].
+    """
+    mass, rise = float(finite("load_kg", load_kg)), float(finite("rise_k", rise_k))
+    area = float(finite("aperture_m2", aperture_m2))
+    exposure = float(finite("radiant_exposure_j_m2", radiant_exposure_j_m2))
+    if area <= 0 or mass <= 0:
+        raise ValueError(("aperture_m2" if area <= 0 else "load_kg") + ": expected above zero")
+    if exposure <= 0:
+        return Figure(reason="no sun or lamp power is known for this run")
+    share = mass * specific_heat * rise / (area * exposure)
+    if share > 1:
+        return Figure(
+            reason="more heat than light came in: window area, sun or load is entered wrongly"
+        )
+    return Figure(share, abs(share * se_rise_k / rise) if rise else None)
+
+
+def first_figure_of_merit(
+    limit_c: float,
+    air_c: float,
+    irradiance_w_m2: float,
+    *,
+    se_limit_k: float = 0.0,
+    se_air_k: float = 0.0,
+) -> Figure:
+    """F₁ = (T_limit − T_air)/I [K·m²/W].
+
+    S. C. Mullick, T. C. Kandpal and A. K. Saxena, Solar Energy 39, 353 (1987),
+    doi:10.1016/S0038-092X(87)80021-X.
+    """
+    excess = float(finite("limit_c", limit_c)) - float(finite("air_c", air_c))
+    sun = float(finite("irradiance_w_m2", irradiance_w_m2))
+    if sun <= 0:
+        return Figure(reason="no sun or lamp power is known for this run")
+    return Figure(excess / sun, sqrt(se_limit_k**2 + se_air_k**2) / sun)
+
+
+def corrected_peak(
+    peak_c: float, air_c: float, irradiance_w_m2: float, *, to_air_c: float, to_irradiance: float
+) -> float:
+    """Peak a box would reach under other sun and air [°C]: its excess scales with irradiance.
+
+    Holds for a box near its limiting temperature (F₁ constant); ValueError without sun.
+    """
+    sun = float(finite("irradiance_w_m2", irradiance_w_m2))
+    if sun <= 0:
+        raise ValueError("irradiance_w_m2: expected above zero")
+    return to_air_c + (peak_c - air_c) * to_irradiance / sun
+
+
+def reflector_gain(
+    window_m: float, length_m: float, angle_deg: float, elevation_deg: float, reflectance: float
+) -> float:
+    """Light on a level window with a hinged flat reflector over light without it (≥ 1).
+
+    Ray geometry in the plane of the sun: window from 0 to `window_m` [m], flap of `length_m`
+    [m] hinged at its far edge and opened by `angle_deg` [°] from the closed position, sun at
+    `elevation_deg` [°] facing it. Rays are mirrored at the flap; those that land on the window
+    count, times `reflectance` (0 to 1). Window ends and scattered light are neglected.
+    """
+    sun = radians(float(finite("elevation_deg", elevation_deg)))
+    if window_m <= 0 or not 0 < sun <= pi / 2:
+        raise ValueError(
+            "window_m: expected above zero" if window_m <= 0 else "elevation_deg: expected 0 to 90"
+        )
+    lean = pi - radians(float(finite("angle_deg", angle_deg)))
+    flap = (cos(lean), sin(lean))
+    ray = (cos(sun), -sin(sun))
+    facing = ray[0] * flap[1] - ray[1] * flap[0]  # power per metre of flap
+    if length_m <= 0 or facing <= 0:
+        return 1.0
+    along = ray[0] * flap[0] + ray[1] * flap[1]
+    back = (2 * along * flap[0] - ray[0], 2 * along * flap[1] - ray[1])
+    if back[1] >= 0:
+        return 1.0
+    landing = length_m * (flap[0] - flap[1] * back[0] / back[1])  # relative to the hinge
+    if landing >= 0:
+        return 1.0
+    share = min(1.0, window_m / -landing)
+    return 1.0 + reflectance * share * length_m * facing / (window_m * sin(sun))

@@ -1,0 +1,152 @@
+"""Is this reading a slip? Answers ``ok``, ``ask`` with a likely correction, or ``refuse``.
+
+``ask`` never blocks the entry: the reading is stored and the question stands beside it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from thermion.core.units import TempUnit, convert, unit_label
+from thermion.core.values import finite, series
+
+ABSOLUTE_ZERO_C = -273.15
+Answer = Literal["ok", "ask", "refuse"]
+Code = Literal["", "impossible", "other unit", "decimal place", "neighbour's value", "jump"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """The answer, a sentence for the reader, and the likely correction [°C] if there is one."""
+
+    answer: Answer
+    message: str = ""
+    suggestion_c: float | None = None
+    code: Code = ""
+
+
+@dataclass(frozen=True)
+class Expectation:
+    """What the readings so far lead one to expect [°C], and how far off is still usual [K]."""
+
+    value_c: float
+    tolerance_k: float
+
+
+@dataclass(frozen=True)
+class Context:
+    """What is known when a temperature is typed."""
+
+    possible_c: tuple[float, float]
+    unit: TempUnit = "degC"
+    expected: Expectation | None = None
+    neighbours: Mapping[str, Expectation] = field(default_factory=dict)
+
+
+def expect(
+    time_s: Sequence[float], temp_c: Sequence[float], at_s: float, *, floor_k: float = 4.0
+) -> Expectation | None:
+    """Expected temperature at `at_s` from a build's own readings so far in this phase.
+
+    The next value continues the median slope of the last three steps (Theil-Sen [1]_); the
+    tolerance is the larger of `floor_k` and half of the move itself plus four robust standard
+    deviations (1.4826 × MAD) of earlier predictions. One reading: a wide guess around it.
+    None without readings.
+
+    .. [1] P. K. Sen, J. Am. Stat. Assoc. 63, 1379 (1968), doi:10.1080/01621459.1968.10480934.
+    """
+    if len(time_s) == 0:
+        return None
+    t, v = series(time_s, temp_c)
+    if t.size == 1:
+        return Expectation(float(v[0]), 25.0)
+    slopes = np.diff(v) / np.diff(t)
+    recent = slopes[-3:]
+    move = float(np.median(recent)) * (at_s - float(t[-1]))
+    misses = np.diff(slopes) * np.diff(t)[1:]
+    mad = float(np.median(np.abs(misses - np.median(misses)))) * 1.4826 if misses.size > 1 else 0.0
+    return Expectation(float(v[-1]) + move, max(floor_k, 0.6 * abs(move) + floor_k / 2 + 4 * mad))
+
+
+def check_temperature(typed: float, context: Context) -> Check:
+    """Check one temperature before it is stored.
+
+    Parameters
+    ----------
+    typed : what was typed, in `context.unit`.
+    context : limits of what is possible [°C], the class's unit, the expectation from the
+        build's own curve, and those of the builds beside it (by name).
+
+    Returns
+    -------
+    Check. ``refuse`` only for what cannot be; a suggestion is given when a slip of unit or
+    decimal place explains it.
+    """
+    number = float(finite("typed", typed))
+    value = convert(number, context.unit, "degC")
+    low, high = context.possible_c
+    slip = _slip(number, value, context)
+    if value < max(low, ABSOLUTE_ZERO_C) or value > high:
+        shown = f"{number:g} {unit_label(context.unit)}"
+        limits = " to ".join(
+            f"{convert(x, 'degC', context.unit):.0f}" for x in (max(low, ABSOLUTE_ZERO_C), high)
+        )
+        return Check(
+            "refuse",
+            f"{shown} cannot be here: this test reads {limits} {unit_label(context.unit)}.",
+            slip.suggestion_c if slip else None,
+            "impossible",
+        )
+    expected = context.expected
+    if expected is None:
+        return slip or Check("ok")
+    if abs(value - expected.value_c) <= expected.tolerance_k:
+        return Check("ok")
+    if slip:
+        return slip
+    for name, theirs in context.neighbours.items():
+        if abs(value - theirs.value_c) <= min(theirs.tolerance_k, 2.0):
+            return Check(
+                "ask", f"That is what {name} would read. Right row?", None, "neighbour's value"
+            )
+    jump = value - expected.value_c
+    step = convert(abs(jump), "delta_degC", context.unit.replace("deg", "delta_deg"))
+    way = "above" if jump > 0 else "below"
+    return Check(
+        "ask",
+        f"{step:.0f} {unit_label(context.unit)} {way} the curve so far. Probe in the air?",
+        None,
+        "jump",
+    )
+
+
+def _slip(number: float, value: float, context: Context) -> Check | None:
+    """The slip of unit or decimal place that would explain the number, if one does."""
+    low, high = context.possible_c
+    other: TempUnit = "degF" if context.unit == "degC" else "degC"
+    converted = convert(number, other, "degC")
+    if context.expected is None:
+        room = 10.0 <= converted <= 40.0
+        if (value > 50.0 or value < 0.0) and room:
+            return _ask_unit(number, converted, other)
+        if value > high and low <= convert(number / 10, context.unit, "degC") <= high:
+            suggestion = convert(number / 10, context.unit, "degC")
+            return Check("ask", "A decimal sign left out?", suggestion, "decimal place")
+        return None
+    near = max(6.0, context.expected.tolerance_k * 0.75)
+    for factor in (0.1, 10.0, 0.01):
+        candidate = convert(number * factor, context.unit, "degC")
+        if abs(candidate - context.expected.value_c) <= near:
+            word = "left out" if factor < 1 else "too many"
+            return Check("ask", f"A decimal sign {word}?", candidate, "decimal place")
+    if abs(converted - context.expected.value_c) <= near:
+        return _ask_unit(number, converted, other)
+    return None
+
+
+def _ask_unit(number: float, converted: float, other: TempUnit) -> Check:
+    return Check("ask", f"Was that {number:g} {unit_label(other)}?", converted, "other unit")

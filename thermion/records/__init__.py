@@ -1,0 +1,1 @@
+"""What is kept: typed tables, migrations, and the questions asked of the database."""
