@@ -35,6 +35,9 @@ class Database:
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
         self.session = sessionmaker(self.engine, expire_on_commit=False)
+        self._writer = sessionmaker(
+            self.engine.execution_options(immediate=True), expire_on_commit=False
+        )
 
     def migrate(self, revision: str = "head") -> None:
         """Bring the file up to `revision`; a new file gets all tables."""
@@ -45,8 +48,11 @@ class Database:
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session that commits at the end, or rolls back on an error."""
-        with self.session() as session, session.begin():
+        """A session that commits at the end, or rolls back on an error.
+
+        It takes the write lock first, so that what it reads is still true when it writes.
+        """
+        with self._writer() as session, session.begin():
             yield session
 
     def secret_key(self) -> str:
@@ -88,4 +94,5 @@ def _prepare(connection: Any, _record: Any) -> None:
 
 
 def _begin(connection: Any) -> None:
-    connection.exec_driver_sql("BEGIN")
+    immediate = connection.get_execution_options().get("immediate", False)
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if immediate else "BEGIN")

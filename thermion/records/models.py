@@ -69,7 +69,7 @@ class SchoolClass(Base):
 
 
 class Team(Base):
-    """A team: letter, shape and colour together tell it apart; position is the order in the room."""
+    """A team, told apart by letter, shape and colour; position is its place in the room."""
 
     __tablename__ = "teams"
     __table_args__ = (UniqueConstraint("class_id", "letter"),)
@@ -350,3 +350,12 @@ class Reading(Base):
     supersedes_id: Mapped[int | None] = mapped_column(
         ForeignKey("readings.id", ondelete="CASCADE"), unique=True
     )
+
+
+class Receipt(Base):
+    """A form's one-time token and where it led, so that sending it twice does it once."""
+
+    __tablename__ = "receipts"
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    location: Mapped[str] = mapped_column(String(200))
+    at: Mapped[datetime]

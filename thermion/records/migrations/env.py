@@ -6,9 +6,7 @@ from thermion.records.models import Base
 
 engine = context.config.attributes["engine"]
 with engine.connect() as connection:
-    context.configure(
-        connection=connection, target_metadata=Base.metadata, render_as_batch=True
-    )
+    context.configure(connection=connection, target_metadata=Base.metadata, render_as_batch=True)
     with context.begin_transaction():
         context.run_migrations()
     connection.commit()

@@ -241,6 +241,12 @@ def upgrade() -> None:
         batch_op.create_index('ix_readings_entry_phase', ['entry_id', 'phase', 'time_s'], unique=False)
         batch_op.create_index('uq_readings_first', ['entry_id', 'phase', 'mark_s'], unique=True, sqlite_where=sa.text('supersedes_id IS NULL AND mark_s IS NOT NULL'))
 
+    op.create_table('receipts',
+    sa.Column('token', sa.String(length=64), nullable=False),
+    sa.Column('location', sa.String(length=200), nullable=False),
+    sa.Column('at', sa.DateTime(), nullable=False),
+    sa.PrimaryKeyConstraint('token', name=op.f('pk_receipts'))
+    )
     # ### end Alembic commands ###
 
 

@@ -1,0 +1,253 @@
+"""From trials to findings: figures per version, scores with places, what changed and how sure."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from math import sqrt
+
+from thermion.core.builds import Change, Plan, differences
+from thermion.core.claims import (
+    Attribution,
+    Claim,
+    Mismatch,
+    Placed,
+    attribution,
+    comparable,
+    improvement,
+    pooled_sd,
+    rank,
+)
+from thermion.core.kinds.base import Fitted, Kind, Trial
+from thermion.core.scoring import Score, Sensitivity, Term, score, sensitivity
+from thermion.core.values import Direction, Figure
+
+
+@dataclass(frozen=True)
+class Tried:
+    """One version in one run, by the team's letter."""
+
+    team: str
+    version: int
+    run: int
+    plan: Plan
+    trial: Trial
+    prediction: float | None = None
+    missed: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class VersionFinding:
+    """All that is known of one version: figures over its tries, score, its tries' runs."""
+
+    team: str
+    version: int
+    runs: tuple[int, ...]
+    figures: Mapping[str, Figure]
+    score: Score
+    tries: tuple[float, ...]
+    prediction: float | None
+    missed: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Gain:
+    """A version against the one before it: headline metric and score."""
+
+    team: str
+    before: int
+    after: int
+    changes: tuple[Change, ...]
+    cause: Attribution
+    metric: str
+    verdict: str
+    claim: Claim
+    score_verdict: str
+    score_claim: Claim | None
+    mismatches: tuple[Mismatch, ...]
+    corrected: Claim | None
+
+
+@dataclass(frozen=True)
+class Unfair:
+    """Why runs are not comparable: which two and in what."""
+
+    run_a: int
+    run_b: int
+    mismatches: tuple[Mismatch, ...]
+
+
+@dataclass(frozen=True)
+class Findings:
+    versions: tuple[VersionFinding, ...]
+    fitted: Mapping[tuple[str, int, int], Fitted]  # (team, version, run)
+    places: tuple[Placed, ...]
+    lead: Claim | None  # first place against second
+    without_score: tuple[VersionFinding, ...]
+    gains: tuple[Gain, ...]
+    unfair: tuple[Unfair, ...]
+    firmness: Sensitivity | None
+    pooled_sd: float | None
+    repeats: int
+
+
+def combine(figures: Sequence[Figure]) -> Figure:
+    """Mean of a figure over repeated tries; its se from their spread or their own, if larger."""
+    known = [f for f in figures if f.value is not None]
+    if len(known) <= 1:
+        return known[0] if known else figures[0]
+    values = [f.value or 0.0 for f in known]
+    mean = sum(values) / len(values)
+    spread = sqrt(sum((v - mean) ** 2 for v in values) / (len(values) - 1) / len(values))
+    own = sqrt(sum((f.se or 0.0) ** 2 for f in known)) / len(known)
+    return Figure(mean, max(spread, own), notes=tuple({n for f in known for n in f.notes}))
+
+
+def analyse(
+    kind: Kind, tried: Sequence[Tried], rule: Sequence[Term], tolerance: Mapping[str, float]
+) -> Findings:
+    """Everything the findings page says.
+
+    Parameters
+    ----------
+    tried : every version in every run that counts (rehearsals are left out by the caller).
+    rule : scoring terms in the class's units.
+    tolerance : condition -> largest difference (SI) at which two runs still compare.
+    """
+    fitted = dict(
+        zip([(t.team, t.version, t.run) for t in tried], kind.fit([t.trial for t in tried]),
+            strict=True)
+    )  # fmt: skip
+    units = kind.metric_units()
+    versions = []
+    for team, number in sorted({(t.team, t.version) for t in tried}):
+        mine = [t for t in tried if (t.team, t.version) == (team, number)]
+        each = [fitted[t.team, t.version, t.run].figures for t in mine]
+        keys = {key for figures in each for key in figures}
+        figures = {
+            key: combine([f.get(key, Figure(reason="no reading yet")) for f in each])
+            for key in keys
+        }
+        single = [score(rule, f, units) for f in each]
+        versions.append(
+            VersionFinding(
+                team,
+                number,
+                tuple(t.run for t in mine),
+                figures,
+                score(rule, figures, units),
+                tuple(s.total for s in single if s.total is not None),
+                mine[-1].prediction,
+                tuple(m for t in mine for m in t.missed),
+            )
+        )
+    return _judge(kind, tried, versions, fitted, tolerance)
+
+
+def _judge(
+    kind: Kind,
+    tried: Sequence[Tried],
+    versions: Sequence[VersionFinding],
+    fitted: Mapping[tuple[str, int, int], Fitted],
+    tolerance: Mapping[str, float],
+) -> Findings:
+    spread = pooled_sd([v.tries for v in versions if v.tries])
+    latest = {v.team: v for v in versions}
+    scored = {team: v.tries for team, v in latest.items() if v.tries}
+    step = max((v.score.se or 0.0 for v in latest.values()), default=0.0) * sqrt(12.0)
+    places = rank(scored, "higher", resolution=step, pooled_sd=spread)
+    lead = None
+    if len(places) > 1:
+        _, lead = improvement(
+            scored[places[1].key], scored[places[0].key], "higher",
+            resolution=step, pooled_sd=spread,
+        )  # fmt: skip
+    runs = {t.run: t.trial.conditions for t in tried}
+    order = sorted(runs)
+    unfair = [
+        Unfair(a, b, tuple(found))
+        for i, a in enumerate(order)
+        for b in order[i + 1 :]
+        if (found := comparable(runs[a], runs[b], tolerance))
+    ]
+    return Findings(
+        tuple(versions),
+        fitted,
+        tuple(places),
+        lead,
+        tuple(v for v in latest.values() if not v.tries),
+        tuple(_gains(kind, tried, versions, fitted, tolerance, step, spread)),
+        tuple(unfair),
+        sensitivity({team: v.score for team, v in latest.items()}),
+        spread,
+        sum(max(len(v.tries) - 1, 0) for v in versions),
+    )
+
+
+def _gains(
+    kind: Kind,
+    tried: Sequence[Tried],
+    versions: Sequence[VersionFinding],
+    fitted: Mapping[tuple[str, int, int], Fitted],
+    tolerance: Mapping[str, float],
+    step: float,
+    spread: float | None,
+) -> list[Gain]:
+    metric = kind.metric(kind.headline[0])
+    places = {p.key: p.label for p in kind.places}
+    factors = {f.key: f.label for f in kind.factors}
+    tries: dict[tuple[str, int], list[Tried]] = {}
+    for t in tried:
+        tries.setdefault((t.team, t.version), []).append(t)
+
+    def values(of: Sequence[Tried]) -> list[tuple[Tried, Figure]]:
+        found = [(t, fitted[t.team, t.version, t.run].figures.get(metric.key)) for t in of]
+        return [(t, f) for t, f in found if f is not None and f.value is not None]
+
+    every = [[f.value or 0.0 for _, f in values(of)] for of in tries.values()]
+    metric_spread = pooled_sd([v for v in every if v])
+    out = []
+    for before, after in pairwise(versions):
+        if before.team != after.team:
+            continue
+        old = values(tries[before.team, before.version])
+        new = values(tries[after.team, after.version])
+        if not old or not new:
+            continue
+        changes = differences(old[-1][0].plan, new[-1][0].plan, places, factors)
+        resolution = max(f.se or 0.0 for _, f in (*old, *new)) * sqrt(12.0)
+        verdict, claim = _gain([f for _, f in old], [f for _, f in new], metric.better,
+                               resolution, metric_spread)  # fmt: skip
+        was, now = old[-1][0].trial.conditions, new[-1][0].trial.conditions
+        unfair = comparable(was, now, tolerance)
+        corrected = None
+        if unfair:
+            moved = [kind.correct(f, t.trial.conditions, now) for t, f in old]
+            usable = [f for f in moved if f is not None]
+            if len(usable) == len(moved):
+                corrected = _gain(usable, [f for _, f in new], metric.better, resolution,
+                                  metric_spread)[1]  # fmt: skip
+        score_verdict, score_claim = "", None
+        if before.tries and after.tries:
+            score_verdict, score_claim = improvement(
+                before.tries, after.tries, "higher", resolution=step, pooled_sd=spread
+            )
+        out.append(
+            Gain(
+                after.team, before.version, after.version, tuple(changes),
+                attribution([c.sentence for c in changes]), metric.key, verdict, claim,
+                score_verdict, score_claim, tuple(unfair), corrected,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _gain(
+    old: Sequence[Figure], new: Sequence[Figure], better: Direction, step: float,
+    spread: float | None,
+) -> tuple[str, Claim]:  # fmt: skip
+    return improvement(
+        [f.value or 0.0 for f in old], [f.value or 0.0 for f in new], better,
+        resolution=step, pooled_sd=spread,
+    )  # fmt: skip

@@ -1,0 +1,78 @@
+"""The path of a challenge: what is done at each place, and the one next step."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+PLACES = ("brief", "builds", "runs", "findings", "record")
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Counts that decide where a challenge stands."""
+
+    brief_done: bool
+    teams: int
+    states: Mapping[str, int]  # newest versions by state, "none" without one
+    runs_open: int  # started and not closed
+    runs_ready: int  # made, clock not started
+    runs_closed: int
+    untested: int  # issued versions that no real run holds
+
+
+@dataclass(frozen=True)
+class Path:
+    """A word for each place, which ones are done, and the next step with its place."""
+
+    words: Mapping[str, str]
+    done: frozenset[str]
+    next_place: str
+    next_step: str
+
+
+def path_of(s: Standing) -> Path:
+    """Where a challenge stands, in a teacher's words."""
+    issued, waiting = s.states.get("issued", 0), s.states.get("waiting", 0)
+    signed = s.states.get("signed", 0)
+    words = {
+        "brief": "set" if s.brief_done else "to write",
+        "builds": f"{issued} of {s.teams} issued",
+        "runs": "clock running" if s.runs_open else f"{s.runs_closed} done",
+        "findings": "from what is read" if s.runs_open else ("ready" if s.runs_closed else "–"),
+        "record": "to keep" if s.runs_closed else "–",
+    }
+    done = set()
+    if s.brief_done:
+        done.add("brief")
+    if issued and issued == s.teams and not s.untested:
+        done.add("builds")
+    if s.runs_closed and not s.runs_open and not s.runs_ready:
+        done |= {"runs", "findings"}
+    place, step = _next(s, waiting, signed, issued)
+    return Path(words, frozenset(done), place, step)
+
+
+def _next(s: Standing, waiting: int, signed: int, issued: int) -> tuple[str, str]:
+    if not s.brief_done:
+        return "brief", "Finish the brief"
+    if s.runs_open:
+        return "runs", "Read the next mark"
+    if waiting:
+        return "builds", f"{_count(waiting, 'plan waits', 'plans wait')} for your check"
+    if signed:
+        return "builds", f"Hand out materials to {_count(signed, 'team', 'teams')}"
+    if s.runs_ready:
+        return "runs", "Start the clock"
+    if s.untested and not s.states.get("draft", 0):
+        return "runs", f"Test {_count(s.untested, 'build', 'builds')}"
+    if s.states.get("none", 0) or s.states.get("draft", 0):
+        missing = s.states.get("none", 0) + s.states.get("draft", 0)
+        return "builds", f"{_count(missing, 'team', 'teams')} still planning"
+    if s.runs_closed and issued:
+        return "findings", "Look at what came out"
+    return "builds", "Plan the first builds"
+
+
+def _count(n: int, one: str, many: str) -> str:
+    return f"{n} {one if n == 1 else many}"

@@ -1,0 +1,25 @@
+"""Teams are told apart by letter, shape and colour together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+SHAPES = ("circle", "square", "triangle", "diamond", "drop", "hexagon", "cross", "star")
+COLOURS = ("blue", "rust", "green", "plum", "ochre", "teal", "rose", "slate")
+
+
+def pick_letters(wanted: Sequence[tuple[str, str]]) -> list[str]:
+    """One capital letter per (name, wished letter), all different.
+
+    The wish first, then the letters of the name in order, then any letter or digit left.
+    """
+    taken: set[str] = set()
+    out = []
+    for name, wish in wanted:
+        choices = [wish.upper()[:1], *name.upper(), *"ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"]
+        letter = next((c for c in choices if c.isalnum() and c not in taken), None)
+        if letter is None:
+            raise ValueError("wanted: expected fewer teams than there are letters and digits")
+        taken.add(letter)
+        out.append(letter)
+    return out

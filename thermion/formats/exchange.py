@@ -1,0 +1,408 @@
+"""One challenge as one JSON file, out and in again without loss. Described in docs/formats.md."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from thermion.core.kinds import all_kinds
+from thermion.core.materials import MATERIALS
+from thermion.core.teams import COLOURS, SHAPES
+from thermion.records.briefs import get_challenge
+from thermion.records.builds import builds_of
+from thermion.records.classes import TeamInput, save_class
+from thermion.records.errors import Refused
+from thermion.records.models import (
+    Build,
+    Challenge,
+    ChallengeChoice,
+    ChallengeSetting,
+    Entry,
+    FactorRow,
+    Mark,
+    OfferRow,
+    PartRow,
+    Reading,
+    Run,
+    RunCondition,
+    RunPhase,
+    SchoolClass,
+    TermRow,
+    Version,
+)
+
+FORMAT, VERSION = "thermion.challenge", 1
+
+
+class _Item(BaseModel):
+    model_config = ConfigDict(extra="forbid", from_attributes=True, allow_inf_nan=False)
+
+
+class TeamItem(_Item):
+    name: str = Field(min_length=1, max_length=40)
+    letter: str = Field(min_length=1, max_length=1)
+    shape: Literal[SHAPES]  # type: ignore[valid-type]
+    colour: Literal[COLOURS]  # type: ignore[valid-type]
+
+
+class ClassItem(_Item):
+    name: str = Field(min_length=1, max_length=80)
+    temp_unit: Literal["degC", "degF"]
+    decimal: Literal["point", "comma"]
+    zone: str
+    teams: list[TeamItem] = Field(min_length=1)
+
+
+class SettingItem(_Item):
+    key: str
+    value: float
+    tolerance: float = 0.0
+
+
+class ChoiceItem(_Item):
+    key: str
+    value: str
+
+
+class MarkItem(_Item):
+    phase: str
+    time_s: float = Field(ge=0)
+
+
+class OfferItem(_Item):
+    material: str
+    limit_units: float | None
+    points: float
+
+
+class TermItem(_Item):
+    metric: str
+    unit: str
+    weight: float
+    divisor: float = 1.0
+    cap: float | None = None
+
+
+class PartItem(_Item):
+    place: str
+    material: str
+    form: str
+    units: float = Field(ge=0)
+    reused: float = Field(default=0.0, ge=0)
+
+
+class FactorItem(_Item):
+    key: str
+    value: float
+
+
+class VersionItem(_Item):
+    number: int
+    state: Literal["draft", "waiting", "signed", "issued"]
+    prediction: float | None
+    change_note: str
+    remark: str = ""
+    created_at: datetime
+    waiting_at: datetime | None
+    signed_at: datetime | None
+    issued_at: datetime | None
+    parts: list[PartItem]
+    factors: list[FactorItem]
+
+
+class BuildItem(_Item):
+    team: str
+    versions: list[VersionItem]
+
+
+class PhaseItem(_Item):
+    phase: str
+    started_at: datetime
+
+
+class ConditionItem(_Item):
+    key: str
+    value: float
+
+
+class EntryItem(_Item):
+    """A row of a run; team and version are null for the air."""
+
+    team: str | None
+    version: int | None
+
+
+class ReadingItem(_Item):
+    """`entry` and `supersedes` count from 0 within the run's lists."""
+
+    entry: int
+    phase: str
+    mark_s: float | None
+    time_s: float
+    timed: bool
+    value: float | None
+    source: str
+    question: str = ""
+    suggestion: float | None = None
+    entered_at: datetime
+    arrived_at: datetime
+    supersedes: int | None = None
+
+
+class RunItem(_Item):
+    number: int
+    speed: float
+    rehearsal: bool
+    seed: int
+    note: str
+    created_at: datetime
+    closed_at: datetime | None
+    phases: list[PhaseItem]
+    conditions: list[ConditionItem]
+    entries: list[EntryItem]
+    readings: list[ReadingItem]
+
+
+class ChallengeItem(_Item):
+    kind: str
+    title: str = Field(min_length=1, max_length=80)
+    story: str
+    success: str
+    age_band: str
+    school: str
+    credit: float
+    created_at: datetime
+    brief_done_at: datetime | None
+    cautions_seen_at: datetime | None
+    settings: list[SettingItem]
+    choices: list[ChoiceItem]
+    marks: list[MarkItem]
+    offers: list[OfferItem]
+    terms: list[TermItem]
+    builds: list[BuildItem]
+    runs: list[RunItem]
+
+
+class ChallengeFile(BaseModel):
+    """The file. Temperatures in °C, other quantities SI, times UTC in ISO 8601."""
+
+    model_config = ConfigDict(extra="forbid")
+    format: Literal["thermion.challenge"] = FORMAT
+    version: int = VERSION
+    school_class: ClassItem
+    challenge: ChallengeItem
+
+
+def export_challenge(session: Session, challenge_id: int) -> str:
+    """The challenge with its class, builds, runs and all readings, replaced ones too."""
+    challenge = get_challenge(session, challenge_id)
+    runs = session.scalars(
+        select(Run)
+        .where(Run.challenge_id == challenge_id)
+        .order_by(Run.number)
+        .options(
+            selectinload(Run.phases),
+            selectinload(Run.conditions),
+            selectinload(Run.entries)
+            .joinedload(Entry.version)
+            .joinedload(Version.build)
+            .joinedload(Build.team),
+        )
+    ).all()
+    own = {c.key: getattr(challenge, c.key) for c in Challenge.__table__.columns}
+    content = {
+        **{k: v for k, v in own.items() if k not in ("id", "class_id", "position")},
+        "settings": challenge.settings,
+        "choices": challenge.choices,
+        "marks": challenge.marks,
+        "offers": challenge.offers,
+        "terms": challenge.terms,
+        "builds": [
+            {"team": b.team.letter, "versions": b.versions}
+            for b in builds_of(session, challenge_id)
+        ],
+        "runs": [_run_out(session, run) for run in runs],
+    }
+    file = ChallengeFile(
+        school_class=ClassItem.model_validate(challenge.school_class),
+        challenge=ChallengeItem.model_validate(content),
+    )
+    return file.model_dump_json(indent=1)
+
+
+def _run_out(session: Session, run: Run) -> RunItem:
+    readings = session.scalars(
+        select(Reading).join(Entry).where(Entry.run_id == run.id).order_by(Reading.id)
+    ).all()
+    entry_at = {e.id: i for i, e in enumerate(run.entries)}
+    reading_at = {r.id: i for i, r in enumerate(readings)}
+    return RunItem(
+        **{k: getattr(run, k) for k in ("number", "speed", "rehearsal", "seed", "note",
+                                        "created_at", "closed_at")},
+        phases=[PhaseItem.model_validate(p) for p in run.phases],
+        conditions=[ConditionItem.model_validate(c) for c in run.conditions],
+        entries=[
+            EntryItem(team=e.version.build.team.letter if e.version else None,
+                      version=e.version.number if e.version else None)
+            for e in run.entries
+        ],
+        readings=[
+            ReadingItem(
+                entry=entry_at[r.entry_id],
+                supersedes=None if r.supersedes_id is None else reading_at[r.supersedes_id],
+                **{k: getattr(r, k) for k in ("phase", "mark_s", "time_s", "timed", "value",
+                                              "source", "question", "suggestion", "entered_at",
+                                              "arrived_at")},
+            )
+            for r in readings
+        ],
+    )  # fmt: skip
+
+
+def read_file(data: bytes) -> ChallengeFile:
+    """Check a file before anything is stored. Raises Refused saying what is wrong with it."""
+    if not data.strip():
+        raise Refused("This file is empty.", "file")
+    try:
+        raw = json.loads(data.decode("utf-8-sig"))
+    except (UnicodeDecodeError, ValueError):
+        raise Refused("This is not a JSON file that Thermion wrote.", "file") from None
+    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
+        raise Refused("This JSON file does not hold a Thermion challenge.", "file")
+    if not isinstance(raw.get("version"), int) or raw["version"] > VERSION:
+        raise Refused(
+            f"This file is of format version {raw.get('version')}; this Thermion reads up to "
+            f"version {VERSION}. Update Thermion, then import it again.",
+            "file",
+        )
+    try:
+        file = ChallengeFile.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " → ".join(str(p) for p in first["loc"])
+        more = f" (and {error.error_count() - 1} more)" if error.error_count() > 1 else ""
+        raise Refused(f"Damaged at {where}: {first['msg']}{more}.", "file") from None
+    _check(file)
+    return file
+
+
+def _check(file: ChallengeFile) -> None:
+    """References inside the file, which the schema cannot see."""
+    c = file.challenge
+    kind = all_kinds().get(c.kind)
+    if kind is None:
+        raise Refused(f"This Thermion does not know the family “{c.kind}”.", "file")
+    letters = {t.letter for t in file.school_class.teams}
+    versions = {(b.team, v.number) for b in c.builds for v in b.versions}
+    materials = [p.material for b in c.builds for v in b.versions for p in v.parts]
+    for name in [*materials, *(o.material for o in c.offers)]:
+        if name not in MATERIALS:
+            raise Refused(f"This Thermion does not know the material “{name}”.", "file")
+    for build in c.builds:
+        if build.team not in letters:
+            raise Refused(
+                f"A build belongs to team {build.team}, which is not in the file.", "file"
+            )
+    for run in c.runs:
+        for e in run.entries:
+            if e.team is not None and (e.team, e.version) not in versions:
+                raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.",
+                              "file")  # fmt: skip
+        for i, r in enumerate(run.readings):
+            if not 0 <= r.entry < len(run.entries):
+                raise Refused(f"Run {run.number}: reading {i + 1} has no row.", "file")
+            if r.supersedes is not None and not 0 <= r.supersedes < i:
+                raise Refused(f"Run {run.number}: reading {i + 1} corrects nothing.", "file")
+
+
+def import_challenge(
+    session: Session, file: ChallengeFile, token: str, class_id: int | None = None
+) -> Challenge:
+    """Store a checked file. Into a class with the same teams if given, else into a new class.
+
+    `token` makes the readings' ids unique. Refused when the class lacks one of the teams.
+    """
+    item = file.challenge
+    if class_id is None:
+        school_class = save_class(
+            session, name=file.school_class.name, temp_unit=file.school_class.temp_unit,
+            decimal=file.school_class.decimal, zone=file.school_class.zone,
+            teams=[TeamInput(t.name, None, t.letter, t.shape, t.colour)
+                   for t in file.school_class.teams],
+        )  # fmt: skip
+    else:
+        school_class = session.get_one(SchoolClass, class_id)
+    teams = {t.letter: t for t in school_class.teams}
+    for team in file.school_class.teams:
+        if team.letter not in teams or teams[team.letter].name != team.name:
+            raise Refused(f"The class has no team {team.letter} {team.name}.", "file")
+    challenge = Challenge(
+        school_class=school_class,
+        position=len(school_class.challenges),
+        **item.model_dump(exclude={"settings", "choices", "marks", "offers", "terms", "builds",
+                                   "runs"}),
+    )  # fmt: skip
+    challenge.settings = [ChallengeSetting(**x.model_dump()) for x in item.settings]
+    challenge.choices = [ChallengeChoice(**x.model_dump()) for x in item.choices]
+    challenge.marks = [Mark(**x.model_dump()) for x in item.marks]
+    challenge.offers = [OfferRow(position=i, **x.model_dump()) for i, x in enumerate(item.offers)]
+    challenge.terms = [TermRow(position=i, **x.model_dump()) for i, x in enumerate(item.terms)]
+    session.add(challenge)
+    session.flush()
+    versions: dict[tuple[str, int], Version] = {}
+    for build in item.builds:
+        row = Build(challenge=challenge, team=teams[build.team])
+        for v in build.versions:
+            version = Version(**v.model_dump(exclude={"parts", "factors"}))
+            version.parts = [PartRow(position=i, **p.model_dump()) for i, p in enumerate(v.parts)]
+            version.factors = [FactorRow(**f.model_dump()) for f in v.factors]
+            row.versions.append(version)
+            versions[build.team, v.number] = version
+    for run in item.runs:
+        _run_in(session, challenge, run, versions, token)
+    session.flush()
+    return challenge
+
+
+def _run_in(
+    session: Session, challenge: Challenge, item: RunItem,
+    versions: dict[tuple[str, int], Version], token: str,
+) -> None:  # fmt: skip
+    run = Run(
+        challenge=challenge,
+        **item.model_dump(exclude={"phases", "conditions", "entries", "readings"}),
+    )
+    run.phases = [RunPhase(**p.model_dump()) for p in item.phases]
+    run.conditions = [RunCondition(**c.model_dump()) for c in item.conditions]
+    run.entries = [
+        Entry(
+            position=i,
+            version=None if e.team is None else versions[e.team, e.version or 0],
+        )
+        for i, e in enumerate(item.entries)
+    ]
+    session.add(run)
+    session.flush()
+    stored: list[Reading] = []
+    for i, r in enumerate(item.readings):
+        reading = Reading(
+            entry_id=run.entries[r.entry].id,
+            client_id=f"import-{token[:32]}-{item.number}-{i}",
+            supersedes_id=None if r.supersedes is None else stored[r.supersedes].id,
+            **r.model_dump(exclude={"entry", "supersedes"}),
+        )
+        session.add(reading)
+        stored.append(reading)
+        session.flush()
+
+
+def file_name(challenge: Challenge) -> str:
+    """A safe name for the exported file."""
+    kept = "".join(ch if ch.isalnum() else "-" for ch in challenge.title.lower())
+    stamp = datetime.now(UTC).strftime("%Y%m%d")
+    return f"{'-'.join(filter(None, kept.split('-')))[:60] or 'challenge'}-{stamp}.thermion.json"

@@ -1,0 +1,123 @@
+"""Loads every trial of a challenge in a fixed number of queries and hands them to the core."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+
+from thermion.core.builds import tally
+from thermion.core.findings import Findings, Tried, analyse
+from thermion.core.kinds.base import Trace, Trial
+from thermion.records.briefs import Brief
+from thermion.records.builds import plan_of
+from thermion.records.models import Build, Entry, Reading, Run, Version
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """A challenge's trials and what follows from them under one rule."""
+
+    tried: tuple[Tried, ...]
+    findings: Findings | None
+    runs: tuple[Run, ...]
+
+
+def load_evidence(
+    session: Session, challenge_id: int, brief: Brief, *, school: str, rehearsal: bool = False
+) -> Evidence:
+    """Trials and findings under a school's rule; rehearsals are kept apart from real runs."""
+    runs = session.scalars(
+        select(Run)
+        .where(Run.challenge_id == challenge_id, Run.rehearsal == rehearsal)
+        .order_by(Run.number)
+        .options(
+            selectinload(Run.conditions),
+            selectinload(Run.phases),
+            selectinload(Run.entries)
+            .joinedload(Entry.version)
+            .options(
+                joinedload(Version.build).joinedload(Build.team),
+                selectinload(Version.parts),
+                selectinload(Version.factors),
+            ),
+        )
+    ).all()
+    traces = _traces(session, [run.id for run in runs])
+    tried = tuple(t for run in runs for t in _tried(run, traces, brief))
+    found = None
+    if tried:
+        found = analyse(brief.kind, tried, brief.rule_of(school), brief.tolerance)
+    return Evidence(tried, found, tuple(runs))
+
+
+_Traces = dict[tuple[int, str], tuple[list[float], list[float], set[float]]]
+
+
+def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
+    """(entry, phase) -> times taken, values, marks read; repeats of one moment are averaged."""
+    later = aliased(Reading)
+    rows = session.execute(
+        select(Reading.entry_id, Reading.phase, Reading.time_s, Reading.value, Reading.mark_s)
+        .join(Entry, Entry.id == Reading.entry_id)
+        .outerjoin(later, later.supersedes_id == Reading.id)
+        .where(Entry.run_id.in_(run_ids), later.id.is_(None), Reading.value.is_not(None))
+        .order_by(Reading.entry_id, Reading.phase, Reading.time_s)
+    )
+    out: _Traces = {}
+    for entry_id, phase, time_s, value, mark_s in rows:
+        if value is None:
+            continue
+        times, values, marks = out.setdefault((entry_id, phase), ([], [], set()))
+        if times and times[-1] == time_s:
+            values[-1] = (values[-1] + value) / 2
+        else:
+            times.append(time_s)
+            values.append(value)
+        if mark_s is not None:
+            marks.add(mark_s)
+    return out
+
+
+def _tried(run: Run, traces: _Traces, brief: Brief) -> list[Tried]:
+    air_entry = next((e.id for e in run.entries if e.version_id is None), None)
+    phases = [p.key for p in brief.kind.phases]
+
+    def trace(entry_id: int | None, phase: str) -> Trace:
+        if entry_id is None or (entry_id, phase) not in traces:
+            return Trace()
+        times, values, _ = traces[entry_id, phase]
+        return Trace(tuple(times), tuple(values))
+
+    conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
+    air = {p: t for p in phases if (t := trace(air_entry, p)).time_s}
+    read: dict[str, set[float]] = {}
+    for entry in run.entries:
+        for phase in phases:
+            read.setdefault(phase, set()).update(traces.get((entry.id, phase), ([], [], set()))[2])
+    out = []
+    for entry in run.entries:
+        mine = {p: t for p in phases if (t := trace(entry.id, p)).time_s}
+        if entry.version is None or not mine:
+            continue
+        plan = plan_of(entry.version)
+        count = tally(plan, brief.offers, brief.credit)
+        missed = [
+            f"{brief.kind.phase(p).label.lower()} {m / 60:g} min"
+            for p in phases
+            for m in sorted(read[p] - traces.get((entry.id, p), ([], [], set()))[2])
+        ]
+        out.append(
+            Tried(
+                entry.version.build.team.letter,
+                entry.version.number,
+                run.number,
+                plan,
+                Trial(mine, conditions, air, count.units, count.impact, brief.interval_s()),
+                entry.version.prediction,
+                tuple(missed),
+            )
+        )
+    return out

@@ -1,0 +1,295 @@
+"""Readings: one saved at a time while a run is on, or many from a logger file at once.
+
+A reading is checked, stored and committed before the answer is sent. The client's own id makes
+a retry harmless; a correction supersedes and never overwrites.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import Row, insert, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session, aliased
+
+from thermion.core.kinds import get_kind
+from thermion.core.plausibility import Check, Context, Expectation, check_temperature, expect
+from thermion.core.rounds import Slot, slots, true_time
+from thermion.core.units import NotANumber, Setting, parse_temperature
+from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.models import (
+    Build,
+    Challenge,
+    Entry,
+    Mark,
+    Reading,
+    Run,
+    RunPhase,
+    SchoolClass,
+    Team,
+    Version,
+)
+
+_Row = Row[*tuple[Any, ...]]
+
+
+@dataclass(frozen=True)
+class ReadingInput:
+    """A value as it came from a screen or a probe.
+
+    `typed` empty takes the reading back. `at_s` is a time given by hand; otherwise the moment
+    of entry counts while the mark is due. `keep` says a doubtful value stands as it is.
+    """
+
+    entry_id: int
+    phase: str
+    mark_s: float
+    typed: str
+    client_id: str
+    entered_at: datetime
+    supersedes_id: int | None = None
+    source: str = "hand"
+    at_s: float | None = None
+    keep: bool = False
+
+
+@dataclass(frozen=True)
+class Saved:
+    """The stored reading; `repeated` when this client id had been stored before."""
+
+    reading: Reading
+    check: Check
+    repeated: bool = False
+
+
+class Implausible(Refused):
+    """Refused as impossible; `suggestion` is the likely value [SI] if a slip explains it."""
+
+    def __init__(self, message: str, suggestion: float | None) -> None:
+        super().__init__(message, "value")
+        self.suggestion = suggestion
+
+
+def save_reading(session: Session, item: ReadingInput, now: datetime | None = None) -> Saved:
+    """Check and store one reading; the caller commits before it answers.
+
+    Raises Implausible or Refused (nothing stored), Conflict when the cell already holds a
+    value that this one does not say it replaces, Gone when the run is not there.
+    """
+    arrived = now or datetime.now(UTC)
+    stored = session.scalar(select(Reading).where(Reading.client_id == item.client_id))
+    if stored is not None:
+        return Saved(stored, Check("ok", stored.question, stored.suggestion), repeated=True)
+    place = _place(session, item)
+    setting = Setting(
+        "degF" if place.temp_unit == "degF" else "degC",
+        "comma" if place.decimal == "comma" else "point",
+    )
+    marks = session.scalars(
+        select(Mark.time_s)
+        .where(Mark.challenge_id == place.challenge_id, Mark.phase == item.phase)
+        .order_by(Mark.time_s)
+    ).all()
+    slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None)
+    if slot is None:
+        raise Refused("There is no such mark in this run.", "mark")
+    entered = min(item.entered_at, arrived)
+    elapsed = (entered - place.started_at).total_seconds() * place.speed
+    if item.mark_s > elapsed + 30 * place.speed:
+        raise Refused("This mark has not come yet.", "mark")
+    around = _around(session, place.run_id, item.phase)
+    mine = [r for r in around if r.entry_id == item.entry_id]
+    before = _superseded(session, item, mine)
+    time_s, timed = _time(item, before, elapsed, slot)
+    value, check = None, Check("ok")
+    if item.typed.strip():
+        value, check = _checked(item, setting, place, mine, around, time_s)
+    elif before is None:
+        raise Refused("Nothing typed yet.", "value")
+    doubtful = check.answer == "ask" and not item.keep
+    row = {
+        "entry_id": item.entry_id, "phase": item.phase, "mark_s": item.mark_s, "time_s": time_s,
+        "timed": timed, "value": value, "source": item.source,
+        "question": check.message if doubtful else "",
+        "suggestion": check.suggestion_c if doubtful else None,
+        "client_id": item.client_id, "entered_at": entered, "arrived_at": arrived,
+        "supersedes_id": before.id if before else None,
+    }  # fmt: skip
+    try:
+        new_id = session.execute(insert(Reading).values(**row).returning(Reading.id)).scalar_one()
+    except IntegrityError:
+        raise Conflict("Another screen has just written here. Its value is kept.") from None
+    return Saved(Reading(id=new_id, **row), check)
+
+
+def _place(session: Session, item: ReadingInput) -> _Row:
+    """The run, clock and class of an entry in one query."""
+    found = session.execute(
+        select(
+            Run.id.label("run_id"), Run.speed, RunPhase.started_at, Run.challenge_id,
+            Challenge.kind, SchoolClass.temp_unit, SchoolClass.decimal, Entry.version_id,
+            Entry.position,
+        )
+        .join(Run, Run.id == Entry.run_id)
+        .join(Challenge, Challenge.id == Run.challenge_id)
+        .join(SchoolClass, SchoolClass.id == Challenge.class_id)
+        .outerjoin(RunPhase, (RunPhase.run_id == Run.id) & (RunPhase.phase == item.phase))
+        .where(Entry.id == item.entry_id)
+    ).first()  # fmt: skip
+    if found is None:
+        raise Gone("This run is no longer there. Your value is still on this screen.")
+    if found.started_at is None:
+        raise Refused("The clock of this phase has not been started.", "phase")
+    return found
+
+
+def _around(session: Session, run_id: int, phase: str) -> Sequence[_Row]:
+    """Current readings of the whole run in this phase, by entry and time, with team names."""
+    later = aliased(Reading)
+    return session.execute(
+        select(
+            Reading.id, Reading.entry_id, Reading.mark_s, Reading.time_s, Reading.value,
+            Reading.timed, Entry.position, Team.name,
+        )
+        .join(Entry, Entry.id == Reading.entry_id)
+        .outerjoin(Version, Version.id == Entry.version_id)
+        .outerjoin(Build, Build.id == Version.build_id)
+        .outerjoin(Team, Team.id == Build.team_id)
+        .outerjoin(later, later.supersedes_id == Reading.id)
+        .where(Entry.run_id == run_id, Reading.phase == phase, later.id.is_(None))
+        .order_by(Reading.entry_id, Reading.time_s)
+    ).all()  # fmt: skip
+
+
+def _superseded(session: Session, item: ReadingInput, mine: Sequence[_Row]) -> _Row | None:
+    """The reading this one replaces; Conflict if the cell holds another than the screen knew."""
+    current = next((r for r in mine if r.mark_s == item.mark_s), None)
+    if current is None and item.supersedes_id is None:
+        return None
+    if current is None or (current.id != item.supersedes_id and current.value is not None):
+        shown = "a value" if current is None else f"{current.value:g} °C"
+        raise Conflict(
+            f"Another screen has written {shown} here meanwhile. Enter again to replace it."
+        )
+    return current
+
+
+def _time(
+    item: ReadingInput, before: _Row | None, elapsed: float, slot: Slot
+) -> tuple[float, bool]:
+    if item.at_s is not None:
+        if item.at_s < 0 or item.at_s > elapsed + 1:
+            raise Refused("That time is not within the run so far.", "time")
+        return item.at_s, True
+    if before is not None and before.value is not None:  # a correction keeps its moment
+        return float(before.time_s), bool(before.timed)
+    return true_time(elapsed, item.mark_s, slot)
+
+
+def _checked(
+    item: ReadingInput,
+    setting: Setting,
+    place: _Row,
+    mine: Sequence[_Row],
+    around: Sequence[_Row],
+    time_s: float,
+) -> tuple[float, Check]:
+    """The value in °C and what the plausibility check says; Implausible if it cannot be."""
+    try:
+        value, read_in = parse_temperature(item.typed, setting.temp_unit, setting.decimal)
+    except NotANumber as error:
+        raise Refused(str(error), "value") from None
+    kind = get_kind(str(place.kind))
+    context = Context(
+        kind.possible_c if place.version_id is not None else kind.possible_air_c,
+        setting.temp_unit,
+        _expected(mine, time_s) or _class_start(around, item),
+        _neighbours(around, place, time_s),
+    )
+    check = check_temperature(setting.from_si(value, "degC"), context)
+    if check.answer == "refuse":
+        raise Implausible(check.message, check.suggestion_c)
+    if read_in != setting.temp_unit and check.answer == "ok":
+        shown = setting.show(value, "degC")
+        check = Check("ok", f"Read as {item.typed.strip()}, stored as {shown}.")
+    return value, check
+
+
+def _expected(rows: Sequence[_Row], time_s: float) -> Expectation | None:
+    past = {float(r.time_s): float(r.value) for r in rows
+            if r.value is not None and r.time_s < time_s - 1e-6}  # fmt: skip
+    return expect(list(past), list(past.values()), time_s)
+
+
+def _class_start(around: Sequence[_Row], item: ReadingInput) -> Expectation | None:
+    """Before a build has readings of its own, those of the others at this mark are the guide."""
+    others = sorted(float(r.value) for r in around
+                    if r.mark_s == item.mark_s and r.value is not None
+                    and r.entry_id != item.entry_id)  # fmt: skip
+    if len(others) < 2:
+        return None
+    middle = others[len(others) // 2]
+    return Expectation(middle, max(12.0, 1.5 * (others[-1] - others[0])))
+
+
+def _neighbours(around: Sequence[_Row], place: _Row, time_s: float) -> dict[str, Expectation]:
+    """What the rows just above and below would read now, by team name."""
+    if place.version_id is None:
+        return {}
+    out = {}
+    for step in (-1, 1):
+        rows = [r for r in around if r.position == place.position + step and r.name]
+        expected = _expected(rows, time_s) if len(rows) > 1 else None
+        if expected is not None:
+            out[str(rows[0].name)] = expected
+    return out
+
+
+@dataclass(frozen=True)
+class LoggedValue:
+    """One value of a logger file, matched to an entry: time from the phase's start [s], °C."""
+
+    entry_id: int
+    time_s: float
+    value: float
+
+
+def add_logged(
+    session: Session,
+    run: Run,
+    phase: str,
+    started_at: datetime,
+    values: Sequence[LoggedValue],
+    file_id: str,
+    now: datetime | None = None,
+) -> int:
+    """Store a whole file's values, or none. Sending the same file again stores nothing twice.
+
+    The phase's clock is set to `started_at` if it has none yet. Returns how many were stored.
+    """
+    arrived = now or datetime.now(UTC)
+    prefix = f"file-{file_id}-{phase}"
+    first = session.scalar(select(Reading.id).where(Reading.client_id == f"{prefix}-0"))
+    if first is not None:
+        return 0
+    entries = {e.id for e in run.entries}
+    if any(v.entry_id not in entries for v in values):
+        raise Gone("The file was matched to a run that has changed. Match it again.")
+    if phase not in {p.phase for p in run.phases}:
+        run.phases.append(RunPhase(phase=phase, started_at=started_at))
+        session.flush()
+    session.execute(
+        insert(Reading),
+        [
+            {
+                "entry_id": v.entry_id, "phase": phase, "mark_s": None, "time_s": v.time_s,
+                "timed": True, "value": v.value, "source": "file", "question": "",
+                "client_id": f"{prefix}-{i}", "entered_at": arrived, "arrived_at": arrived,
+            }
+            for i, v in enumerate(values)
+        ],
+    )  # fmt: skip
+    return len(values)

@@ -1,0 +1,181 @@
+"""Server-drawn charts: one picture for screen, print and download (see docs/decisions.md)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import ceil, floor, log10
+
+WIDTH, HEIGHT = 760.0, 400.0
+LEFT, RIGHT, TOP, BOTTOM = 52.0, 34.0, 16.0, 44.0
+LABEL_GAP = 15.0
+
+# Marker outlines around (0, 0), so that a team's points keep its shape without colour.
+SHAPES = {
+    "circle": "m-3.6,0a3.6,3.6 0 1 0 7.2,0a3.6,3.6 0 1 0 -7.2,0",
+    "square": "m-3.2,-3.2h6.4v6.4h-6.4z",
+    "triangle": "m0,-4.2l4,7.2h-8z",
+    "diamond": "m0,-4.6l4.2,4.6l-4.2,4.6l-4.2,-4.6z",
+    "drop": "m0,-4.8q6,7 0,8.4q-6,-1.4 0,-8.4z",
+    "hexagon": "m-2.2,-3.8h4.4l2.2,3.8l-2.2,3.8h-4.4l-2.2,-3.8z",
+    "cross": "m-1.3,-4h2.6v2.7h2.7v2.6h-2.7v2.7h-2.6v-2.7h-2.7v-2.6h2.7z",
+    "star": "m0,-4.8l1.5,3.3l3.6,.4l-2.7,2.4l.8,3.5l-3.2,-1.8l-3.2,1.8l.8,-3.5l-2.7,-2.4l3.6,-.4z",
+}
+
+
+@dataclass(frozen=True)
+class Line:
+    """One build's readings [min, class's unit], by stretches without gaps, and its fit."""
+
+    label: str
+    name: str
+    colour: str
+    shape: str
+    stretches: tuple[tuple[tuple[float, float], ...], ...]
+    fit: tuple[tuple[float, float], ...] = ()
+    faint: bool = False
+
+
+@dataclass(frozen=True)
+class Tick:
+    at: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A line in picture coordinates: path strings ready for the template."""
+
+    line: Line
+    dots: str
+    path: str
+    fit: str
+    label_x: float
+    label_y: float
+    lead_y: float
+
+
+@dataclass(frozen=True)
+class Chart:
+    """All that the template needs; coordinates in picture units."""
+
+    title: str
+    x_label: str
+    y_label: str
+    x_ticks: tuple[Tick, ...]
+    y_ticks: tuple[Tick, ...]
+    drawn: tuple[Drawn, ...]
+    level_y: float | None
+    level_text: str
+    divide_x: tuple[Tick, ...]
+    width: float = WIDTH
+    height: float = HEIGHT
+    left: float = LEFT
+    right: float = WIDTH - RIGHT
+    top: float = TOP
+    bottom: float = HEIGHT - BOTTOM
+
+
+def nice_ticks(low: float, high: float, about: int) -> list[float]:
+    """Round numbers (1, 2, 5 × 10ⁿ apart) that cover low to high in about so many steps."""
+    span = max(high - low, 1e-9)
+    raw = span / about
+    power = 10.0 ** floor(log10(raw))
+    step = next(f * power for f in (1, 2, 5, 10) if f * power >= raw * 0.999)
+    first, last = floor(low / step + 1e-9), ceil(high / step - 1e-9)
+    return [round(i * step, 10) for i in range(first, last + 1)]
+
+
+def curves(
+    lines: Sequence[Line],
+    *,
+    title: str,
+    y_label: str,
+    x_end: float,
+    level: float | None = None,
+    level_text: str = "",
+    divides: Sequence[tuple[float, str]] = (),
+) -> Chart:
+    """Readings against time with fits; x in minutes, y in the class's unit.
+
+    `divides` marks the start of each phase after the first, with its name.
+    """
+    values = [y for line in lines for stretch in line.stretches for _, y in stretch]
+    if level is not None and values:
+        values.append(level)
+    low, high = (min(values), max(values)) if values else (15.0, 60.0)
+    if high - low < 8:
+        low, high = low - 4, high + 4
+    y_ticks = nice_ticks(low, high, 6)
+    x_ticks = [t for t in nice_ticks(0.0, max(x_end, 1.0), 10) if t <= x_end * 1.001 or x_end <= 0]
+    y0, y1 = y_ticks[0], y_ticks[-1]
+    kx = (WIDTH - LEFT - RIGHT) / max(x_end, 1.0)
+    ky = (HEIGHT - TOP - BOTTOM) / (y1 - y0)
+
+    def x(minute: float) -> float:
+        return LEFT + minute * kx
+
+    def y(value: float) -> float:
+        return HEIGHT - BOTTOM - (value - y0) * ky
+
+    def trail(points: Sequence[tuple[float, float]]) -> str:
+        return "M" + "L".join(f"{x(a):.1f},{y(b):.1f}" for a, b in points) if points else ""
+
+    ends = {}
+    for i, line in enumerate(lines):
+        if line.stretches and line.stretches[-1] and not line.faint:
+            last = line.stretches[-1][-1]
+            ends[i] = (x(last[0]), y(last[1]))
+    label_y = _spread({i: end[1] for i, end in ends.items()})
+    drawn = []
+    for i, line in enumerate(lines):
+        dots = "".join(
+            f"M{x(a):.1f},{y(b):.1f}{SHAPES[line.shape]}" for s in line.stretches for a, b in s
+        )
+        path = "".join(trail(s) for s in line.stretches if len(s) > 1)
+        end = ends.get(i, (0.0, 0.0))
+        drawn.append(
+            Drawn(line, dots, path, trail(line.fit), end[0] + 9, label_y.get(i, 0.0), end[1])
+        )
+    return Chart(
+        title,
+        "minutes",
+        y_label,
+        tuple(Tick(x(t), f"{t:g}") for t in x_ticks),
+        tuple(Tick(y(t), f"{t:g}".replace("-", "−")) for t in y_ticks),
+        tuple(drawn),
+        y(level) if level is not None and y0 <= level <= y1 else None,
+        level_text,
+        tuple(Tick(x(at), name) for at, name in divides),
+    )
+
+
+def _spread(wanted: dict[int, float]) -> dict[int, float]:
+    """Push labels apart so that none overlap, keeping their order and staying in the frame."""
+    order = sorted(wanted, key=lambda i: wanted[i])
+    placed: dict[int, float] = {}
+    floor_y = TOP
+    for i in order:
+        placed[i] = max(wanted[i], floor_y)
+        floor_y = placed[i] + LABEL_GAP
+    over = floor_y - LABEL_GAP - (HEIGHT - BOTTOM)
+    if over > 0:
+        ceiling = HEIGHT - BOTTOM
+        for i in reversed(order):
+            placed[i] = min(placed[i], ceiling)
+            ceiling = placed[i] - LABEL_GAP
+    return placed
+
+
+def split_at_gaps(
+    times_s: Sequence[float], values: Sequence[float], interval_s: float | None
+) -> tuple[tuple[tuple[float, float], ...], ...]:
+    """(minutes, value) stretches, broken where readings are over 1.6 planned intervals apart."""
+    stretches: list[list[tuple[float, float]]] = []
+    last = None
+    for t, v in zip(times_s, values, strict=True):
+        if last is None or (interval_s and t - last > 1.6 * interval_s):
+            stretches.append([])
+        stretches[-1].append((t / 60.0, v))
+        last = t
+    return tuple(tuple(s) for s in stretches)

@@ -1,0 +1,63 @@
+"""Error pages: what happened, what was kept, what to do."""
+
+from __future__ import annotations
+
+from flask import Flask, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+from flask_wtf.csrf import CSRFError
+from werkzeug.exceptions import HTTPException
+
+from thermion.records.errors import Conflict, Gone, Refused
+
+WORDS = {
+    400: ("That request was not understood", "Nothing was changed. Go back and try once more."),
+    404: ("There is nothing at this address", "It may have been deleted, or the address is old."),
+    405: ("That cannot be done here", "Nothing was changed."),
+    413: ("That file is too large", "The limit is 16 MB. Nothing was stored."),
+    500: (
+        "Something broke on our side",
+        "What was saved before is safe. Go back and try again; if it stays, restart Thermion.",
+    ),
+}
+
+
+def status_of(error: Refused) -> int:
+    if isinstance(error, Gone):
+        return 410
+    return 409 if isinstance(error, Conflict) else 422
+
+
+def wants_json() -> bool:
+    return request.is_json or request.path.endswith(".json")
+
+
+def _answer(title: str, text: str, status: int, **more: object) -> ResponseReturnValue:
+    if wants_json():
+        return jsonify(error=title if not text else f"{title}. {text}", **more), status
+    return render_template("error.html", title=title, text=text, status=status), status
+
+
+def init(app: Flask) -> None:
+    """Register the handlers."""
+
+    @app.errorhandler(Refused)
+    def refused(error: Refused) -> ResponseReturnValue:
+        if wants_json():
+            return jsonify(error=error.message, field=error.field), status_of(error)
+        return _answer(error.message, "Nothing was changed.", status_of(error))
+
+    @app.errorhandler(CSRFError)
+    def stale(error: CSRFError) -> ResponseReturnValue:
+        return _answer(
+            "This page was opened before Thermion's key changed",
+            "Nothing was stored. Reload the page and send it again.",
+            400,
+        )
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> ResponseReturnValue:
+        status = error.code or 500
+        if status < 400:
+            return error.get_response()
+        title, text = WORDS.get(status, (error.name, "Nothing was changed."))
+        return _answer(title, text, status)

@@ -1,0 +1,155 @@
+"""What every page shares: the session, the class's way of writing, the frame, one-time forms."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from flask import Flask, Response, abort, current_app, g, redirect, render_template, url_for
+from sqlalchemy.orm import Session
+from werkzeug.wrappers import Response as BaseResponse
+
+from thermion.core.materials import FORMS, MATERIALS
+from thermion.core.path import PLACES
+from thermion.core.units import Setting, unit_label
+from thermion.formats.tables import Table, to_csv, to_json
+from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.database import Database
+from thermion.records.models import Challenge, Receipt
+from thermion.records.runs import running_run
+from thermion.records.standing import paths
+
+
+def database() -> Database:
+    found: Database = current_app.extensions["thermion"]
+    return found
+
+
+def reading() -> Session:
+    """The request's session for reading; closed at its end."""
+    if "session" not in g:
+        g.session = database().session()
+    session: Session = g.session
+    return session
+
+
+@contextmanager
+def writing() -> Iterator[Session]:
+    """A session that has committed, durably, when the block ends without an error."""
+    with database().writing() as session:
+        yield session
+
+
+def once(session: Session, token: str, act: Callable[[], str]) -> BaseResponse:
+    """Do `act` (which returns an address) once per form token, however often it is sent."""
+    receipt = session.get(Receipt, token) if token else None
+    if receipt is not None:
+        return redirect(receipt.location, 303)
+    location = act()
+    if token:
+        session.add(Receipt(token=token[:64], location=location, at=datetime.now(UTC)))
+    return redirect(location, 303)
+
+
+def open_challenge(challenge_id: int) -> tuple[Challenge, Brief]:
+    """The challenge and its brief for a page."""
+    challenge = get_challenge(reading(), challenge_id)
+    return challenge, brief_of(challenge)
+
+
+def frame(challenge: Challenge, place: str, **values: Any) -> dict[str, Any]:
+    """Template values of every page of a challenge: path, next step, running clock, setting."""
+    brief = brief_of(challenge)
+    session = reading()
+    return {
+        "challenge": challenge,
+        "school_class": challenge.school_class,
+        "brief": brief,
+        "kind": brief.kind,
+        "setting": brief.setting,
+        "place": place,
+        "path": paths(session, [challenge])[challenge.id],
+        "running": running_run(session, challenge.class_id, datetime.now(UTC)),
+        **values,
+    }
+
+
+def data_page(
+    ending: str | None, template: str, table: Callable[[], Table], name: str, values: dict[str, Any]
+) -> Response | str:
+    """The same data as a page, or at the same address with .csv or .json."""
+    if ending is None:
+        return render_template(template, **values)
+    setting: Setting = values["setting"]
+    if ending == "json":
+        return Response(to_json(table()), mimetype="application/json")
+    if ending == "csv":
+        return Response(
+            "\ufeff" + to_csv(table(), setting.decimal),
+            mimetype="text/csv",
+            headers={"Content-Disposition": f'attachment; filename="{name}.csv"'},
+        )
+    abort(404)
+
+
+@lru_cache
+def stylesheet_for_pictures() -> str:
+    """The tokens and drawing styles with their variables filled in, for a downloaded SVG."""
+    static = Path(__file__).parent / "static"
+    return (static / "pictures.css").read_text(encoding="utf-8")
+
+
+def svg_file(body: str, name: str) -> Response:
+    """An SVG as a file of its own: the same picture, with its styles inside."""
+    head, _, rest = body.partition(">")
+    whole = f"{head} xmlns='http://www.w3.org/2000/svg'><style>{stylesheet_for_pictures()}</style>{rest}"
+    return Response(
+        whole,
+        mimetype="image/svg+xml",
+        headers={
+            "Content-Disposition": f'inline; filename="{name}.svg"',
+            "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; sandbox",
+        },
+    )
+
+
+def clock_time(moment: datetime | None, zone: str) -> str:
+    """Hours and minutes in the class's zone."""
+    return "" if moment is None else moment.astimezone(ZoneInfo(zone)).strftime("%H:%M")
+
+
+def day(moment: datetime | None, zone: str) -> str:
+    """Weekday, date and time in the class's zone, the month in letters."""
+    if moment is None:
+        return ""
+    local = moment.astimezone(ZoneInfo(zone))
+    return f"{local:%a} {local.day} {local:%b}, {local:%H:%M}"
+
+
+def init(app: Flask) -> None:
+    """Register template helpers and the end of the request."""
+
+    @app.teardown_appcontext
+    def close(_error: BaseException | None) -> None:
+        session = g.pop("session", None)
+        if session is not None:
+            session.close()
+
+    @app.context_processor
+    def shared() -> Mapping[str, Any]:
+        return {"once_token": secrets.token_urlsafe(18), "demo": app.config["DEMO"]}
+
+    app.jinja_env.globals.update(
+        MATERIALS=MATERIALS, FORMS=FORMS, PLACES=PLACES, unit_label=unit_label
+    )
+    app.jinja_env.filters.update(clock=clock_time, day=day)
+
+    @app.get("/favicon.ico")
+    def favicon() -> BaseResponse:
+        return redirect(url_for("static", filename="mark.svg"))

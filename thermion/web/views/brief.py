@@ -1,0 +1,261 @@
+"""Brief: what are we trying to do, under which rules, with what?"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from wtforms import BooleanField, Field
+
+from thermion.core.builds import Offer, Part, Plan
+from thermion.core.kinds.base import AGE_BANDS
+from thermion.core.materials import MATERIALS
+from thermion.core.scoring import Term
+from thermion.core.units import NotANumber, parse_number
+from thermion.records import briefs
+from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.errors import Refused
+from thermion.records.models import Challenge
+from thermion.web.forms import (
+    QuantityField,
+    condition_field,
+    form_of,
+    long_text,
+    pick,
+    text,
+    tolerance_field,
+)
+from thermion.web.page import frame, open_challenge, writing
+from thermion.web.pictures import drawing_svg
+
+bp = Blueprint("brief", __name__, url_prefix="/challenges/<int:challenge_id>/brief")
+
+SECTIONS = (
+    ("task", "Task"),
+    ("rig", "Rig and levels"),
+    ("marks", "Marks"),
+    ("materials", "Materials"),
+    ("score", "Score"),
+    ("safety", "Safety"),
+)
+ORDER = [key for key, _ in SECTIONS]
+
+
+@bp.get("")
+def index(challenge_id: int) -> ResponseReturnValue:
+    return redirect(url_for(".section", challenge_id=challenge_id, section=ORDER[0]))
+
+
+@bp.route("/<any(task,rig,marks,materials,score,safety):section>", methods=["GET", "POST"])
+def section(challenge_id: int, section: str) -> ResponseReturnValue:
+    challenge, brief = open_challenge(challenge_id)
+    form = form_of(FIELDS[section](challenge, brief))
+    problem: Refused | None = None
+    if request.method == "POST" and form.validate():
+        try:
+            with writing() as session:
+                mine = get_challenge(session, challenge_id)
+                SAVE[section](session, mine, brief_of(mine), form)
+            return redirect(_after(challenge_id, section), 303)
+        except Refused as refused:
+            problem = refused
+    status = 422 if problem or form.errors else 200
+    more = MORE[section](challenge, brief, form) if section in MORE else {}
+    values = frame(challenge, "brief", form=form, problem=problem, section=section,
+                   sections=SECTIONS, **more)  # fmt: skip
+    return render_template(f"brief/{section}.html", **values), status
+
+
+def _after(challenge_id: int, section: str) -> str:
+    at = ORDER.index(section)
+    if section == "safety":
+        return url_for("builds.index", challenge_id=challenge_id)
+    return url_for(".section", challenge_id=challenge_id, section=ORDER[at + 1])
+
+
+def _task_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
+    fields: dict[str, Field] = {
+        "title": text("Title", 80, needed="Give the challenge a title.", default=challenge.title),
+        "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], challenge.age_band),
+        "story": long_text("Story", 2000, challenge.story),
+        "success": long_text("How success is measured, in the class's words", 1000,
+                             challenge.success),
+    }  # fmt: skip
+    for choice in brief.kind.choices:
+        fields[choice.key] = pick(choice.label, choice.options, brief.choices[choice.key])
+    return fields
+
+
+def _save_task(session, challenge, brief, form) -> None:
+    challenge.title = form["title"].data.strip()
+    challenge.age_band = form["age_band"].data
+    challenge.story, challenge.success = form["story"].data or "", form["success"].data or ""
+    chosen = {c.key: form[c.key].data for c in brief.kind.choices}
+    if chosen != dict(brief.choices):
+        challenge.cautions_seen_at = None  # other cautions apply now
+    briefs.save_settings(challenge, {}, chosen)
+
+
+def _rig_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
+    fields: dict[str, Field] = {}
+    for c in brief.kind.settings(brief.choices):
+        fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
+        fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
+    for c in brief.kind.criteria:
+        fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
+    return fields
+
+
+def _save_rig(session, challenge, brief, form) -> None:
+    values = {}
+    for c in (*brief.kind.settings(brief.choices), *brief.kind.criteria):
+        tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
+        values[c.key] = (form[c.key].data, tolerance)
+    briefs.save_settings(challenge, values, {})
+
+
+def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
+    factors = {f.key: f.si("default") for f in brief.kind.factors}
+    example = Plan((Part("window", "cling_film", "flat", 2),), factors)
+    return {"picture": drawing_svg(brief.kind.draw(example, brief.values))}
+
+
+def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
+    return {
+        p.key: text(f"{p.label}: read at these minutes", 400, needed="At least the mark at 0.",
+                    default=", ".join(f"{m / 60:g}" for m in brief.marks[p.key]))
+        for p in brief.kind.phases
+    }  # fmt: skip
+
+
+def _minutes(typed: str) -> list[float]:
+    """Minutes as typed, separated by commas, semicolons or spaces, in seconds and in order."""
+    out = set()
+    for piece in typed.replace(";", " ").replace(",", " ").split():
+        try:
+            out.add(parse_number(piece)[0] * 60)
+        except NotANumber as error:
+            raise Refused(str(error), "marks") from None
+    return sorted(out)
+
+
+def _save_marks(session, challenge, brief, form) -> None:
+    marks = {}
+    for p in brief.kind.phases:
+        try:
+            marks[p.key] = _minutes(form[p.key].data)
+        except Refused as error:
+            raise Refused(error.message, p.key) from None
+        if not marks[p.key] or marks[p.key][0] != 0:
+            raise Refused("The first reading is at minute 0.", p.key)
+        if len(marks[p.key]) > 40 or marks[p.key][-1] > 6 * 3600:
+            raise Refused("At most 40 marks within 6 hours.", p.key)
+    briefs.save_marks(session, challenge, marks)
+    if challenge.school != "own":
+        session.refresh(challenge, ["marks"])
+        briefs.use_school(challenge, challenge.school)
+
+
+def _materials_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
+    offers = {o.material: o for o in brief.offers}
+    fields: dict[str, Field] = {
+        "credit": QuantityField("Credit for each reused unit", unit="point", low=0, high=50,
+                                setting=brief.setting, default=challenge.credit)
+    }  # fmt: skip
+    for key, material in MATERIALS.items():
+        offer = offers.get(key)
+        fields[f"on_{key}"] = BooleanField(material.name, default=offer is not None)
+        fields[f"limit_{key}"] = QuantityField(
+            f"Limit of {material.name.lower()}", unit="count", low=0, high=999, optional=True,
+            setting=brief.setting, default=offer.limit if offer else None,
+        )  # fmt: skip
+        fields[f"points_{key}"] = QuantityField(
+            f"Points of {material.name.lower()}", unit="point", low=0, high=999,
+            setting=brief.setting, default=offer.points if offer else material.points,
+        )  # fmt: skip
+    return fields
+
+
+def _save_materials(session, challenge, brief, form) -> None:
+    offers = [
+        Offer(key, form[f"limit_{key}"].data, form[f"points_{key}"].data)
+        for key in MATERIALS
+        if form[f"on_{key}"].data
+    ]
+    if not offers:
+        raise Refused("Offer at least one material.", "offers")
+    briefs.save_offers(session, challenge, offers)
+    challenge.credit = form["credit"].data
+
+
+def _score_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
+    options = [(s.key, s.label) for s in brief.kind.schools] + [("own", "Our own rule")]
+    return {"school": pick("Score", options, challenge.school)}
+
+
+def _typed_terms(brief: Brief) -> list[dict[str, str]]:
+    """Rows of the rule editor as typed, or the current rule."""
+    keys = ("metric", "weight", "divisor", "cap")
+    if request.method == "POST":
+        columns = [request.form.getlist(f"term_{k}") for k in keys]
+        return [dict(zip(keys, row, strict=True)) for row in zip(*columns, strict=False)]
+    write = brief.setting.typed
+    return [
+        {"metric": t.metric, "weight": write(t.weight, "dimensionless"),
+         "divisor": write(t.divisor, "dimensionless"), "cap": write(t.cap, "dimensionless")}
+        for t in brief.rule
+    ]  # fmt: skip
+
+
+def _save_score(session, challenge, brief, form) -> None:
+    if form["school"].data != "own":
+        briefs.use_school(challenge, form["school"].data)
+        return
+    rule = []
+    for i, row in enumerate(_typed_terms(brief)):
+        numbers: dict[str, float | None] = {}
+        for key, fallback in (("weight", None), ("divisor", 1.0), ("cap", None)):
+            typed = row[key].strip()
+            try:
+                numbers[key] = parse_number(typed, brief.setting.decimal)[0] if typed else fallback
+            except NotANumber as error:
+                raise Refused(str(error), f"term-{i}-{key}") from None
+        if numbers["weight"] is None:
+            raise Refused("Every term needs a weight, e.g. 1 or -1.", f"term-{i}-weight")
+        if not numbers["divisor"]:
+            raise Refused("Dividing by zero gives no score.", f"term-{i}-divisor")
+        unit = brief.setting.unit_of(brief.kind.metric(row["metric"]).unit)
+        rule.append(
+            Term(row["metric"], unit, numbers["weight"], numbers["divisor"], numbers["cap"])
+        )
+    briefs.save_rule(challenge, rule, "own")
+
+
+def _score_more(challenge: Challenge, brief: Brief, form) -> dict:
+    metrics = {m.key: m for m in brief.kind.metrics}
+    schools = [
+        {"school": s, "rule": brief.kind.rule(s.key, brief.setting, brief.last_mark_s())}
+        for s in brief.kind.schools
+    ]
+    return {"terms": _typed_terms(brief), "metrics": metrics, "schools": schools}
+
+
+def _safety_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
+    return {}
+
+
+def _save_safety(session, challenge, brief, form) -> None:
+    briefs.acknowledge_cautions(challenge)
+    briefs.finish_brief(challenge)
+
+
+FIELDS: dict[str, Callable[[Challenge, Brief], dict[str, Field]]] = {
+    "task": _task_fields, "rig": _rig_fields, "marks": _marks_fields,
+    "materials": _materials_fields, "score": _score_fields, "safety": _safety_fields,
+}  # fmt: skip
+SAVE = {
+    "task": _save_task, "rig": _save_rig, "marks": _save_marks,
+    "materials": _save_materials, "score": _save_score, "safety": _save_safety,
+}  # fmt: skip
+MORE = {"rig": _rig_more, "score": _score_more}

@@ -1,0 +1,499 @@
+"""Runs: what is happening now, which mark is next, is the number plausible?"""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import UTC, datetime, timedelta
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from flask import Blueprint, Response, jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from wtforms import Field
+
+from thermion.core.units import Setting
+from thermion.formats.logger import LoggerFile, UnreadableFile, in_celsius, read_logger
+from thermion.formats.tables import Column, Table
+from thermion.probes.simulated import SimulatedProbe
+from thermion.records import builds, runs
+from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.errors import Refused
+from thermion.records.models import Challenge, Entry, Reading, Run
+from thermion.records.readings import (
+    Implausible,
+    LoggedValue,
+    ReadingInput,
+    add_logged,
+    save_reading,
+)
+from thermion.web.errors import status_of
+from thermion.web.forms import condition_field, form_of, long_text, pick
+from thermion.web.page import (
+    data_page,
+    database,
+    frame,
+    once,
+    open_challenge,
+    reading,
+    svg_file,
+    writing,
+)
+from thermion.web.pictures import chart_svg, run_chart
+
+bp = Blueprint("runs", __name__)
+
+
+@bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])
+def index(challenge_id: int) -> ResponseReturnValue:
+    challenge, brief = open_challenge(challenge_id)
+    form = form_of(_run_fields(brief))
+    problem: Refused | None = None
+    if request.method == "POST" and form.validate():
+        try:
+            with writing() as session:
+                return once(session, request.form.get("once", ""), lambda: url_for(
+                    ".run", run_id=_create(session, challenge_id, brief, form).id
+                ))  # fmt: skip
+        except Refused as refused:
+            problem = refused
+    found = builds.builds_of(reading(), challenge_id)
+    choices = [
+        {"build": b, "versions": [v for v in b.versions if v.parts], "newest": _newest(b.versions)}
+        for b in found
+        if b.versions
+    ]
+    values = frame(challenge, "runs", form=form, problem=problem, choices=choices,
+                   runs=runs.runs_of(reading(), challenge_id), speeds=runs.SPEEDS)  # fmt: skip
+    return render_template("runs/index.html", **values), 422 if problem or form.errors else 200
+
+
+def _newest(versions: list[Any]) -> int:
+    issued = [v.id for v in versions if v.state == "issued"]
+    return issued[-1] if issued else 0
+
+
+def _run_fields(brief: Brief) -> dict[str, Field]:
+    fields: dict[str, Field] = {
+        c.key: condition_field(c, brief.setting, brief.values[c.key])
+        for c in brief.kind.settings(brief.choices)
+        if c.actual
+    }
+    fields["note"] = long_text("Sky, place, anything unusual", 500)
+    speeds = [("1", "1× – the real test"), ("30", "30× – rehearsal"), ("60", "60× – rehearsal")]
+    fields["speed"] = pick("Clock", speeds, "1")
+    return fields
+
+
+def _create(session: Any, challenge_id: int, brief: Brief, form: Any) -> Run:
+    conditions = {c.key: form[c.key].data for c in brief.kind.settings(brief.choices) if c.actual}
+    speed = float(form["speed"].data)
+    return runs.create_run(
+        session, get_challenge(session, challenge_id),
+        version_ids=[int(v) for v in request.form.getlist("version") if v.isdigit() and v != "0"],
+        conditions=conditions, rehearsal=speed != 1.0, speed=speed, note=form["note"].data or "",
+    )  # fmt: skip
+
+
+def _open(run_id: int) -> tuple[Run, Challenge, Brief]:
+    run = runs.get_run(reading(), run_id)
+    challenge, brief = open_challenge(run.challenge_id)
+    return run, challenge, brief
+
+
+@bp.get("/runs/<int:run_id>")
+@bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
+def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
+    item, challenge, brief = _open(run_id)
+    if ending is not None:
+        return data_page(ending, "", lambda: readings_table([item], brief),
+                         f"run-{item.number}-readings", {"setting": brief.setting})  # fmt: skip
+    values = frame(
+        challenge, "runs", run=item, state=_state(item, brief), chart=_chart(item, brief)
+    )
+    return render_template("runs/run.html", **values)
+
+
+@bp.get("/board/runs/<int:run_id>")
+def board(run_id: int) -> ResponseReturnValue:
+    """The projector's window on a run: clock, next mark, curves; no controls."""
+    item, challenge, brief = _open(run_id)
+    values = frame(
+        challenge, "runs", run=item, state=_state(item, brief), chart=_chart(item, brief)
+    )
+    return render_template("runs/board.html", **values)
+
+
+@bp.get("/runs/<int:run_id>/state.json")
+def state(run_id: int) -> ResponseReturnValue:
+    item, _, brief = _open(run_id)
+    return jsonify(_state(item, brief))
+
+
+def _chart(item: Run, brief: Brief) -> str:
+    found = runs.current_readings(reading(), [item.id])
+    return chart_svg(run_chart(item.entries, found, brief))
+
+
+@bp.get("/runs/<int:run_id>/curves.svg")
+def curves(run_id: int) -> Response:
+    item, _, brief = _open(run_id)
+    if request.headers.get("X-Inline"):
+        return Response(_chart(item, brief), mimetype="text/html")
+    return svg_file(_chart(item, brief), f"run-{item.number}-curves")
+
+
+def _cell(item: Reading, earlier: int, setting: Setting) -> dict[str, Any]:
+    """A reading as the grid shows it."""
+    return {
+        "id": item.id,
+        "text": "" if item.value is None else setting.show(item.value, "degC", unit=False),
+        "time": _minutes(item.time_s),
+        "timed": item.timed,
+        "question": item.question,
+        "suggestion": setting.typed(item.suggestion, "degC", 1),
+        "earlier": earlier,
+        "source": item.source,
+    }
+
+
+def _minutes(seconds: float) -> str:
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def _state(item: Run, brief: Brief) -> dict[str, Any]:
+    """The whole run for the grid: rows, clocks with their marks, cells."""
+    setting = brief.setting
+    cells = {
+        f"{entry}|{phase}|{mark:g}": _cell(cell.reading, cell.earlier, setting)
+        for (entry, phase, mark), cell in runs.cells(reading(), item).items()
+    }
+    logged = _logged_cells(item, brief, cells)
+    return {
+        "now": datetime.now(UTC).isoformat(),
+        "speed": item.speed,
+        "rehearsal": item.rehearsal,
+        "closed": item.closed_at is not None,
+        "unit": setting.label("degC"),
+        "rows": [_row(e) for e in item.entries],
+        "phases": [
+            {
+                "key": c.phase,
+                "label": brief.kind.phase(c.phase).label,
+                "begin": brief.kind.phase(c.phase).begin,
+                "started": c.started_at.isoformat() if c.started_at else None,
+                "slots": [
+                    {"mark": s.mark_s, "key": f"{s.mark_s:g}", "until": s.due_until_s,
+                     "label": f"{s.mark_s / 60:g}"}
+                    for s in c.slots
+                ],
+            }
+            for c in runs.clocks(item, brief)
+        ],
+        "cells": {**logged, **cells},
+    }  # fmt: skip
+
+
+def _logged_cells(item: Run, brief: Brief, cells: dict[str, Any]) -> dict[str, Any]:
+    """For marks without a reading, the logger's value nearest in time, shown but not stored."""
+    out = {}
+    found = [r for r in runs.current_readings(reading(), [item.id]) if r.mark_s is None]
+    by: dict[tuple[int, str], list[Reading]] = {}
+    for r in found:
+        by.setdefault((r.entry_id, r.phase), []).append(r)
+    for clock in runs.clocks(item, brief):
+        for slot in clock.slots:
+            reach = (slot.due_until_s - slot.due_from_s) / 4
+            for entry in item.entries:
+                key = f"{entry.id}|{clock.phase}|{slot.mark_s:g}"
+                near = [r for r in by.get((entry.id, clock.phase), [])
+                        if abs(r.time_s - slot.mark_s) <= reach]  # fmt: skip
+                if near and key not in cells:
+                    best = min(near, key=lambda r: abs(r.time_s - slot.mark_s))
+                    out[key] = _cell(best, 0, brief.setting)
+    return out
+
+
+def _row(entry: Entry) -> dict[str, Any]:
+    if entry.version is None:
+        return {"id": entry.id, "name": "Air", "letter": "", "shape": "", "colour": "air",
+                "version": ""}  # fmt: skip
+    team = entry.version.build.team
+    return {"id": entry.id, "name": team.name, "letter": team.letter, "shape": team.shape,
+            "colour": team.colour, "version": entry.version.number}  # fmt: skip
+
+
+@bp.post("/runs/<int:run_id>/<any(start,close,delete):action>")
+def act(run_id: int, action: str) -> ResponseReturnValue:
+    with writing() as session:
+        item = runs.get_run(session, run_id)
+        challenge_id = item.challenge_id
+        if action == "start":
+            brief = brief_of(get_challenge(session, challenge_id))
+            runs.start_phase(session, item, brief, request.form.get("phase", ""))
+        elif action == "close":
+            runs.close_run(item)
+        else:
+            runs.delete_run(session, item)
+    if action == "start":
+        return redirect(url_for(".run", run_id=run_id), 303)
+    where = "findings.index" if action == "close" and not item.rehearsal else ".index"
+    return redirect(url_for(where, challenge_id=challenge_id), 303)
+
+
+@bp.post("/runs/<int:run_id>/start.json")
+def start(run_id: int) -> ResponseReturnValue:
+    """Start a phase without leaving the page; a second click changes nothing."""
+    with writing() as session:
+        item = runs.get_run(session, run_id)
+        brief = brief_of(get_challenge(session, item.challenge_id))
+        runs.start_phase(session, item, brief, str(request.get_json().get("phase", "")))
+    return state(run_id)
+
+
+@bp.post("/runs/<int:run_id>/readings")
+def save(run_id: int) -> ResponseReturnValue:
+    """One reading from a screen. Answered only after it is on the disk."""
+    sent = request.get_json()
+    try:
+        item = _input(sent)
+        with writing() as session:
+            saved = save_reading(session, item)
+    except Implausible as refused:
+        setting = _setting(run_id)
+        return (
+            jsonify(error=refused.message, field="value",
+                    suggestion=setting.typed(refused.suggestion, "degC", 1)),
+            422,
+        )  # fmt: skip
+    except Refused as refused:
+        return jsonify(error=refused.message, field=refused.field), status_of(refused)
+    setting = _setting(run_id)
+    cell = _cell(saved.reading, 1 if saved.reading.supersedes_id else 0, setting)
+    return jsonify(cell=cell, note=saved.check.message, repeated=saved.repeated)
+
+
+def _setting(run_id: int) -> Setting:
+    return open_challenge(reading().get_one(Run, run_id).challenge_id)[1].setting
+
+
+def _input(sent: dict[str, Any]) -> ReadingInput:
+    """A reading as sent by the grid; Refused when it is not one."""
+    try:
+        at = sent.get("at")
+        supersedes = sent.get("supersedes")
+        entered = datetime.fromisoformat(str(sent["entered_at"]))
+        if entered.tzinfo is None:
+            entered = entered.replace(tzinfo=UTC)
+        return ReadingInput(
+            entry_id=int(sent["entry"]), phase=str(sent["phase"])[:16],
+            mark_s=float(sent["mark"]), typed=str(sent.get("typed", ""))[:40],
+            client_id=str(sent["client_id"])[:64], entered_at=entered,
+            supersedes_id=None if supersedes is None else int(supersedes),
+            at_s=None if at in (None, "") else _clock_seconds(str(at)),
+            keep=bool(sent.get("keep")),
+        )  # fmt: skip
+    except (KeyError, TypeError, ValueError) as error:
+        raise Refused(f"This reading could not be understood ({error}).") from None
+
+
+def _clock_seconds(text: str) -> float:
+    """“7:30” or “7.5” minutes in seconds."""
+    minutes, colon, seconds = text.partition(":")
+    try:
+        return float(minutes) * 60 + float(seconds) if colon else float(text.replace(",", ".")) * 60
+    except ValueError:
+        raise Refused("Write the time as minutes:seconds, e.g. 7:30.", "time") from None
+
+
+@bp.get("/runs/<int:run_id>/readings/<int:reading_id>/history.json")
+def history(run_id: int, reading_id: int) -> ResponseReturnValue:
+    """A value and what stood there before, newest first."""
+    _, challenge, brief = _open(run_id)
+    zone = ZoneInfo(challenge.school_class.zone)
+    rows = [
+        {"text": brief.setting.show(r.value, "degC"), "time": _minutes(r.time_s),
+         "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"), "source": r.source}
+        for r in runs.history(reading(), reading_id)
+    ]  # fmt: skip
+    return jsonify(rows=rows)
+
+
+@bp.post("/runs/<int:run_id>/probe")
+def probe(run_id: int) -> ResponseReturnValue:
+    """In a rehearsal: ask the row's stand-in probe now and store what it says."""
+    sent = request.get_json()
+    item, _, brief = _open(run_id)
+    if not item.rehearsal:
+        raise Refused("Simulated probes read only in a rehearsal.")
+    entry = next((e for e in item.entries if e.id == sent.get("entry")), None)
+    clock = next((c for c in runs.clocks(item, brief) if c.phase == sent.get("phase")), None)
+    if entry is None or clock is None or clock.started_at is None:
+        raise Refused("There is nothing to read there.")
+    now = datetime.now(UTC)
+    device = _probe_of(item, entry, brief)
+    value = device.read(clock.phase, max(clock.elapsed_s(now), 0.0))
+    typed = brief.setting.typed(value, "degC", 1)
+    with writing() as session:
+        saved = save_reading(
+            session,
+            ReadingInput(entry.id, clock.phase, float(sent["mark"]), typed,
+                         str(sent["client_id"])[:64], now, source="probe", keep=True),
+        )  # fmt: skip
+    return jsonify(cell=_cell(saved.reading, 0, brief.setting))
+
+
+def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
+    started = {p.phase: p.started_at for p in item.phases}
+    order = [p.key for p in brief.kind.phases]
+    lengths = {
+        a: (started[b] - started[a]).total_seconds() * item.speed
+        for a, b in pairwise(order)
+        if a in started and b in started
+    }
+    plan = builds.plan_of(entry.version) if entry.version else None
+    conditions = {**brief.values, **{c.key: c.value for c in item.conditions}}
+    return SimulatedProbe(brief.kind, conditions, plan, item.seed * 100 + entry.position, lengths)
+
+
+def readings_table(items: list[Run], brief: Brief) -> Table:
+    """Every reading ever entered, replaced ones too, in the class's unit and in °C."""
+    session = reading()
+    unit = brief.setting.label("degC")
+    columns = (
+        Column("run", "Run"), Column("team", "Team"), Column("version", "Version"),
+        Column("phase", "Phase"), Column("mark_min", "Mark", "min"),
+        Column("time_s", "Time taken", "s", 1), Column("value", "Value", unit, 2),
+        Column("value_si", "Value", "°C", 3), Column("source", "Source"),
+        Column("time_measured", "Time measured"), Column("entered_utc", "Entered (UTC)"),
+        Column("reading", "Reading"), Column("replaces", "Replaces"), Column("current", "Current"),
+    )  # fmt: skip
+    rows = []
+    for item in items:
+        entries = {e.id: e for e in item.entries}
+        found = runs.all_readings(session, item.id)
+        replaced = {r.supersedes_id for r in found}
+        for r in found:
+            version = entries[r.entry_id].version
+            rows.append(
+                (
+                    item.number, version.build.team.letter if version else "air",
+                    version.number if version else None, r.phase,
+                    None if r.mark_s is None else r.mark_s / 60, r.time_s,
+                    None if r.value is None else brief.setting.from_si(r.value, "degC"), r.value,
+                    r.source, r.timed, r.entered_at.isoformat(), r.id, r.supersedes_id,
+                    r.id not in replaced and r.value is not None,
+                )
+            )  # fmt: skip
+    return Table("Readings", columns, rows)
+
+
+@bp.route("/runs/<int:run_id>/file", methods=["GET", "POST"])
+def logger(run_id: int) -> ResponseReturnValue:
+    """A logger's file: upload, preview and match, then all of it or nothing."""
+    item, challenge, brief = _open(run_id)
+    values: dict[str, Any] = {"file": None, "problem": None, "matched": {}}
+    status = 200
+    if request.method == "POST":
+        try:
+            if request.form.get("file_id"):
+                return _confirm(run_id, brief, request.form["file_id"])
+            upload = request.files.get("file")
+            data = upload.read() if upload else b""
+            if upload is None or not upload.filename:
+                raise UnreadableFile("Choose a file first.")
+            values |= _preview(data, item, brief)
+        except (UnreadableFile, Refused) as problem:
+            values["problem"], status = str(getattr(problem, "message", problem)), 422
+            if request.form.get("file_id"):
+                values |= _preview(_inbox(request.form["file_id"]).read_bytes(), item, brief)
+    return render_template("runs/logger.html",
+                           **frame(challenge, "runs", run=item, **values)), status  # fmt: skip
+
+
+def _inbox(file_id: str) -> Path:
+    folder = database().folder / "inbox"
+    folder.mkdir(exist_ok=True)
+    path = folder / f"{hashlib.sha256(file_id.encode()).hexdigest()[:32]}.csv"
+    return path
+
+
+def _preview(data: bytes, item: Run, brief: Brief) -> dict[str, Any]:
+    file = read_logger(data)
+    file_id = hashlib.sha256(data).hexdigest()[:24]
+    _inbox(file_id).write_bytes(data)
+    return {"file": file, "file_id": file_id, "matched": _match(file, item, brief.setting)}
+
+
+def _match(file: LoggerFile, item: Run, setting: Setting) -> dict[int, tuple[int, str]]:
+    """Column index -> (entry, unit): what was chosen, else the team named in the heading."""
+    out: dict[int, tuple[int, str]] = {}
+    for channel in file.channels:
+        chosen = request.form.get(f"entry-{channel.index}", type=int)
+        words = channel.heading.casefold().replace("_", " ").split()
+        found = 0
+        for entry in item.entries:
+            team = entry.version.build.team if entry.version else None
+            names = {team.name.casefold(), team.letter.casefold()} if team else {"air", "outside"}
+            if names & set(words) or (team and team.name.casefold() in channel.heading.casefold()):
+                found = entry.id
+                break
+        unit = request.form.get(f"unit-{channel.index}") or channel.unit or setting.temp_unit
+        out[channel.index] = (found if chosen is None else chosen, unit)
+    return out
+
+
+def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
+    path = _inbox(file_id)
+    if not path.exists():
+        return redirect(url_for(".run", run_id=run_id), 303)  # this file is in already
+    file = read_logger(path.read_bytes())
+    phase = request.form.get("phase", "")
+    with writing() as session:
+        item = runs.get_run(session, run_id)
+        if phase not in {p.key for p in brief.kind.phases}:
+            raise Refused("Choose the phase that this file belongs to.", "phase")
+        matched = {i: m for i, m in _match(file, item, brief.setting).items() if m[0]}
+        entries = [entry for entry, _ in matched.values()]
+        if not matched:
+            raise Refused("Match at least one column to a build.", "match")
+        if len(set(entries)) != len(entries):
+            raise Refused("Two columns are matched to the same build.", "match")
+        shift = _clock_seconds(request.form.get("shift", "0") or "0")
+        values = _logged(file, matched, brief, shift)
+        zone = ZoneInfo(open_challenge(item.challenge_id)[0].school_class.zone)
+        started = (
+            file.starts_at.replace(tzinfo=zone).astimezone(UTC)
+            if file.starts_at
+            else datetime.now(UTC) - timedelta(seconds=file.rows[-1][0])
+        )
+        add_logged(session, item, phase, started + timedelta(seconds=shift), values,
+                   f"{run_id}-{file_id}")  # fmt: skip
+    path.unlink(missing_ok=True)
+    return redirect(url_for(".run", run_id=run_id), 303)
+
+
+def _logged(
+    file: LoggerFile, matched: dict[int, tuple[int, str]], brief: Brief, shift_s: float
+) -> list[LoggedValue]:
+    """All values of the matched columns from the start mark on; Refused if one cannot be."""
+    at = {channel.index: k for k, channel in enumerate(file.channels)}
+    low, high = brief.kind.possible_c
+    out = []
+    for time, values in file.rows:
+        if time < shift_s:
+            continue
+        for index, (entry, unit) in matched.items():
+            value = values[at[index]]
+            if value is None:
+                continue
+            celsius = in_celsius(value, unit)
+            if not low <= celsius <= high:
+                raise Refused(
+                    f"{value:g} {unit.replace('deg', '°')} at {_minutes(time)} cannot be in an "
+                    "oven. Is the column's unit right?", "match",
+                )  # fmt: skip
+            out.append(LoggedValue(entry, time - shift_s, celsius))
+    return out
