@@ -16,8 +16,10 @@ _DATA = click.option(
     "--data", type=click.Path(file_okay=False, path_type=Path), default=None,
     help="Folder for the data. Default: this user's data folder.",
 )  # fmt: skip
-_HOST = click.option("--host", default="127.0.0.1", show_default=True,
-                     help="Address to listen on; 0.0.0.0 lets tablets in the room reach it.")  # fmt: skip
+_HOST = click.option(
+    "--host", default="127.0.0.1", show_default=True,
+    help="Address to listen on; 0.0.0.0 lets tablets in the room reach it.",
+)  # fmt: skip
 _PORT = click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
 
 

@@ -104,15 +104,25 @@ class Change:
 def differences(
     before: Plan, after: Plan, place_names: Mapping[str, str], factor_names: Mapping[str, str]
 ) -> list[Change]:
-    """What was changed from one version to the next, one line per place-and-material or factor."""
+    """What was changed from one version to the next, one line per place and material or factor.
+
+    One material put in place of another is one change.
+    """
     out: list[Change] = []
-    old, new = _by_slot(before), _by_slot(after)
-    for place, material in sorted(old.keys() | new.keys()):
-        was, now = old.get((place, material), {}), new.get((place, material), {})
-        if was == now:
+    old, new = _by_place(before), _by_place(after)
+    for place in sorted(old.keys() | new.keys()):
+        was, now = old.get(place, {}), new.get(place, {})
+        name = place_names.get(place, place)
+        moved = [m for m in sorted(was.keys() | now.keys()) if was.get(m) != now.get(m)]
+        gone = [m for m in moved if m not in now]
+        come = [m for m in moved if m not in was]
+        if len(moved) == 2 and len(gone) == len(come) == 1:  # one material for another
+            text = f"{name}: {_amount(gone[0], was)} → {_amount(come[0], now)}"
+            out.append(Change(place, text))
             continue
-        name = f"{place_names.get(place, place)}: {MATERIALS[material].name.lower()}"
-        out.append(Change(place, f"{name} {_amount(was)} → {_amount(now)}"))
+        for m in moved:
+            text = f"{name}: {_amount(m, was)} → {_amount(m, now)}"
+            out.append(Change(place, text))
     for key in sorted(before.factors.keys() | after.factors.keys()):
         a, b = before.factors.get(key), after.factors.get(key)
         if a != b:
@@ -122,15 +132,19 @@ def differences(
     return out
 
 
-def _by_slot(plan: Plan) -> dict[tuple[str, str], dict[str, float]]:
-    slots: dict[tuple[str, str], dict[str, float]] = {}
+def _by_place(plan: Plan) -> dict[str, dict[str, dict[str, float]]]:
+    """Place -> material -> form -> units."""
+    places: dict[str, dict[str, dict[str, float]]] = {}
     for part in plan.parts:
-        forms = slots.setdefault((part.place, part.material), {})
+        forms = places.setdefault(part.place, {}).setdefault(part.material, {})
         forms[part.form] = forms.get(part.form, 0.0) + part.units
-    return slots
+    return places
 
 
-def _amount(forms: Mapping[str, float]) -> str:
+def _amount(material: str, at_place: Mapping[str, Mapping[str, float]]) -> str:
+    name = MATERIALS[material].name.lower()
+    forms = at_place.get(material)
     if not forms:
-        return "none"
-    return " + ".join(f"{units:g} {FORMS[form].label}" for form, units in sorted(forms.items()))
+        return f"no {name}"
+    count = " + ".join(f"{units:g} {FORMS[form].label}" for form, units in sorted(forms.items()))
+    return f"{count} {name}"

@@ -21,6 +21,7 @@ SHELL = MATERIALS["cardboard"]
 INSIDE_W_M2K, OUTSIDE_W_M2K = 8.0, 15.0  # film coefficients, Duffie & Beckman ch. 3
 GAP_M2K_W = 0.17  # resistance of a closed air gap above 15 mm, EN ISO 6946:2017 table 8
 OPEN_LEAK_W_K = 0.9  # unsealed joints of a box this size; range of classroom boxes 0.3 to 1
+FLATNESS = 0.6  # share of light that hand-smoothed foil throws where it should; an estimate
 BOX_J_K = 90.0  # inner lining and air that warm with the load
 
 
@@ -85,7 +86,7 @@ def oven_model(plan: Plan, conditions: Mapping[str, float]) -> OvenModel:
     )  # fmt: skip
     gain = reflector_gain(
         side, plan.factors.get("reflector_m", 0.3), plan.factors.get("reflector_deg", 110.0),
-        conditions.get("sun_deg", 75.0), mirror,
+        conditions.get("sun_deg", 75.0), mirror * FLATNESS,
     )  # fmt: skip
     joints = 4 * side / 0.5
     tight = sum(p.units * MATERIALS[p.material].tight for p in plan.at("seal")) / joints

@@ -45,6 +45,7 @@ from thermion.core.sim import simulate_ovens
 from thermion.core.values import Figure, FloatArray
 
 RESOLUTION_K = 0.5
+BOILING_C = 100.0  # water at sea level; further heat goes into steam
 
 
 def _fit_phase(trials: Sequence[Trial], phase: str, shift: FloatArray | None) -> list[Approach]:
@@ -153,7 +154,7 @@ def _cooling_figures(trial: Trial, trace: Trace, cool: Approach) -> dict[str, Fi
     interval = trial.interval_s.get("cooling")
     figures = {
         "held": minutes_to_fall(
-            t, v, trial.conditions.get("fall_k", 5.0), interval_s=interval, resolution=RESOLUTION_K
+            t, v, trial.conditions.get("fall_k", 10.0), interval_s=interval, resolution=RESOLUTION_K
         ),
         "lost": fall_after(t, v, trial.conditions.get("lost_min", 10.0), interval_s=interval),
     }
@@ -188,7 +189,7 @@ def rehearse(
     out: FloatArray = np.empty_like(path)
     out[order] = path
     found: FloatArray = out[1:]
-    return found
+    return np.minimum(found, BOILING_C) if conditions.get("load_kg", 0.0) > 0 else found
 
 
 def correct(figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
@@ -248,7 +249,7 @@ KIND = Kind(
     ),
     criteria=(
         Condition("level_c", "Level to reach", "degC", 50, 0, 25, 150),
-        Condition("fall_k", "Held until it has fallen by", "delta_degC", 5, 0, 1, 60),
+        Condition("fall_k", "Held until it has fallen by", "delta_degC", 10, 0, 1, 60),
         Condition("lost_min", "Loss is read after", "minute", 10, 0, 1, 120),
     ),
     places=(

@@ -47,12 +47,13 @@ def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
 
 
 def _table(found: Any, brief: Brief) -> Table:
-    rows = []
-    for build in found:
-        for version in build.versions:
-            for part in version.parts:
-                rows.append((build.team.letter, build.team.name, version.number, version.state,
-                             part.place, part.material, part.form, part.units, part.reused))  # fmt: skip
+    rows = [
+        (b.team.letter, b.team.name, v.number, v.state, p.place, p.material, p.form, p.units,
+         p.reused)
+        for b in found
+        for v in b.versions
+        for p in v.parts
+    ]  # fmt: skip
     keys = ("team", "name", "version", "state", "place", "material", "form", "units", "reused")
     return Table("Builds", tuple(Column(k, k.capitalize()) for k in keys), rows)
 

@@ -21,7 +21,7 @@ from thermion.records.models import Challenge, Team
 from thermion.web.page import data_page, frame, open_challenge, reading, svg_file
 from thermion.web.pictures import chart_svg, figure_text, findings_chart
 
-bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>/findings")
+bp = Blueprint("findings", __name__)
 
 
 @dataclass(frozen=True)
@@ -68,17 +68,17 @@ class GainRow:
     corrected: str
 
 
-@bp.get("")
-@bp.get(".<any(csv,json):ending>")
+@bp.get("/challenges/<int:challenge_id>/findings")
+@bp.get("/challenges/<int:challenge_id>/findings.<any(csv,json):ending>")
 def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     evidence, view = load_view(challenge, brief)
-    values = frame(challenge, "findings", **view)
+    values = {"setting": brief.setting} if ending else frame(challenge, "findings", **view)
     return data_page(ending, "findings.html", lambda: _table(evidence, brief, challenge),
                      f"findings-{challenge_id}", values)  # fmt: skip
 
 
-@bp.get("/curves.svg")
+@bp.get("/challenges/<int:challenge_id>/findings/curves.svg")
 def curves(challenge_id: int) -> Response:
     challenge, brief = open_challenge(challenge_id)
     _, view = load_view(challenge, brief)

@@ -1,0 +1,41 @@
+// The list of teams: add, move up, redraw the badge.
+"use strict";
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("teams", () => ({
+    rows() {
+      return [...this.$refs.list.querySelectorAll("[data-team]")];
+    },
+
+    add() {
+      const all = this.rows();
+      const made = all[0].cloneNode(true);
+      for (const input of made.querySelectorAll("input")) input.value = "";
+      const selects = made.querySelectorAll("select");
+      for (const select of selects) select.selectedIndex = all.length % select.options.length;
+      this.$refs.list.append(made);
+      this.draw(made);
+      made.querySelector('input[name="team_name"]').focus();
+    },
+
+    up() {
+      const row = this.$event.target.closest("[data-team]");
+      const before = row.previousElementSibling;
+      if (before) before.before(row);
+      this.$event.target.focus();
+    },
+
+    redraw() {
+      this.draw(this.$event.target.closest("[data-team]"));
+    },
+
+    draw(row) {
+      const badge = row.querySelector(".badge");
+      const [shape, colour] = [...row.querySelectorAll("select")].map((s) => s.value);
+      const picture = this.$root.querySelector(`template[data-shape="${shape}"]`);
+      badge.className = `badge team-${colour}`;
+      badge.querySelector("svg").replaceWith(picture.content.querySelector("svg").cloneNode(true));
+      badge.querySelector("b").textContent = row.querySelector('[name="team_letter"]').value;
+    },
+  }));
+});

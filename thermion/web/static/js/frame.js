@@ -1,0 +1,46 @@
+// Every page: a form is sent once, and fields with an error get the focus.
+"use strict";
+
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (event.defaultPrevented || form.method !== "post") return;
+  if (form.dataset.sent) {
+    event.preventDefault();
+    return;
+  }
+  form.dataset.sent = "yes";
+  setTimeout(() => form.removeAttribute("data-sent"), 4000);
+});
+
+window.addEventListener("pageshow", () => {
+  for (const form of document.querySelectorAll("form[data-sent]")) form.removeAttribute("data-sent");
+});
+
+document.addEventListener("DOMContentLoaded", () => {
+  document.querySelector('[aria-invalid="true"]')?.focus();
+});
+
+window.thermion = {
+  /** JSON request with the page's CSRF token; {status, body}; throws when the server is away. */
+  async send(method, url, data) {
+    const token = document.querySelector('meta[name="csrf"]').content;
+    const response = await fetch(url, {
+      method,
+      headers: { "Content-Type": "application/json", "X-CSRFToken": token },
+      body: JSON.stringify(data),
+    });
+    const body = await response.json().catch(() => ({ error: "The answer could not be read." }));
+    return { status: response.status, body };
+  },
+
+  /** Data that the server put into the page. */
+  data(id) {
+    return JSON.parse(document.getElementById(id).textContent);
+  },
+
+  /** An id nobody else will make; works without a secure origin too. */
+  id() {
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    return [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
+  },
+};

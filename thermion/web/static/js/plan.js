@@ -1,0 +1,219 @@
+// The plan editor: every change is kept as a draft; the server answers with drawing and counts.
+"use strict";
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("plan", () => ({
+    state: {},
+    materials: [],
+    editable: false,
+    url: "",
+    at: "window",
+    job: "",
+    prediction: "",
+    note: "",
+    saying: "",
+    trouble: "",
+    wrongPrediction: "",
+    dirty: false,
+    busy: false,
+    timer: 0,
+
+    init() {
+      const given = window.thermion.data("plan-data");
+      Object.assign(this, given);
+      this.prediction = given.state.prediction;
+      this.note = given.state.note;
+      this.select("window");
+    },
+
+    get hints() {
+      return (this.state.hints || []).slice(0, 3);
+    },
+
+    get here() {
+      return this.state.parts
+        .map((part, index) => ({ part, index }))
+        .filter((row) => row.part.place === this.at)
+        .map(({ part, index }) => this.row(part, index));
+    },
+
+    row(part, index) {
+      const m = this.materials.find((x) => x.key === part.material);
+      const name = m ? m.name : part.material;
+      const forms = m ? m.forms : [{ key: part.form, label: part.form }];
+      return {
+        index,
+        name,
+        unit: m ? m.unit : "",
+        swatch: m ? `d-${m.swatch}` : "d-plain",
+        units: part.units,
+        reused: part.reused,
+        forms: forms.map((f) => ({ ...f, on: f.key === part.form })),
+        formLabel: (forms.find((f) => f.key === part.form) || {}).label,
+        problem: this.state.problems[index] || "",
+        lessLabel: `One ${name} less`,
+        moreLabel: `One ${name} more`,
+        unitsLabel: `Units of ${name}`,
+      };
+    },
+
+    get shelf() {
+      return this.materials.map((m) => {
+        const used = this.state.used[m.key] || 0;
+        const over = m.limit !== null && used > m.limit;
+        const left = m.limit === null ? "" : `${used}/${m.limit}`;
+        return { ...m, left, swatch: `d-${m.swatch}`, tone: over ? "text-alarm!" : "" };
+      });
+    },
+
+    placeClass(key) {
+      const bad = this.state.parts.some((p, i) => p.place === key && this.state.problems[i]);
+      return { "key-go": this.at === key, "border-alarm!": bad };
+    },
+
+    choose() {
+      this.select(this.$event.currentTarget.dataset.place);
+    },
+
+    pointed() {
+      const place = this.$event.target.closest("[data-place]");
+      if (place) this.select(place.dataset.place);
+    },
+
+    select(key) {
+      this.at = key;
+      const button = this.$root.querySelector(`button[data-place="${key}"]`);
+      this.job = button ? button.dataset.job : "";
+      for (const g of this.$refs.drawing.querySelectorAll("[data-place]"))
+        g.classList.toggle("d-chosen", g.dataset.place === key);
+    },
+
+    add(material) {
+      const m = this.materials.find((x) => x.key === material);
+      const same = this.state.parts.find((p) => p.place === this.at && p.material === material);
+      if (same) same.units += 1;
+      else
+        this.state.parts.push({
+          place: this.at,
+          material,
+          form: m.forms[0].key,
+          units: 1,
+          reused: 0,
+        });
+      this.soon(0);
+    },
+
+    more(index) {
+      this.state.parts[index].units += 1;
+      this.soon(0);
+    },
+
+    less(index) {
+      const part = this.state.parts[index];
+      part.units -= 1;
+      if (part.units <= 0) this.state.parts.splice(index, 1);
+      else part.reused = Math.min(part.reused, part.units);
+      this.soon(0);
+    },
+
+    number(event) {
+      const value = Number(event.target.value.trim().replace(",", "."));
+      const fine = event.target.value.trim() !== "" && Number.isFinite(value) && value >= 0;
+      event.target.setAttribute("aria-invalid", String(!fine));
+      this.saying = fine ? "" : `“${event.target.value}” is not a number; the one before stays.`;
+      return fine ? value : null;
+    },
+
+    count(index, event) {
+      const value = this.number(event);
+      if (value === null) return;
+      if (value === 0) this.state.parts.splice(index, 1);
+      else this.state.parts[index].units = value;
+      this.soon(0);
+    },
+
+    reuse(index, event) {
+      const value = this.number(event);
+      if (value === null) return;
+      this.state.parts[index].reused = value;
+      this.soon(0);
+    },
+
+    shape(index, form) {
+      this.state.parts[index].form = form;
+      this.soon(0);
+    },
+
+    turn() {
+      const input = this.$event.target;
+      this.state.factors[input.dataset.factor] = Number(input.value);
+      const out = this.$root.querySelector(`[data-out="${input.dataset.factor}"]`);
+      out.textContent = out.textContent.replace(/^\S+/, input.value);
+      this.soon(60);
+    },
+
+    soon(wait) {
+      if (!this.editable) return;
+      this.dirty = true;
+      this.saying = "keeping …";
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.save(), typeof wait === "number" ? wait : 350);
+    },
+
+    async save() {
+      if (this.busy) return void this.soon(80);
+      this.busy = true;
+      this.dirty = false;
+      const sent = {
+        revision: this.state.revision,
+        parts: this.state.parts,
+        factors: this.state.factors,
+        prediction: this.prediction,
+        note: this.note,
+      };
+      try {
+        const { status, body } = await window.thermion.send("PUT", this.url, sent);
+        if (status === 200) this.took(body);
+        else {
+          this.trouble = `${body.error} Your changes are still on this screen.`;
+          this.saying = "not kept";
+        }
+      } catch {
+        this.saying = "no connection; trying again";
+        this.dirty = true;
+        setTimeout(() => this.soon(0), 2000);
+      }
+      this.busy = false;
+    },
+
+    took(body) {
+      const typedMeanwhile = this.dirty;
+      const mine = { parts: this.state.parts, factors: this.state.factors };
+      this.state = typedMeanwhile ? { ...body, ...mine } : body;
+      this.wrongPrediction = body.errors.prediction || "";
+      this.trouble = "";
+      this.saying = typedMeanwhile ? "keeping …" : "kept";
+      this.$refs.drawing.innerHTML = body.svg;
+      this.select(this.at);
+    },
+
+    async handIn() {
+      if (!this.dirty && !this.busy) return;
+      const form = this.$event.target;
+      this.$event.preventDefault();
+      clearTimeout(this.timer);
+      while (this.busy) await new Promise((done) => setTimeout(done, 40));
+      await this.save();
+      if (!this.trouble) form.submit();
+    },
+
+    leaving() {
+      if (this.dirty) this.$event.preventDefault();
+    },
+
+    reload() {
+      this.dirty = false;
+      location.reload();
+    },
+  }));
+});

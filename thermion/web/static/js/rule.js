@@ -1,0 +1,29 @@
+// The rule editor: rows of terms.
+"use strict";
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("rule", () => ({
+    school: "",
+
+    init() {
+      this.school = this.$root.dataset.school;
+    },
+
+    get isOwn() {
+      return this.school === "own";
+    },
+
+    add() {
+      const rows = this.$refs.terms.querySelectorAll("tr");
+      const made = rows[rows.length - 1].cloneNode(true);
+      const fresh = ["1", "1", ""];
+      made.querySelectorAll("input").forEach((input, i) => (input.value = fresh[i]));
+      this.$refs.terms.append(made);
+      made.querySelector("select").focus();
+    },
+
+    remove() {
+      if (this.$refs.terms.querySelectorAll("tr").length > 1) this.$event.target.closest("tr").remove();
+    },
+  }));
+});
