@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.scoring import impact
+from thermion.core.units import convert, stored_unit, unit_label
 
 
 @dataclass(frozen=True)
@@ -102,11 +103,15 @@ class Change:
 
 
 def differences(
-    before: Plan, after: Plan, place_names: Mapping[str, str], factor_names: Mapping[str, str]
+    before: Plan,
+    after: Plan,
+    place_names: Mapping[str, str],
+    factors: Mapping[str, tuple[str, str]],
 ) -> list[Change]:
     """What was changed from one version to the next, one line per place and material or factor.
 
-    One material put in place of another is one change.
+    One material put in place of another is one change. `place_names` gives each place's label,
+    `factors` each factor's label and the unit to write it in.
     """
     out: list[Change] = []
     old, new = _by_place(before), _by_place(after)
@@ -126,10 +131,14 @@ def differences(
     for key in sorted(before.factors.keys() | after.factors.keys()):
         a, b = before.factors.get(key), after.factors.get(key)
         if a != b:
-            was_text = "–" if a is None else f"{a:g}"
-            now_text = "–" if b is None else f"{b:g}"
-            out.append(Change(key, f"{factor_names.get(key, key)} {was_text} → {now_text}"))
+            label, unit = factors.get(key, (key, "dimensionless"))
+            was_text, now_text = (_measure(x, unit) for x in (a, b))
+            out.append(Change(key, f"{label}: {was_text} → {now_text} {unit_label(unit)}".rstrip()))
     return out
+
+
+def _measure(value: float | None, unit: str) -> str:
+    return "–" if value is None else f"{convert(value, stored_unit(unit), unit):.4g}"
 
 
 def _by_place(plan: Plan) -> dict[str, dict[str, dict[str, float]]]:

@@ -66,7 +66,8 @@ class Gain:
     score_verdict: str
     score_claim: Claim | None
     mismatches: tuple[Mismatch, ...]
-    corrected: Claim | None
+    corrected: Claim | None  # under equal sun and air; then it decides, not what was read
+    corrected_verdict: str
 
 
 @dataclass(frozen=True)
@@ -87,6 +88,7 @@ class Findings:
     without_score: tuple[VersionFinding, ...]
     gains: tuple[Gain, ...]
     unfair: tuple[Unfair, ...]
+    places_fair: bool  # the versions that are ranked were tested under comparable conditions
     firmness: Sensitivity | None
     pooled_sd: float | None
     repeats: int
@@ -171,6 +173,8 @@ def _judge(
         for b in order[i + 1 :]
         if (found := comparable(runs[a], runs[b], tolerance))
     ]
+    ranked = {run for team in scored for run in latest[team].runs}
+    places_fair = not any(u.run_a in ranked and u.run_b in ranked for u in unfair)
     return Findings(
         tuple(versions),
         fitted,
@@ -179,6 +183,7 @@ def _judge(
         tuple(v for v in latest.values() if not v.tries),
         tuple(_gains(kind, tried, versions, fitted, tolerance, step, spread)),
         tuple(unfair),
+        places_fair,
         sensitivity({team: v.score for team, v in latest.items()}),
         spread,
         sum(max(len(v.tries) - 1, 0) for v in versions),
@@ -196,7 +201,7 @@ def _gains(
 ) -> list[Gain]:
     metric = kind.metric(kind.headline[0])
     places = {p.key: p.label for p in kind.places}
-    factors = {f.key: f.label for f in kind.factors}
+    factors = {f.key: (f.label, f.unit) for f in kind.factors}
     tries: dict[tuple[str, int], list[Tried]] = {}
     for t in tried:
         tries.setdefault((t.team, t.version), []).append(t)
@@ -221,13 +226,14 @@ def _gains(
                                resolution, metric_spread)  # fmt: skip
         was, now = old[-1][0].trial.conditions, new[-1][0].trial.conditions
         unfair = comparable(was, now, tolerance)
-        corrected = None
+        corrected, corrected_verdict = None, ""
         if unfair:
             moved = [kind.correct(f, t.trial.conditions, now) for t, f in old]
             usable = [f for f in moved if f is not None]
             if len(usable) == len(moved):
-                corrected = _gain(usable, [f for _, f in new], metric.better, resolution,
-                                  metric_spread)[1]  # fmt: skip
+                corrected_verdict, corrected = _gain(
+                    usable, [f for _, f in new], metric.better, resolution, metric_spread
+                )
         score_verdict, score_claim = "", None
         if before.tries and after.tries:
             score_verdict, score_claim = improvement(
@@ -237,7 +243,7 @@ def _gains(
             Gain(
                 after.team, before.version, after.version, tuple(changes),
                 attribution([c.sentence for c in changes]), metric.key, verdict, claim,
-                score_verdict, score_claim, tuple(unfair), corrected,
+                score_verdict, score_claim, tuple(unfair), corrected, corrected_verdict,
             )
         )  # fmt: skip
     return out

@@ -208,7 +208,7 @@ def _finished(session: Session, crew: SchoolClass, at: datetime) -> None:
                "Clear all morning, light wind.", missed=[("Dunlin", "heating", 300)])  # fmt: skip
     again = [v for v in second if v.build.team.name in ("Avocet", "Curlew", "Knot")]
     _whole_run(session, challenge, again, {**next_day, "irradiance_w_m2": 620.0},
-               at + timedelta(days=1, hours=2), "Three builds again, to see how tries vary.")  # fmt: skip
+               at + timedelta(days=1, hours=2), "Three builds again.")  # fmt: skip
 
 
 def _running(session: Session, crew: SchoolClass, now: datetime) -> None:

@@ -53,6 +53,10 @@ class Brief:
     def interval_s(self) -> dict[str, float]:
         return {p: m[1] - m[0] for p, m in self.marks.items() if len(m) > 1}
 
+    def rig(self) -> dict[str, float]:
+        """The conditions that apply under this brief's choices."""
+        return {c.key: self.values[c.key] for c in self.kind.settings(self.choices)}
+
     def rule_of(self, school: str) -> tuple[Term, ...]:
         """This challenge's own rule, or another school's in the class's units."""
         if school in ("own", self.school):

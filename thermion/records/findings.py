@@ -53,24 +53,37 @@ def load_evidence(
     return Evidence(tried, found, tuple(runs))
 
 
-_Traces = dict[tuple[int, str], tuple[list[float], list[float], set[float]]]
+_Traces = dict[tuple[int, str], tuple[list[float], list[float], set[float], set[float]]]
+
+
+_NOTHING: tuple[list[float], list[float], set[float], set[float]] = ([], [], set(), set())
 
 
 def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
-    """(entry, phase) -> times taken, values, marks read; repeats of one moment are averaged."""
+    """(entry, phase) -> times taken, values, marks read, marks in question.
+
+    Two readings of one moment are averaged.
+    """
     later = aliased(Reading)
     rows = session.execute(
-        select(Reading.entry_id, Reading.phase, Reading.time_s, Reading.value, Reading.mark_s)
+        select(
+            Reading.entry_id,
+            Reading.phase,
+            Reading.time_s,
+            Reading.value,
+            Reading.mark_s,
+            Reading.question,
+        )
         .join(Entry, Entry.id == Reading.entry_id)
         .outerjoin(later, later.supersedes_id == Reading.id)
         .where(Entry.run_id.in_(run_ids), later.id.is_(None), Reading.value.is_not(None))
         .order_by(Reading.entry_id, Reading.phase, Reading.time_s)
     )
     out: _Traces = {}
-    for entry_id, phase, time_s, value, mark_s in rows:
+    for entry_id, phase, time_s, value, mark_s, question in rows:
         if value is None:
             continue
-        times, values, marks = out.setdefault((entry_id, phase), ([], [], set()))
+        times, values, marks, asked = out.setdefault((entry_id, phase), ([], [], set(), set()))
         if times and times[-1] == time_s:
             values[-1] = (values[-1] + value) / 2
         else:
@@ -78,6 +91,8 @@ def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
             values.append(value)
         if mark_s is not None:
             marks.add(mark_s)
+            if question:
+                asked.add(mark_s)
     return out
 
 
@@ -88,7 +103,7 @@ def _tried(run: Run, traces: _Traces, brief: Brief) -> list[Tried]:
     def trace(entry_id: int | None, phase: str) -> Trace:
         if entry_id is None or (entry_id, phase) not in traces:
             return Trace()
-        times, values, _ = traces[entry_id, phase]
+        times, values, _, _ = traces[entry_id, phase]
         return Trace(tuple(times), tuple(values))
 
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
@@ -107,7 +122,12 @@ def _tried(run: Run, traces: _Traces, brief: Brief) -> list[Tried]:
         missed = [
             f"{brief.kind.phase(p).label.lower()} {m / 60:g} min"
             for p in phases
-            for m in sorted(read[p] - traces.get((entry.id, p), ([], [], set()))[2])
+            for m in sorted(read[p] - traces.get((entry.id, p), _NOTHING)[2])
+        ]
+        missed += [
+            f"{brief.kind.phase(p).label.lower()} {m / 60:g} min in question"
+            for p in phases
+            for m in sorted(traces.get((entry.id, p), _NOTHING)[3])
         ]
         out.append(
             Tried(

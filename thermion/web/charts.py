@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil, floor, log10
 
-WIDTH, HEIGHT = 760.0, 400.0
+WIDTH = 760.0
 LEFT, RIGHT, TOP, BOTTOM = 52.0, 34.0, 16.0, 44.0
 LABEL_GAP = 15.0
+TALL, WIDE = 560.0, 400.0  # heights: beside a grid, beside a table
 
 # Marker outlines around (0, 0), so that a team's points keep its shape without colour.
 SHAPES = {
@@ -68,12 +69,12 @@ class Chart:
     level_y: float | None
     level_text: str
     divide_x: tuple[Tick, ...]
+    height: float
+    bottom: float
     width: float = WIDTH
-    height: float = HEIGHT
     left: float = LEFT
     right: float = WIDTH - RIGHT
     top: float = TOP
-    bottom: float = HEIGHT - BOTTOM
 
 
 def nice_ticks(low: float, high: float, about: int) -> list[float]:
@@ -92,6 +93,7 @@ def curves(
     title: str,
     y_label: str,
     x_end: float,
+    height: float = WIDE,
     level: float | None = None,
     level_text: str = "",
     divides: Sequence[tuple[float, str]] = (),
@@ -104,19 +106,19 @@ def curves(
     if level is not None and values:
         values.append(level)
     low, high = (min(values), max(values)) if values else (15.0, 60.0)
-    if high - low < 8:
-        low, high = low - 4, high + 4
-    y_ticks = nice_ticks(low, high, 6)
+    room = max((high - low) * 0.06, 2.0)
+    y_ticks = nice_ticks(low - room / 3, high + room, 7)
+    foot = height - BOTTOM
     x_ticks = [t for t in nice_ticks(0.0, max(x_end, 1.0), 10) if t <= x_end * 1.001 or x_end <= 0]
     y0, y1 = y_ticks[0], y_ticks[-1]
     kx = (WIDTH - LEFT - RIGHT) / max(x_end, 1.0)
-    ky = (HEIGHT - TOP - BOTTOM) / (y1 - y0)
+    ky = (foot - TOP) / (y1 - y0)
 
     def x(minute: float) -> float:
         return LEFT + minute * kx
 
     def y(value: float) -> float:
-        return HEIGHT - BOTTOM - (value - y0) * ky
+        return foot - (value - y0) * ky
 
     def trail(points: Sequence[tuple[float, float]]) -> str:
         return "M" + "L".join(f"{x(a):.1f},{y(b):.1f}" for a, b in points) if points else ""
@@ -126,7 +128,7 @@ def curves(
         if line.stretches and line.stretches[-1] and not line.faint:
             last = line.stretches[-1][-1]
             ends[i] = (x(last[0]), y(last[1]))
-    label_y = _spread({i: end[1] for i, end in ends.items()})
+    label_y = _spread({i: end[1] for i, end in ends.items()}, foot)
     drawn = []
     for i, line in enumerate(lines):
         dots = "".join(
@@ -147,10 +149,12 @@ def curves(
         y(level) if level is not None and y0 <= level <= y1 else None,
         level_text,
         tuple(Tick(x(at), name) for at, name in divides),
+        height,
+        foot,
     )
 
 
-def _spread(wanted: dict[int, float]) -> dict[int, float]:
+def _spread(wanted: dict[int, float], foot: float) -> dict[int, float]:
     """Push labels apart so that none overlap, keeping their order and staying in the frame."""
     order = sorted(wanted, key=lambda i: wanted[i])
     placed: dict[int, float] = {}
@@ -158,9 +162,9 @@ def _spread(wanted: dict[int, float]) -> dict[int, float]:
     for i in order:
         placed[i] = max(wanted[i], floor_y)
         floor_y = placed[i] + LABEL_GAP
-    over = floor_y - LABEL_GAP - (HEIGHT - BOTTOM)
+    over = floor_y - LABEL_GAP - foot
     if over > 0:
-        ceiling = HEIGHT - BOTTOM
+        ceiling = foot
         for i in reversed(order):
             placed[i] = min(placed[i], ceiling)
             ceiling = placed[i] - LABEL_GAP

@@ -12,7 +12,7 @@ from thermion.core.kinds.base import Drawing, Trace
 from thermion.core.units import Setting
 from thermion.records.briefs import Brief
 from thermion.records.models import Entry, Reading, Team
-from thermion.web.charts import Chart, Line, curves, split_at_gaps
+from thermion.web.charts import WIDE, Chart, Line, curves, split_at_gaps
 
 
 def drawing_svg(
@@ -29,7 +29,7 @@ def drawing_svg(
 
 
 def plan_drawing(plan: Plan, brief: Brief) -> Drawing:
-    return brief.kind.draw(plan, brief.values)
+    return brief.kind.draw(plan, brief.rig())
 
 
 def chart_svg(chart: Chart) -> str:
@@ -69,7 +69,7 @@ def _line(
     return Line(label, name, colour, shape, tuple(stretches), tuple(fit), faint)
 
 
-def _chart(lines: Sequence[Line], brief: Brief, title: str) -> Chart:
+def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
     offsets, setting = _offsets(brief), brief.setting
     level = brief.values.get(brief.kind.level)
     divides = [(offsets[p.key] / 60, p.label) for p in brief.kind.phases if brief.marks.get(p.key)]
@@ -78,6 +78,7 @@ def _chart(lines: Sequence[Line], brief: Brief, title: str) -> Chart:
         lines,
         title=title,
         y_label=f"temperature ({setting.label('degC')})",
+        height=height,
         x_end=max(offsets["end"] / 60, last),
         level=None if level is None else setting.from_si(level, "degC"),
         level_text="" if level is None else f"level {setting.show(level, 'degC', 0)}",
@@ -85,7 +86,9 @@ def _chart(lines: Sequence[Line], brief: Brief, title: str) -> Chart:
     )
 
 
-def run_chart(entries: Sequence[Entry], readings: Sequence[Reading], brief: Brief) -> Chart:
+def run_chart(
+    entries: Sequence[Entry], readings: Sequence[Reading], brief: Brief, height: float
+) -> Chart:
     """Curves of one run as read so far; marks not read are gaps."""
     by: dict[int, dict[str, tuple[list[float], list[float]]]] = {}
     for r in readings:
@@ -106,7 +109,7 @@ def run_chart(entries: Sequence[Entry], readings: Sequence[Reading], brief: Brie
         team = entry.version.build.team if entry.version else None
         label = team.letter if team else "air"
         lines.append(_line(label, team.name if team else "Air", team, traces, brief, {}))
-    return _chart(lines, brief, "Temperatures in this run")
+    return _chart(lines, brief, "Temperatures in this run", height)
 
 
 def findings_chart(
@@ -129,7 +132,7 @@ def findings_chart(
             _line(label, f"{teams[t.team].name}, version {t.version}", teams[t.team],
                   t.trial.traces, brief, fits, faint=not current)
         )  # fmt: skip
-    return _chart(lines, brief, "Temperatures of all builds")
+    return _chart(lines, brief, "Temperatures of all builds", WIDE)
 
 
 def figure_text(figure: object, unit: str, digits: int, setting: Setting) -> str:

@@ -165,13 +165,32 @@ def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
         *_reflector(plan, aperture, side, height, edge),
         *_seal(plan, side, height, edge),
     ]
-    reach = plan.factors.get("reflector_m", 0.3) * 1000
-    top = height + max(reach, 60) + 30
+    shapes += _light(conditions, side, height)
+    xs = [x for shape in shapes for x, _ in shape.points]
+    ys = [y for shape in shapes for _, y in shape.points]
+    left, low = min(xs) - 15, min(ys) - 45
     return Drawing(
         "Oven cut open, to scale",
-        (-edge - 40, -edge - 20, side + 2 * edge + 80 + max(0.0, reach * 0.75), top + edge + 20),
+        (left, low, max(xs) - left + 15, max(ys) - low + 15),
         tuple(shapes),
     )
+
+
+def _light(conditions: Mapping[str, float], side: float, height: float) -> list[Shape]:
+    """Rays as they reach the window: slanting from the sun, or down from the lamp."""
+    if "lamp_m" in conditions:
+        y = height + 14 + min(conditions["lamp_m"] * 1000, 400)
+        x = side / 2
+        lamp = ((x - 55, y), (x + 55, y), (x + 22, y + 40), (x - 22, y + 40))
+        rays = [((x + d, y - 8), (x + d * 2.2, y - 90)) for d in (-40, 0, 40)]
+        shapes = [Shape("polygon", lamp, "lamp", label="Lamp")]
+    else:
+        lean = radians(conditions.get("sun_deg", 50.0))
+        along = (cos(lean), -sin(lean))
+        ends = [(side * share, height + 26) for share in (0.08, 0.42, 0.76)]
+        rays = [((x - along[0] * 130, y - along[1] * 130), (x, y)) for x, y in ends]
+        shapes = []
+    return shapes + [Shape("line", ray, "ray") for ray in rays]
 
 
 def _box(

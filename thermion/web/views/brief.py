@@ -118,7 +118,7 @@ def _save_rig(session, challenge, brief, form) -> None:
 def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
     factors = {f.key: f.si("default") for f in brief.kind.factors}
     example = Plan((Part("window", "cling_film", "flat", 2),), factors)
-    return {"picture": drawing_svg(brief.kind.draw(example, brief.values))}
+    return {"picture": drawing_svg(brief.kind.draw(example, brief.rig()))}
 
 
 def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:

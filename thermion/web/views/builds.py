@@ -123,7 +123,7 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
     if before:
         changes = differences(
             builds.plan_of(before[0]), plan, {p.key: p.label for p in brief.kind.places},
-            {f.key: f.label for f in brief.kind.factors},
+            {f.key: (f.label, f.unit) for f in brief.kind.factors},
         )  # fmt: skip
     limits = check_limits(plan, brief.offers)
     setting = brief.setting

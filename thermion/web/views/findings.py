@@ -65,7 +65,6 @@ class GainRow:
     changes: tuple[str, ...]
     cause: str
     unfair: str
-    corrected: str
 
 
 @bp.get("/challenges/<int:challenge_id>/findings")
@@ -201,20 +200,23 @@ def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
 
 
 def _gain_row(g: Gain, teams: dict[str, Team], brief: Brief) -> GainRow:
+    """A gain as shown: the corrected figure leads where the runs do not compare."""
     metric = brief.kind.metric(g.metric)
     unit = metric.unit if metric.unit != "degC" else "delta_degC"
     change, interval = _claim_text(g.claim, unit, brief)
-    unfair = corrected = ""
+    verdict, word, unfair = g.verdict, g.claim.word, ""
     if g.mismatches:
         named = {c.key: c for c in brief.kind.conditions}
-        unfair = "Not the same conditions: " + _mismatch(g.mismatches, named, brief)
+        differ = _mismatch(g.mismatches, named, brief)
         if g.corrected:
-            size, span = _claim_text(g.corrected, unit, brief)
-            unfair += "."
-            corrected = f"Corrected for sun and air: {size} ({span}), {g.corrected.word}."
+            unfair = f"Corrected for sun and air ({differ}); as read it was {change}."
+            change, interval = _claim_text(g.corrected, unit, brief)
+            verdict, word = g.corrected_verdict, g.corrected.word
+        else:
+            unfair, word = f"Not the same conditions: {differ}.", "not comparable"
     return GainRow(
-        teams[g.team], g.before, g.after, g.verdict, g.claim.word, change, interval, g.claim.why,
-        tuple(c.sentence for c in g.changes), g.cause.sentence, unfair, corrected,
+        teams[g.team], g.before, g.after, verdict, word, change, interval, g.claim.why,
+        tuple(c.sentence for c in g.changes), g.cause.sentence, unfair,
     )  # fmt: skip
 
 

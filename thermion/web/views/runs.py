@@ -28,6 +28,7 @@ from thermion.records.readings import (
     add_logged,
     save_reading,
 )
+from thermion.web.charts import TALL, WIDE
 from thermion.web.errors import status_of
 from thermion.web.forms import condition_field, form_of, long_text, pick
 from thermion.web.page import (
@@ -131,17 +132,18 @@ def state(run_id: int) -> ResponseReturnValue:
     return jsonify(_state(item, brief))
 
 
-def _chart(item: Run, brief: Brief) -> str:
+def _chart(item: Run, brief: Brief, height: float = TALL) -> str:
     found = runs.current_readings(reading(), [item.id])
-    return chart_svg(run_chart(item.entries, found, brief))
+    return chart_svg(run_chart(item.entries, found, brief, height))
 
 
 @bp.get("/runs/<int:run_id>/curves.svg")
 def curves(run_id: int) -> Response:
     item, _, brief = _open(run_id)
     if request.headers.get("X-Inline"):
-        return Response(_chart(item, brief), mimetype="text/html")
-    return svg_file(_chart(item, brief), f"run-{item.number}-curves")
+        height = WIDE if request.args.get("wide") else TALL
+        return Response(_chart(item, brief, height), mimetype="text/html")
+    return svg_file(_chart(item, brief, WIDE), f"run-{item.number}-curves")
 
 
 def _cell(item: Reading, earlier: int, setting: Setting) -> dict[str, Any]:
@@ -239,8 +241,10 @@ def act(run_id: int, action: str) -> ResponseReturnValue:
             runs.delete_run(session, item)
     if action == "start":
         return redirect(url_for(".run", run_id=run_id), 303)
-    where = "findings.index" if action == "close" and not item.rehearsal else ".index"
-    return redirect(url_for(where, challenge_id=challenge_id), 303)
+    if action == "close":
+        apart = {"rehearsal": 1} if item.rehearsal else {}
+        return redirect(url_for("findings.index", challenge_id=challenge_id, **apart), 303)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
 
 
 @bp.post("/runs/<int:run_id>/start.json")
@@ -464,11 +468,10 @@ def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
         shift = _clock_seconds(request.form.get("shift", "0") or "0")
         values = _logged(file, matched, brief, shift)
         zone = ZoneInfo(open_challenge(item.challenge_id)[0].school_class.zone)
-        started = (
-            file.starts_at.replace(tzinfo=zone).astimezone(UTC)
-            if file.starts_at
-            else datetime.now(UTC) - timedelta(seconds=file.rows[-1][0])
-        )
+        latest = datetime.now(UTC) - timedelta(seconds=file.rows[-1][0])
+        started = latest
+        if file.starts_at:  # a logger's clock may be wrong, but not in the future
+            started = min(file.starts_at.replace(tzinfo=zone).astimezone(UTC), latest)
         add_logged(session, item, phase, started + timedelta(seconds=shift), values,
                    f"{run_id}-{file_id}")  # fmt: skip
     path.unlink(missing_ok=True)

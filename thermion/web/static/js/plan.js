@@ -17,8 +17,12 @@ document.addEventListener("alpine:init", () => {
     dirty: false,
     busy: false,
     timer: 0,
+    page: null,
+    picture: null,
 
     init() {
+      this.page = this.$root;
+      this.picture = this.$refs.drawing;
       const given = window.thermion.data("plan-data");
       Object.assign(this, given);
       this.prediction = given.state.prediction;
@@ -44,7 +48,7 @@ document.addEventListener("alpine:init", () => {
       return {
         index,
         name,
-        unit: m ? m.unit : "",
+        unit: m ? `× ${m.unit}` : "",
         swatch: m ? `d-${m.swatch}` : "d-plain",
         units: part.units,
         reused: part.reused,
@@ -82,9 +86,9 @@ document.addEventListener("alpine:init", () => {
 
     select(key) {
       this.at = key;
-      const button = this.$root.querySelector(`button[data-place="${key}"]`);
+      const button = this.page.querySelector(`button[data-place="${key}"]`);
       this.job = button ? button.dataset.job : "";
-      for (const g of this.$refs.drawing.querySelectorAll("[data-place]"))
+      for (const g of this.picture.querySelectorAll("[data-place]"))
         g.classList.toggle("d-chosen", g.dataset.place === key);
     },
 
@@ -147,7 +151,7 @@ document.addEventListener("alpine:init", () => {
     turn() {
       const input = this.$event.target;
       this.state.factors[input.dataset.factor] = Number(input.value);
-      const out = this.$root.querySelector(`[data-out="${input.dataset.factor}"]`);
+      const out = this.page.querySelector(`[data-out="${input.dataset.factor}"]`);
       out.textContent = out.textContent.replace(/^\S+/, input.value);
       this.soon(60);
     },
@@ -193,7 +197,7 @@ document.addEventListener("alpine:init", () => {
       this.wrongPrediction = body.errors.prediction || "";
       this.trouble = "";
       this.saying = typedMeanwhile ? "keeping …" : "kept";
-      this.$refs.drawing.innerHTML = body.svg;
+      this.picture.innerHTML = body.svg;
       this.select(this.at);
     },
 

@@ -42,9 +42,16 @@ document.addEventListener("alpine:init", () => {
     sending: false,
     audio: null,
     chartTimer: 0,
+    page: null,
+    picture: null,
+    sheet: null,
     detail: { title: "", typed: "", at: "", history: [], key: "" },
 
     init() {
+      // kept here: the magic properties are lost when the calling cell has left the page
+      this.page = this.$root;
+      this.picture = this.$refs.chart;
+      this.sheet = this.$refs.detail;
       const given = window.thermion.data("run-data");
       this.urls = given.urls;
       this.run = given.run;
@@ -186,6 +193,11 @@ document.addEventListener("alpine:init", () => {
       return this.nextPhase ? this.nextPhase.begin : "";
     },
 
+    get startClass() {
+      const ready = !this.active.started || this.due >= this.active.slots.length - 1;
+      return ready ? "key-go text-lg" : "";
+    },
+
     get canClose() {
       return Boolean(this.server.phases[0].started) && !this.server.closed;
     },
@@ -324,8 +336,8 @@ document.addEventListener("alpine:init", () => {
       this.cursor = key;
       this.typed = "";
       if (key === null) return;
-      this.$nextTick(() => {
-        const input = this.$root.querySelector(`input[data-cell="${key}"]`);
+      Alpine.nextTick(() => {
+        const input = this.page.querySelector(`input[data-cell="${key}"]`);
         if (input) input.focus();
       });
     },
@@ -451,7 +463,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     refocus() {
-      const input = this.$root.querySelector(".cell-input");
+      const input = this.page.querySelector(".cell-input");
       if (input) input.focus();
       else this.home();
     },
@@ -508,7 +520,7 @@ document.addEventListener("alpine:init", () => {
 
     // ---- details of one value
     detailOpen() {
-      return Boolean(this.$refs.detail && this.$refs.detail.open);
+      return Boolean(this.sheet && this.sheet.open);
     },
 
     async openDetail(key) {
@@ -522,7 +534,7 @@ document.addEventListener("alpine:init", () => {
         at: stored ? stored.time : "",
         history: [],
       };
-      this.$refs.detail.showModal();
+      this.sheet.showModal();
       if (!stored) return;
       const url = this.urls.history.replace("/0/", `/${stored.id}/`);
       this.detail.history = (await (await fetch(url)).json()).rows;
@@ -537,7 +549,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     closeDetail() {
-      this.$refs.detail.close();
+      this.sheet.close();
       this.home();
     },
 
@@ -576,7 +588,7 @@ document.addEventListener("alpine:init", () => {
     async redraw() {
       try {
         const response = await fetch(this.urls.curves, { headers: { "X-Inline": "1" } });
-        if (response.ok) this.$refs.chart.innerHTML = await response.text();
+        if (response.ok) this.picture.innerHTML = await response.text();
       } catch {
         this.offline = true;
       }
