@@ -52,10 +52,10 @@ def expect(
 ) -> Expectation | None:
     """Expected temperature at `at_s` from a build's own readings so far in this phase.
 
-    The next value continues the median slope of the last three steps (Theil-Sen [1]_); the
-    tolerance is the larger of `floor_k` and half of the move itself plus four robust standard
-    deviations (1.4826 × MAD) of earlier predictions. One reading: a wide guess around it.
-    None without readings.
+    A curve that levels off goes on by something between nothing and the median slope of the
+    last three steps (Theil-Sen [1]_); the middle of that is expected, and its half-width plus
+    `floor_k` plus four robust standard deviations (1.4826 × MAD) of earlier changes of the step
+    is still usual. One reading: a wide guess around it. None without readings.
 
     .. [1] P. K. Sen, J. Am. Stat. Assoc. 63, 1379 (1968), doi:10.1080/01621459.1968.10480934.
     """
@@ -67,9 +67,9 @@ def expect(
     slopes = np.diff(v) / np.diff(t)
     recent = slopes[-3:]
     move = float(np.median(recent)) * (at_s - float(t[-1]))
-    misses = np.diff(slopes) * np.diff(t)[1:]
-    mad = float(np.median(np.abs(misses - np.median(misses)))) * 1.4826 if misses.size > 1 else 0.0
-    return Expectation(float(v[-1]) + move, max(floor_k, 0.6 * abs(move) + floor_k / 2 + 4 * mad))
+    changes = np.diff(slopes) * np.diff(t)[1:]
+    mad = float(np.median(np.abs(changes - np.median(changes)))) if changes.size > 1 else 0.0
+    return Expectation(float(v[-1]) + 0.45 * move, 0.55 * abs(move) + floor_k + 4 * 1.4826 * mad)
 
 
 def check_temperature(typed: float, context: Context) -> Check:

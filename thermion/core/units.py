@@ -166,5 +166,5 @@ class Setting:
         """`value` as it would be typed into a field: shortest digits, no unit."""
         if value is None:
             return ""
-        text = f"{round(self.from_si(value, base), digits):g}"
+        text = f"{round(self.from_si(value, base), digits):.10g}"
         return text.replace(".", ",") if self.decimal == "comma" else text

@@ -1,0 +1,99 @@
+"""Shared by all tests: a fresh data folder, a small class with an oven challenge, its parts."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from thermion.core.builds import Part, Plan
+from thermion.records import briefs, builds, runs
+from thermion.records.builds import Draft
+from thermion.records.classes import TeamInput, save_class
+from thermion.records.database import Database
+from thermion.records.readings import ReadingInput, save_reading
+
+NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
+GOOD = Plan(
+    (
+        Part("window", "cling_film", "flat", 2),
+        Part("absorber", "black_paper", "flat", 2),
+        Part("wall", "newspaper", "crumpled", 4),
+        Part("seal", "tape", "flat", 2),
+    ),
+    {"height_m": 0.12, "gap_m": 0.04, "reflector_m": 0.3, "reflector_deg": 110.0},
+)
+
+
+@pytest.fixture
+def database(tmp_path: Path):
+    made = Database(tmp_path / "data")
+    made.migrate()
+    yield made
+    made.close()
+
+
+class Crew:
+    """A class of three teams with one oven challenge, driven as a teacher would."""
+
+    def __init__(self, database: Database, temp_unit: str = "degC", decimal: str = "point"):
+        self.database = database
+        with database.writing() as session:
+            made = save_class(
+                session, name="Relief crew", temp_unit=temp_unit, decimal=decimal, zone="UTC",
+                teams=[TeamInput("Avocet"), TeamInput("Dunlin"), TeamInput("Godwit")],
+            )  # fmt: skip
+            challenge = briefs.create_challenge(session, made, "solar_oven", "Keeper's supper")
+            briefs.acknowledge_cautions(challenge)
+            briefs.finish_brief(challenge)
+            self.class_id, self.challenge_id = made.id, challenge.id
+            self.teams = {t.name: t.id for t in made.teams}
+
+    def plan(self, team: str, plan: Plan = GOOD, *, note: str = "", until: str = "issued") -> int:
+        """A team's next version taken as far as `until`; its id."""
+        with self.database.writing() as session:
+            challenge = briefs.get_challenge(session, self.challenge_id)
+            brief = briefs.brief_of(challenge)
+            version = builds.start_version(session, challenge, self.teams[team])
+            builds.save_draft(version, version.revision, Draft(plan, 60.0, note))
+            session.flush()
+            if until in ("waiting", "signed", "issued"):
+                builds.hand_in(version, brief)
+            if until in ("signed", "issued"):
+                builds.sign(version, brief)
+            if until == "issued":
+                builds.issue(version)
+            return version.id
+
+    def run(self, *version_ids: int, at: datetime = NOON, start: bool = True, **conditions) -> int:
+        """A run of these versions, its heating started at `at`."""
+        with self.database.writing() as session:
+            challenge = briefs.get_challenge(session, self.challenge_id)
+            made = runs.create_run(
+                session, challenge, version_ids=version_ids, conditions=conditions, now=at
+            )
+            if start:
+                runs.start_phase(session, made, briefs.brief_of(challenge), "heating", at)
+            return made.id
+
+    def entries(self, run_id: int) -> dict[str, int]:
+        """Row ids by team name; "Air" for the air."""
+        with self.database.session() as session:
+            run = runs.get_run(session, run_id)
+            return {(e.version.build.team.name if e.version else "Air"): e.id for e in run.entries}
+
+    def read(self, entry: int, minute: float, typed: str, *, late_s: float = 5, **more):
+        """Type a value at a minute of the heating, `late_s` seconds after the mark."""
+        moment = more.pop("moment", NOON + timedelta(minutes=minute, seconds=late_s))
+        item = ReadingInput(
+            entry, more.pop("phase", "heating"), minute * 60, typed,
+            more.pop("client_id", f"{entry}-{minute}-{typed}-{len(more)}"), moment, **more,
+        )  # fmt: skip
+        with self.database.writing() as session:
+            return save_reading(session, item, moment)
+
+
+@pytest.fixture
+def crew(database: Database) -> Crew:
+    return Crew(database)

@@ -1,0 +1,74 @@
+"""Slips a tired reader makes, and honest readings that must not be questioned."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from thermion.core.plausibility import Context, Expectation, check_temperature, expect
+
+OVEN = (-20.0, 200.0)
+
+
+def context(expected=None, unit="degC", **more) -> Context:
+    guess = None if expected is None else Expectation(expected, 4.0)
+    return Context(OVEN, unit, guess, **more)
+
+
+def test_the_wrong_unit_is_asked_about_with_the_correction():
+    check = check_temperature(95.0, context(35.5))
+    assert (check.answer, check.code) == ("ask", "other unit")
+    assert check.suggestion_c == pytest.approx(35.0)
+    back = check_temperature(35.0, context(35.5, "degF"))
+    assert (back.code, back.suggestion_c) == ("other unit", 35.0)
+
+
+@pytest.mark.parametrize(("typed", "meant"), [(485.0, 48.5), (4.85, 48.5), (4850.0, 48.5)])
+def test_a_decimal_sign_in_the_wrong_place_is_seen(typed, meant):
+    check = check_temperature(typed, context(47.0))
+    assert check.answer == ("refuse" if typed > 200 else "ask")
+    assert check.suggestion_c == pytest.approx(meant)
+
+
+@pytest.mark.parametrize("typed", [999.0, -300.0, 201.0])
+def test_what_cannot_be_is_refused(typed):
+    assert check_temperature(typed, context(47.0)).answer == "refuse"
+    assert check_temperature(typed, context()).answer == "refuse"
+
+
+def test_a_neighbours_value_and_a_jump_are_told_apart():
+    beside = {"Dunlin": Expectation(62.0, 3.0)}
+    swapped = check_temperature(62.5, context(41.0, neighbours=beside))
+    assert (swapped.answer, swapped.code) == ("ask", "neighbour's value")
+    assert "Dunlin" in swapped.message
+    jump = check_temperature(30.0, context(41.0, neighbours=beside))
+    assert (jump.answer, jump.code) == ("ask", "jump")
+
+
+def test_the_first_reading_has_only_the_unit_to_go_by():
+    assert check_temperature(21.0, context()).answer == "ok"
+    assert check_temperature(70.0, context()).code == "other unit"  # 70 °F is a room
+    assert expect([], [], 0.0) is None
+
+
+@given(
+    tau=st.floats(300, 1500), top=st.floats(25, 95), seed=st.integers(0, 999),
+    cooling=st.booleans(),
+)  # fmt: skip
+def test_an_honest_curve_read_to_half_a_degree_is_never_questioned(tau, top, seed, cooling):
+    rng = np.random.default_rng(seed)
+    t = np.arange(0, 1801, 300.0) + rng.uniform(0, 50, 7)
+    decay = np.exp(-t / tau)
+    true = 20 + (top - 20) * (decay if cooling else 1 - decay)
+    read = np.round((true + rng.normal(0, 0.25, 7)) * 2) / 2
+    for i in range(2, 7):
+        expected = expect(t[:i].tolist(), read[:i].tolist(), float(t[i]))
+        assert check_temperature(float(read[i]), Context(OVEN, "degC", expected)).answer == "ok"
+
+
+@pytest.mark.parametrize("typed", [float("nan"), float("inf"), float("-inf")])
+def test_numbers_that_are_none_raise_by_name(typed):
+    with pytest.raises(ValueError, match="typed"):
+        check_temperature(typed, context(40.0))
