@@ -214,11 +214,12 @@ def save_marks(
             slots(times)
         except ValueError as error:
             raise Refused(str(error), f"marks-{phase}") from None
-    challenge.marks = [
-        Mark(phase=phase, time_s=t)
-        for phase in brief.marks
-        for t in changed.get(phase, brief.marks[phase])
-    ]
+    wanted = {(p, t) for p in brief.marks for t in changed.get(p, brief.marks[p])}
+    there = {(m.phase, m.time_s) for m in challenge.marks}
+    kept = [m for m in challenge.marks if (m.phase, m.time_s) in wanted]
+    challenge.marks[:] = kept + [Mark(phase=p, time_s=t) for p, t in sorted(wanted - there)]
+    session.flush()
+    session.refresh(challenge, ["marks"])
 
 
 def save_offers(session: Session, challenge: Challenge, offers: Sequence[Offer]) -> None:

@@ -19,9 +19,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
             select(Team.class_id, func.count())
             .where(Team.class_id.in_({c.class_id for c in challenges}))
             .group_by(Team.class_id)
-        )
-        .tuples()
-        .all()
+        ).all()
     )
     newest = (
         select(Version.build_id, func.max(Version.number).label("number"))
@@ -50,9 +48,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
                 Build.challenge_id.in_(ids), Version.state == "issued", Version.id.not_in(tested)
             )
             .group_by(Build.challenge_id)
-        )
-        .tuples()
-        .all()
+        ).all()
     )
     runs: dict[int, list[int]] = {i: [0, 0, 0] for i in ids}
     started = select(RunPhase.run_id).distinct().subquery()

@@ -153,7 +153,6 @@ def _save_marks(session, challenge, brief, form) -> None:
             raise Refused("At most 40 marks within 6 hours.", p.key)
     briefs.save_marks(session, challenge, marks)
     if challenge.school != "own":
-        session.refresh(challenge, ["marks"])
         briefs.use_school(challenge, challenge.school)
 
 

@@ -1,0 +1,195 @@
+"""Readings: true times, slips asked about, corrections that keep, harmless retries."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import func, select
+
+from tests.conftest import NOON, Crew
+from thermion.records import briefs, runs
+from thermion.records.database import Database
+from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.models import Reading
+from thermion.records.readings import Implausible, LoggedValue, add_logged
+
+
+@pytest.fixture
+def on(crew: Crew):
+    """A run of two builds with its clock going: crew, run, row ids."""
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"))
+    return crew, run, crew.entries(run)
+
+
+def stored(crew: Crew) -> int:
+    with crew.database.session() as session:
+        return session.scalar(select(func.count()).select_from(Reading))
+
+
+def test_the_true_time_is_stored_not_the_planned_one(on):
+    crew, _, rows = on
+    saved = crew.read(rows["Avocet"], 5, "36.5", late_s=47)
+    assert (saved.reading.mark_s, saved.reading.time_s, saved.reading.timed) == (300, 347.0, True)
+    paper = crew.read(rows["Dunlin"], 5, "33", moment=NOON + timedelta(minutes=40))
+    assert (paper.reading.time_s, paper.reading.timed) == (300.0, False)
+    told = crew.read(rows["Dunlin"], 10, "41", moment=NOON + timedelta(minutes=40), at_s=640.0)
+    assert (told.reading.time_s, told.reading.timed) == (640.0, True)
+
+
+def test_sending_the_same_reading_again_stores_it_once(on):
+    crew, _, rows = on
+    first = crew.read(rows["Avocet"], 0, "20.5", client_id="abc")
+    again = crew.read(rows["Avocet"], 0, "20.5", client_id="abc", late_s=90)
+    assert again.repeated
+    assert (again.reading.id, stored(crew)) == (first.reading.id, 1)
+
+
+def test_a_correction_supersedes_keeps_its_moment_and_the_earlier_value(on):
+    crew, run, rows = on
+    slip = crew.read(rows["Avocet"], 0, "25").reading
+    fixed = crew.read(rows["Avocet"], 0, "20.5", late_s=50, supersedes_id=slip.id).reading
+    assert (fixed.time_s, fixed.supersedes_id) == (slip.time_s, slip.id)
+    with crew.database.session() as session:
+        assert [r.value for r in runs.history(session, fixed.id)] == [20.5, 25.0]
+        assert [r.value for r in runs.current_readings(session, [run])] == [20.5]
+        cell = runs.cells(session, runs.get_run(session, run))[rows["Avocet"], "heating", 0.0]
+        assert (cell.reading.value, cell.earlier) == (20.5, 1)
+    taken_back = crew.read(rows["Avocet"], 0, "", late_s=60, supersedes_id=fixed.id).reading
+    assert taken_back.value is None
+    with crew.database.session() as session:
+        assert runs.current_readings(session, [run]) == []
+    assert stored(crew) == 3
+
+
+def test_two_screens_in_one_cell_the_second_is_told_and_nothing_is_lost(on):
+    crew, _, rows = on
+    crew.read(rows["Avocet"], 0, "20.5", client_id="laptop")
+    with pytest.raises(Conflict, match=r"20\.5"):
+        crew.read(rows["Avocet"], 0, "21", client_id="tablet")
+    assert stored(crew) == 1
+
+
+def test_a_doubtful_value_is_stored_asked_about_and_can_be_kept(on):
+    crew, _, rows = on
+    for minute, value in ((0, "20"), (5, "30"), (10, "38")):
+        crew.read(rows["Avocet"], minute, value)
+    doubt = crew.read(rows["Avocet"], 15, "112").reading
+    assert (doubt.value, doubt.question) == (112.0, "Was that 112 °F?")
+    assert doubt.suggestion == pytest.approx(44.4, abs=0.1)
+    kept = crew.read(rows["Avocet"], 15, "112", supersedes_id=doubt.id, keep=True).reading
+    assert (kept.value, kept.question) == (112.0, "")
+
+
+def test_the_impossible_is_refused_with_the_likely_value(on):
+    crew, _, rows = on
+    crew.read(rows["Avocet"], 0, "20")
+    crew.read(rows["Avocet"], 5, "30")
+    with pytest.raises(Implausible, match="999 °C cannot be here"):
+        crew.read(rows["Avocet"], 10, "999")
+    with pytest.raises(Implausible) as slip:
+        crew.read(rows["Avocet"], 10, "365")
+    assert slip.value.suggestion == pytest.approx(36.5)
+    assert stored(crew) == 2
+
+
+def test_fahrenheit_in_a_celsius_class_is_understood_with_its_letter(on):
+    crew, _, rows = on
+    saved = crew.read(rows["Avocet"], 0, "68 F")
+    assert saved.reading.value == pytest.approx(20.0)
+    assert saved.check.message == "Read as 68 F, stored as 20.0 °C."
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"), [("warm", "not a number"), ("", "Nothing typed"), ("1,250", "could be")]
+)
+def test_text_in_a_number_is_said_at_its_place(on, typed, says):
+    crew, _, rows = on
+    with pytest.raises(Refused, match=says) as refused:
+        crew.read(rows["Avocet"], 0, typed)
+    assert refused.value.field == "value"
+    assert stored(crew) == 0
+
+
+def test_a_decimal_comma_class_in_fahrenheit(database: Database):
+    crew = Crew(database, "degF", "comma")
+    run = crew.run(crew.plan("Avocet"))
+    saved = crew.read(crew.entries(run)["Avocet"], 0, "69,8")
+    assert saved.reading.value == pytest.approx(21.0)
+
+
+def test_no_reading_before_its_mark_its_clock_or_in_a_run_that_is_gone(on):
+    crew, _, rows = on
+    with pytest.raises(Refused, match="has not come"):
+        crew.read(rows["Avocet"], 20, "40", moment=NOON + timedelta(minutes=5))
+    with pytest.raises(Refused, match="not been started"):
+        crew.read(rows["Avocet"], 0, "60", phase="cooling")
+    with pytest.raises(Refused, match="no such mark"):
+        crew.read(rows["Avocet"], 7, "40")
+    with pytest.raises(Gone, match="still on this screen"):
+        crew.read(9999, 0, "40")
+    with pytest.raises(Refused, match="within the run"):
+        crew.read(rows["Avocet"], 0, "20", at_s=4000.0)
+
+
+def test_a_logger_file_goes_in_whole_once_or_not_at_all(on):
+    crew, run_id, rows = on
+    values = [LoggedValue(rows["Avocet"], 60.0 * i, 20.0 + i) for i in range(10)]
+    for expected in (10, 0):
+        with crew.database.writing() as session:
+            run = runs.get_run(session, run_id)
+            assert add_logged(session, run, "heating", NOON, values, "sha") == expected
+    stray = [*values, LoggedValue(9999, 0, 20)]
+    with crew.database.writing() as session:
+        run = runs.get_run(session, run_id)
+        with pytest.raises(Gone):
+            add_logged(session, run, "cooling", NOON, stray, "other")
+    assert stored(crew) == 10
+
+
+def test_the_clock_is_the_moment_of_its_start_and_nothing_else(on):
+    crew, run_id, _ = on
+    with crew.database.session() as session:
+        run = runs.get_run(session, run_id)
+        brief = briefs.brief_of(briefs.get_challenge(session, crew.challenge_id))
+        heat, cool = runs.clocks(run, brief)
+        assert heat.elapsed_s(NOON + timedelta(hours=20)) == 72000
+        assert cool.elapsed_s(NOON) == 0
+        assert runs.active_clock(run, brief).phase == "heating"
+    with crew.database.writing() as session:
+        run = runs.get_run(session, run_id)
+        runs.start_phase(session, run, brief, "heating", NOON + timedelta(minutes=9))
+        assert run.phases[0].started_at == NOON  # a second click changes nothing
+        runs.close_run(run)
+        with pytest.raises(Refused, match="closed"):
+            runs.start_phase(session, run, brief, "cooling")
+
+
+def test_who_may_be_in_a_run(crew: Crew):
+    avocet, draft = crew.plan("Avocet"), crew.plan("Dunlin", until="signed")
+    with pytest.raises(Refused, match="issued"):
+        crew.run(avocet, draft)
+    with pytest.raises(Refused, match="at least one"):
+        crew.run()
+    second = crew.plan("Avocet", note="again")
+    with pytest.raises(Refused, match="one version only"):
+        crew.run(avocet, second)
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        challenge.cautions_seen_at = None
+    with pytest.raises(Refused, match="safety cautions"):
+        crew.run(avocet)
+
+
+def test_real_readings_cannot_be_thrown_away_rehearsals_can(on):
+    crew, run_id, _ = on
+    with pytest.raises(Refused, match="stay in the record"), crew.database.writing() as session:
+        runs.delete_run(session, runs.get_run(session, run_id))
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        version = runs.get_run(session, run_id).entries[1].version_id
+        made = runs.create_run(
+            session, challenge, version_ids=[version], conditions={}, rehearsal=True, speed=60.0
+        )
+        runs.start_phase(session, made, briefs.brief_of(challenge), "heating")
+        runs.delete_run(session, made)
