@@ -356,7 +356,8 @@ def import_challenge(
     session.flush()
     versions: dict[tuple[str, int], Version] = {}
     for build in item.builds:
-        row = Build(challenge=challenge, team=teams[build.team])
+        row = Build(challenge_id=challenge.id, team=teams[build.team])
+        session.add(row)
         for v in build.versions:
             version = Version(**v.model_dump(exclude={"parts", "factors"}))
             version.parts = [PartRow(position=i, **p.model_dump()) for i, p in enumerate(v.parts)]
@@ -374,7 +375,7 @@ def _run_in(
     versions: dict[tuple[str, int], Version], token: str,
 ) -> None:  # fmt: skip
     run = Run(
-        challenge=challenge,
+        challenge_id=challenge.id,
         **item.model_dump(exclude={"phases", "conditions", "entries", "readings"}),
     )
     run.phases = [RunPhase(**p.model_dump()) for p in item.phases]

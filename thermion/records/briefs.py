@@ -95,18 +95,23 @@ def brief_of(challenge: Challenge) -> Brief:
     choices = {c.key: c.options[0][0] for c in kind.choices}
     choices |= {row.key: row.value for row in challenge.choices}
     applies = {c.key for c in kind.settings(choices)}
+    rule = tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms)
+    setting = setting_of(challenge.school_class)
     marks: dict[str, tuple[float, ...]] = {p.key: () for p in kind.phases}
     for mark in sorted(challenge.marks, key=lambda m: m.time_s):
         marks[mark.phase] = (*marks.get(mark.phase, ()), mark.time_s)
+    if challenge.school in {s.key for s in kind.schools}:  # follows the class's units and marks
+        ends = {phase: times[-1] for phase, times in marks.items() if times}
+        rule = kind.rule(challenge.school, setting, ends)
     return Brief(
         kind,
-        setting_of(challenge.school_class),
+        setting,
         choices,
         values,
         {k: v for k, v in tolerance.items() if k in applies},
         marks,
         tuple(Offer(o.material, o.limit_units, o.points) for o in challenge.offers),
-        tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms),
+        rule,
         challenge.school,
         challenge.credit,
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Flask, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 
 from thermion.records.errors import Conflict, Gone, Refused
 
@@ -53,6 +53,10 @@ def init(app: Flask) -> None:
             "Nothing was stored. Reload the page and send it again.",
             400,
         )
+
+    @app.errorhandler(SecurityError)
+    def other_host(error: SecurityError) -> ResponseReturnValue:
+        return "This Thermion answers only to the address it was started with.", 400
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> ResponseReturnValue:

@@ -7,6 +7,7 @@ from typing import Any
 
 from flask_wtf import FlaskForm
 from wtforms import Field, SelectField, StringField, TextAreaField
+from wtforms.fields.choices import SelectChoice
 from wtforms.validators import InputRequired, Length
 from wtforms.widgets import TextInput
 
@@ -125,4 +126,4 @@ def long_text(label: str, limit: int, default: str = "") -> TextAreaField:
 
 
 def pick(label: str, options: Sequence[tuple[str, str]], default: str) -> SelectField:
-    return SelectField(label, choices=list(options), default=default)
+    return SelectField(label, choices=[SelectChoice(k, v) for k, v in options], default=default)

@@ -152,8 +152,6 @@ def _save_marks(session, challenge, brief, form) -> None:
         if len(marks[p.key]) > 40 or marks[p.key][-1] > 6 * 3600:
             raise Refused("At most 40 marks within 6 hours.", p.key)
     briefs.save_marks(session, challenge, marks)
-    if challenge.school != "own":
-        briefs.use_school(challenge, challenge.school)
 
 
 def _materials_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:

@@ -6,7 +6,6 @@ from zoneinfo import available_timezones
 
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from wtforms import SelectField
 
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import AGE_BANDS
@@ -43,8 +42,8 @@ def _class_form(school_class: object | None):
                          default=get("name", "")),
             "temp_unit": pick("Thermometers read", UNITS, get("temp_unit", "degC")),
             "decimal": pick("Numbers are written", DECIMALS, get("decimal", "point")),
-            "zone": SelectField("Time zone", choices=sorted(available_timezones()),
-                                default=get("zone", "UTC")),
+            "zone": pick("Time zone", [(z, z) for z in sorted(available_timezones())],
+                         get("zone", "UTC")),
         }
     )  # fmt: skip
 

@@ -140,7 +140,7 @@ def _arithmetic(score: Score, brief: Brief) -> str:
     for line in score.terms:
         if line.value is None or line.contribution is None:
             return out + f" … {brief.kind.metric(line.term.metric).label.lower()} not known"
-        digits = 0 if line.value == int(line.value) else 1
+        digits = 0 if abs(line.value - round(line.value)) < 1e-6 else 1
         times = "" if abs(line.term.weight) == 1 else f"{write(abs(line.term.weight), 2)} × "
         over = "" if line.term.divisor == 1 else f" ÷ {write(line.term.divisor, 1)}"
         sign = "− " if line.term.weight < 0 else "+ "

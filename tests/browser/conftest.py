@@ -1,0 +1,128 @@
+"""A real server over a fresh folder and a real browser, driven by keys as a teacher would."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, sync_playwright
+
+from tests.conftest import Crew
+from thermion.records.database import Database
+
+ARGS = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-sync
+    --disable-background-networking --disable-component-update""".split()
+
+
+class Server:
+    """`thermion serve` in a process of its own, which can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+        self.process: subprocess.Popen | None = None
+        self.start()
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "thermion.cli", "serve", "--data", str(self.folder),
+                   "--port", str(self.port)]  # fmt: skip
+        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+        for _ in range(150):
+            try:
+                urllib.request.urlopen(f"{self.url}/favicon.ico")
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("the server did not start")
+
+    def kill(self) -> None:
+        self.process.kill()
+        self.process.wait()
+
+
+@pytest.fixture
+def server(tmp_path):
+    made = Server(tmp_path / "data")
+    yield made
+    made.kill()
+
+
+@pytest.fixture(scope="session")
+def browser():
+    path = shutil.which("chromium")
+    assert path, "headless Chromium from Debian's packages is needed: make chromium"
+    with sync_playwright() as playwright:
+        launched = playwright.chromium.launch(executable_path=path, args=ARGS)
+        yield launched
+        launched.close()
+
+
+@pytest.fixture
+def page(browser, server):
+    """A page that fails its test when a script or the content policy complains."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
+    opened = context.new_page()
+    opened.set_default_timeout(8000)
+    faults: list[str] = []
+    opened.on("pageerror", lambda error: faults.append(str(error)))
+    opened.on(
+        "console",
+        lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None,
+    )
+    yield opened
+    context.close()
+    assert faults == []
+
+
+@pytest.fixture
+def crew(server) -> Crew:
+    """A class in the server's folder, made beside it."""
+    return Crew(Database(server.folder))
+
+
+def tab_to(page: Page, name: str, limit: int = 160) -> None:
+    """Press Tab until the control with this accessible name has the focus."""
+    for _ in range(limit):
+        page.keyboard.press("Tab")
+        found = page.evaluate(
+            """() => { const e = document.activeElement;
+              const label = e.labels && e.labels[0] && e.labels[0].innerText;
+              return [e.getAttribute('aria-label'), label, e.innerText, e.value]
+                .filter(Boolean).map(s => s.trim()); }"""
+        )
+        if name in found:
+            return
+    raise AssertionError(f"Tab never reached “{name}”")
+
+
+def type_into(page: Page, name: str, text: str) -> None:
+    """Reach a field by Tab and type over what is in it."""
+    tab_to(page, name)
+    page.keyboard.press("Control+A")
+    page.keyboard.type(text)
+
+
+def press(page: Page, name: str, key: str = "Enter") -> None:
+    """Reach a button, link or choice by Tab and press it."""
+    tab_to(page, name)
+    page.keyboard.press(key)
+
+
+def check_access(page: Page) -> None:
+    """No WCAG 2.2 A or AA finding of axe on this page."""
+    options = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
+    found = Axe().run(page, options=options)
+    assert found.violations_count == 0, f"{page.url}\n{found.generate_report()}"

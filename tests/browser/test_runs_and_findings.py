@@ -1,0 +1,241 @@
+"""A clocked test by digits and Enter, its troubles, and what comes out of it."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import check_access, press, type_into
+from tests.conftest import Crew
+from thermion.records import briefs
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def run(crew: Crew) -> int:
+    """A run of two builds, its clock six minutes in; minute 0 is read."""
+    at = datetime.now(UTC) - timedelta(minutes=6)
+    made = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), at=at)
+    for name, value in (("Air", "20"), ("Avocet", "20.5"), ("Dunlin", "21")):
+        crew.read(crew.entries(made)[name], 0, value, moment=at + timedelta(seconds=9))
+    return made
+
+
+def open_run(page: Page, run: int) -> None:
+    """Open the run; the cursor stands in the first cell to be read."""
+    page.goto(f"/runs/{run}")
+    expect(page.locator("input.cell-input")).to_be_focused()
+
+
+def cell(page: Page, team: str, minute: int):
+    row = page.locator("tbody tr", has=page.get_by_text(team, exact=True))
+    heads = page.locator("thead th").all_inner_texts()
+    return row.locator("td").nth(heads.index(str(minute)) - 1)
+
+
+def readings(page: Page, run: int) -> list[dict]:
+    return page.request.get(f"/runs/{run}.json").json()["rows"]
+
+
+def test_digits_and_enter_walk_down_the_due_column(page, run):
+    open_run(page, run)
+    expect(page.locator("th.is-due")).to_have_text("5")
+    typed = 0
+    for value in ("20", "36.5", "33"):
+        page.keyboard.type(value)
+        page.keyboard.press("Enter")
+        typed += len(value) + 1
+    expect(page.locator("[role=status]").first).to_have_text("Minute 5 is read")
+    expect(cell(page, "Dunlin", 5)).to_have_text("33.0")
+    stored = [r for r in readings(page, run) if r["mark_min"] == 5]
+    assert [(r["team"], r["value_si"]) for r in stored] == [("air", 20), ("A", 36.5), ("D", 33)]
+    assert all(355 < r["time_s"] < 420 and r["time_measured"] for r in stored)
+    print(f"\nkeys per temperature: its digits + {(typed - len('2036.533')) / 3:.0f}")
+    assert typed - len("2036.533") == 3  # one Enter each
+    check_access(page)
+
+
+def test_a_slip_is_asked_about_beside_its_cell_and_never_stops_the_round(page, run):
+    open_run(page, run)
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    page.keyboard.type("97")  # meant 36 °C, read in °F
+    page.keyboard.press("Enter")
+    expect(cell(page, "Avocet", 5).locator(".bubble")).to_contain_text("Was that 97 °F?")
+    expect(cell(page, "Dunlin", 5).locator("input")).to_be_focused()
+    check_access(page)
+    page.keyboard.press("c")
+    expect(cell(page, "Avocet", 5)).to_have_text("36.1✎")
+    page.keyboard.type("999")
+    page.keyboard.press("Enter")
+    bubble = cell(page, "Dunlin", 5).locator(".bubble")
+    expect(bubble).to_contain_text("999 °C cannot be here")
+    values = [r["value_si"] for r in readings(page, run) if r["mark_min"] == 5]
+    assert values == [20, 97, pytest.approx(36.1, abs=0.1)]  # 999 was not stored, 97 is kept
+    cell(page, "Dunlin", 5).locator("button.cell").click()
+    page.keyboard.press("Control+A")
+    page.keyboard.type("33")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Dunlin", 5)).to_have_text("33.0")
+    expect(bubble).to_have_count(0)
+
+
+def test_nothing_is_lost_when_the_server_dies_and_comes_back(page, server, run):
+    open_run(page, run)
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Air", 5)).to_have_text("20.0")
+    server.kill()
+    page.keyboard.type("36.5")
+    page.keyboard.press("Enter")
+    expect(page.locator(".notice", has_text="1 reading waits")).to_be_visible()
+    page.keyboard.type("33")
+    page.keyboard.press("Enter")
+    clock = page.locator(".clock").inner_text()
+    server.start()
+    expect(page.locator(".notice", has_text="No connection")).to_be_hidden(timeout=15000)
+    expect(cell(page, "Avocet", 5)).to_have_text("36.5")
+    stored = [r for r in readings(page, run) if r["mark_min"] == 5]
+    assert [r["value_si"] for r in stored] == [20, 36.5, 33]
+    page.reload()
+    expect(cell(page, "Dunlin", 5)).to_have_text("33.0")
+    assert page.locator(".clock").inner_text() > clock  # the clock went on
+
+
+def test_readings_typed_offline_survive_closing_the_page(page, server, run):
+    open_run(page, run)
+    server.kill()
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(page.locator(".notice", has_text="1 reading waits")).to_be_visible()
+    context = page.context
+    page.close()
+    server.start()
+    again = context.new_page()
+    again.goto(f"/runs/{run}")
+    expect(cell(again, "Air", 5)).to_have_text("20.0")
+    assert len(readings(again, run)) == 4
+
+
+def test_a_missed_mark_stays_visible_and_a_value_is_corrected_with_its_history(page, crew):
+    at = datetime.now(UTC) - timedelta(minutes=11)
+    run = crew.run(crew.plan("Avocet"), at=at)
+    crew.read(crew.entries(run)["Avocet"], 0, "25", moment=at + timedelta(seconds=5))
+    page.goto(f"/runs/{run}")
+    expect(cell(page, "Avocet", 5)).to_have_class("is-missed")
+    cell(page, "Avocet", 0).click()
+    page.keyboard.press("t")
+    dialog = page.locator("dialog")
+    expect(dialog).to_contain_text("25.0 °C read at 0:05")
+    check_access(page)
+    dialog.get_by_label("Value").fill("20.5")
+    dialog.get_by_role("button", name="Keep").click()
+    expect(cell(page, "Avocet", 0)).to_have_text("20.5✎")
+    rows = readings(page, run)
+    assert [(r["value_si"], r["time_s"], r["current"]) for r in rows] == [
+        (25.0, 5.0, False), (20.5, 5.0, True),
+    ]  # fmt: skip
+
+
+def test_two_screens_see_the_same_and_do_not_overwrite(page, run):
+    open_run(page, run)
+    tablet = page.context.new_page()
+    open_run(tablet, run)
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Air", 5)).to_have_text("20.0")
+    tablet.keyboard.type("23")
+    tablet.keyboard.press("Enter")
+    expect(cell(tablet, "Air", 5).locator(".bubble")).to_contain_text("Another screen has written")
+    assert [r["value_si"] for r in readings(page, run) if r["mark_min"] == 5] == [20]
+    board = page.context.new_page()
+    board.goto(f"/board/runs/{run}")
+    expect(board.locator(".clock")).to_contain_text("6:")
+    assert board.locator("button, a:not(.sr-only), input").count() == 0
+    check_access(board)
+
+
+def test_a_whole_rehearsal_in_seconds_and_its_findings(page, crew: Crew):
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, 1)
+        briefs.save_marks(session, challenge, {"heating": [0, 60, 120, 180, 240],
+                                               "cooling": [0, 60, 120, 180]})  # fmt: skip
+    crew.plan("Avocet")
+    crew.plan("Dunlin", until="waiting")
+    page.goto("/challenges/1/runs")
+    check_access(page)
+    page.get_by_label("Version of Dunlin").select_option(label="version 1 (waiting)")
+    page.get_by_label("60× – rehearsal").check()
+    press(page, "Set up the run")
+    page.wait_for_url("**/runs/*")
+    press(page, "Start heating")
+    expect(page.get_by_text("All marks have passed. Close the run.")).to_be_visible(timeout=30000)
+    rows = readings(page, 1)
+    assert len(rows) == 9 * 3
+    assert {r["source"] for r in rows} == {"probe"}
+    press(page, "Close the run")
+    page.wait_for_url("**/findings?rehearsal=1")
+    expect(page.locator("h1")).to_have_text("Rehearsed: who did what?")
+    expect(page.locator(".c-dots")).to_have_count(2)
+    check_access(page)
+    page.goto("/challenges/1/findings")
+    expect(page.locator("h1")).to_have_text("Nothing has been read yet")
+
+
+def test_another_school_scores_at_once_and_the_page_prints(page, crew: Crew, tmp_path):
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"))
+    for name, top in (("Avocet", 30), ("Dunlin", 30.5)):
+        for minute in (0, 5, 10, 15, 20):
+            value = 20 + top * (1 - 2.71828 ** (-minute / 8))
+            crew.read(crew.entries(run)[name], minute, f"{value:.1f}", keep=True)
+    page.goto("/challenges/1/findings")
+    check_access(page)
+    expect(page.locator("section[aria-label=Scores] tbody tr").first).to_contain_text("Dunlin")
+    press(page, "Thrift")
+    expect(page.locator("section[aria-label=Scores]")).to_contain_text("units")
+    expect(page.locator("a[aria-current=true]")).to_have_text("Thrift")
+    pdf = page.pdf(path=tmp_path / "findings.pdf", format="A4", landscape=True)
+    assert pdf[:4] == b"%PDF"
+
+
+def test_a_logger_file_and_a_challenge_file_go_out_and_in(page, crew: Crew, tmp_path):
+    run = crew.run(crew.plan("Avocet"), start=False)
+    log = tmp_path / "bench.csv"
+    log.write_text("Zeit;Avocet °F\n2026-06-01 10:00;68,0\n2026-06-01 10:05;95,0\n", "utf-8-sig")
+    page.goto(f"/runs/{run}/file")
+    check_access(page)
+    page.get_by_label("CSV file from the logger").set_input_files(log)
+    press(page, "Look into it")
+    expect(page.get_by_text("2 rows can be used")).to_be_visible()
+    check_access(page)
+    press(page, "Store all 2 rows")
+    expect(cell(page, "Avocet", 5)).to_have_text("35.0")
+    page.goto("/challenges/1/record")
+    check_access(page)
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save as JSON").click()
+    file = tmp_path / "supper.json"
+    saved.value.save_as(file)
+    page.goto("/import")
+    check_access(page)
+    page.get_by_label("A file that Thermion wrote").set_input_files(file)
+    press(page, "Open it")
+    page.wait_for_url("**/challenges/2/record")
+    first, second = (
+        page.request.get(f"/challenges/{i}/record.thermion.json").json() for i in (1, 2)
+    )
+    assert first == second
+
+
+def test_units_of_the_class_can_change_and_nothing_is_lost(page, run):
+    page.goto("/classes/1")
+    check_access(page)
+    page.get_by_label("°F").check()
+    type_into(page, "Name of the class", "Relief crew F")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/")
+    page.goto(f"/runs/{run}")
+    expect(cell(page, "Avocet", 0)).to_have_text("68.9")

@@ -1,0 +1,124 @@
+"""One challenge as one file: out, in, out again, the same; damaged files change nothing."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from sqlalchemy import func, select
+
+from tests.conftest import Crew
+from thermion.formats.exchange import export_challenge, import_challenge, read_file
+from thermion.formats.tables import Column, Table, to_csv, to_json
+from thermion.records.errors import Refused
+from thermion.records.models import Base, Challenge, Reading, Team
+
+
+@pytest.fixture
+def full(crew: Crew) -> Crew:
+    """A challenge with versions, a run, a corrected slip, a doubtful and a taken-back value."""
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), air_c=19.0)
+    crew.plan("Avocet", note="Same <b>again</b> & 'more'", until="waiting")
+    rows = crew.entries(run)
+    slip = crew.read(rows["Avocet"], 0, "25").reading
+    crew.read(rows["Avocet"], 0, "20.5", supersedes_id=slip.id)
+    for minute, value in ((0, "20"), (5, "24"), (10, "27"), (15, "81")):
+        crew.read(rows["Dunlin"], minute, value)
+    gone = crew.read(rows["Air"], 0, "19").reading
+    crew.read(rows["Air"], 0, "", supersedes_id=gone.id)
+    return crew
+
+
+def export(crew: Crew, challenge_id: int | None = None) -> str:
+    with crew.database.session() as session:
+        return export_challenge(session, challenge_id or crew.challenge_id)
+
+
+def test_out_and_in_again_without_loss(full: Crew):
+    text = export(full)
+    with full.database.writing() as session:
+        made = import_challenge(session, read_file(text.encode()), "token").id
+    assert json.loads(export(full, made)) == json.loads(text)
+
+
+def test_into_the_class_it_came_from_or_one_with_the_same_teams(full: Crew):
+    file = read_file(export(full).encode())
+    with full.database.writing() as session:
+        made = import_challenge(session, file, "token", class_id=full.class_id)
+        assert (made.class_id, made.position) == (full.class_id, 1)
+    other = Crew(full.database)
+    with full.database.writing() as session:
+        session.get_one(Team, other.teams["Dunlin"]).name = "Plover"
+    with pytest.raises(Refused, match="no team D Dunlin"), full.database.writing() as session:
+        import_challenge(session, file, "again", class_id=other.class_id)
+
+
+def change(text: str, path: list, value: object) -> bytes:
+    data = json.loads(text)
+    at = data
+    for key in path[:-1]:
+        at = at[key]
+    at[path[-1]] = value
+    return json.dumps(data).encode()
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "says"),
+    [
+        (["version"], 2, "Update Thermion"),
+        (["format"], "other", "does not hold a Thermion challenge"),
+        (["challenge", "kind"], "kite", "family “kite”"),
+        (["challenge", "offers", 0, "material"], "gold", "material “gold”"),
+        (["challenge", "builds", 0, "team"], "Z", "team Z"),
+        (["challenge", "runs", 0, "entries", 1, "version"], 9, "A9, which is not there"),
+        (["challenge", "runs", 0, "readings", 0, "entry"], 99, "has no row"),
+        (["challenge", "runs", 0, "readings", 1, "supersedes"], 1, "corrects nothing"),
+        (["challenge", "runs", 0, "readings", 0, "value"], "hot", "readings → 0 → value"),
+        (["challenge", "surprise"], 1, "surprise"),
+    ],
+)
+def test_a_damaged_or_newer_file_is_refused_before_anything_is_stored(full, path, value, says):
+    before = counts(full)
+    with pytest.raises(Refused, match=says):
+        read_file(change(export(full), path, value))
+    assert counts(full) == before
+
+
+def counts(crew: Crew) -> list[int]:
+    with crew.database.session() as session:
+        tables = (Challenge, Reading)
+        return [session.scalar(select(func.count()).select_from(t)) for t in tables]
+
+
+@pytest.mark.parametrize("data", [b"", b"{", b"[1]", b"\x89PNG", b'"text"'])
+def test_what_is_no_challenge_file_is_said(data):
+    with pytest.raises(Refused):
+        read_file(data)
+
+
+def test_nothing_in_the_tables_is_forgotten_by_the_file(full: Crew):
+    """A column added later must be exported, or be named here with the reason."""
+    file = json.loads(export(full))
+    left_out = {"id", "position", "revision", "client_id"}  # made anew on import
+    text = json.dumps(file)
+    for table in Base.metadata.sorted_tables:
+        if table.name in ("receipts", "classes"):
+            continue
+        for column in table.columns:
+            if column.name not in left_out and not column.name.endswith("_id"):
+                assert f'"{column.name}"' in text, f"{table.name}.{column.name}"
+
+
+def test_tables_in_the_classs_style_and_safe_in_a_spreadsheet():
+    table = Table(
+        "Findings",
+        (Column("team", "Team"), Column("peak", "Hottest", "°C", 1), Column("note", "Note")),
+        [("A", 61.25, "=HYPERLINK(1)"), ("D", None, 'says "hot"; very')],
+    )
+    assert to_csv(table) == (
+        'team,peak [°C],note\r\nA,61.2,\'=HYPERLINK(1)\r\nD,,"says ""hot""; very"\r\n'
+    )
+    assert "A;61,2;" in to_csv(table, "comma")
+    data = json.loads(to_json(table))
+    assert data["columns"][1] == {"key": "peak", "label": "Hottest", "unit": "°C"}
+    assert data["rows"][1] == {"team": "D", "peak": None, "note": 'says "hot"; very'}
