@@ -17,8 +17,10 @@ from playwright.sync_api import Page, sync_playwright
 from tests.conftest import Crew
 from thermion.records.database import Database
 
-ARGS = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-sync
-    --disable-background-networking --disable-component-update""".split()
+ARGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+]  # fmt: skip
 
 
 class Server:

@@ -212,6 +212,8 @@ def test_a_logger_file_and_a_challenge_file_go_out_and_in(page, crew: Crew, tmp_
     expect(page.get_by_text("2 rows can be used")).to_be_visible()
     check_access(page)
     press(page, "Store all 2 rows")
+    page.wait_for_url(f"**/runs/{run}")
+    expect(page.locator("thead th").first).to_be_visible()
     expect(cell(page, "Avocet", 5)).to_have_text("35.0")
     page.goto("/challenges/1/record")
     check_access(page)

@@ -32,6 +32,11 @@ def test_a_decimal_sign_in_the_wrong_place_is_seen(typed, meant):
     assert check.suggestion_c == pytest.approx(meant)
 
 
+def test_two_digits_are_a_slip_of_the_unit_rather_than_of_the_decimal_sign():
+    wide = Context(OVEN, "degC", expect([9.0], [20.5], 365.0))
+    assert check_temperature(97.0, wide).suggestion_c == pytest.approx(36.1, abs=0.05)
+
+
 @pytest.mark.parametrize("typed", [999.0, -300.0, 201.0])
 def test_what_cannot_be_is_refused(typed):
     assert check_temperature(typed, context(47.0)).answer == "refuse"

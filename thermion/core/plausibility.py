@@ -138,7 +138,10 @@ def _slip(number: float, value: float, context: Context) -> Check | None:
             return Check("ask", "A decimal sign left out?", suggestion, "decimal place")
         return None
     near = max(6.0, context.expected.tolerance_k * 0.75)
-    for factor in (0.1, 10.0, 0.01):
+    cold = convert(context.expected.value_c, "degC", context.unit) < 10
+    for factor, least in ((0.1, 100), (10.0, 0), (0.01, 1000)):
+        if abs(number) < least and not cold:
+            continue  # thermometers show tenths, so a lost sign leaves three digits
         candidate = convert(number * factor, context.unit, "degC")
         if abs(candidate - context.expected.value_c) <= near:
             word = "left out" if factor < 1 else "too many"

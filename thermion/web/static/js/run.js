@@ -30,6 +30,7 @@ document.addEventListener("alpine:init", () => {
     view: "",
     cursor: null,
     typed: "",
+    overwrite: false,
     outbox: [],
     wrong: {},
     bubbleKey: "",
@@ -332,25 +333,37 @@ document.addEventListener("alpine:init", () => {
       this.place(this.missing(this.due)[0] || null);
     },
 
-    place(key) {
+    place(key, text = "") {
       this.cursor = key;
-      this.typed = "";
+      this.typed = text;
+      this.overwrite = text !== "";
       if (key === null) return;
       Alpine.nextTick(() => {
         const input = this.page.querySelector(`input[data-cell="${key}"]`);
-        if (input) input.focus();
+        if (!input) return;
+        input.focus();
+        if (this.overwrite) input.select();
       });
+    },
+
+    // keys that come before the next field has the focus are its first digits, not lost
+    early(event) {
+      if (!this.cursor || !/^[\d.,+−-]$/.test(event.key)) return false;
+      this.typed = this.overwrite ? event.key : this.typed + event.key;
+      this.overwrite = false;
+      event.preventDefault();
+      return true;
     },
 
     pick(key) {
       const stored = this.server.cells[key];
-      this.place(key);
-      this.typed = this.wrong[key] ? this.wrong[key].typed : stored ? stored.text : "";
+      this.place(key, this.wrong[key] ? this.wrong[key].typed : stored ? stored.text : "");
       this.bubbleKey = key;
     },
 
     typing(event) {
       this.typed = event.target.value;
+      this.overwrite = false;
     },
 
     commit() {
@@ -473,6 +486,11 @@ document.addEventListener("alpine:init", () => {
       this.wake();
       const inField = event.target.matches("input, textarea, select");
       if (inField && !event.target.matches(".cell-input, [type=checkbox]")) return;
+      if (!event.target.matches(".cell-input")) {
+        if (this.early(event)) return;
+        if (event.key === "Enter" && this.cursor && !event.target.matches("button, a, summary"))
+          return void this.commit();
+      }
       const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
       if (step[event.key]) {
         event.preventDefault();
