@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy.special import ndtri, stdtrit
 
-from thermion.core.values import Direction, FloatArray, finite
+from thermion.core.values import Direction, FloatArray, finite, single
 
 Word = Literal["clear", "leaning", "too close to call"]
 P95, P68 = 0.975, 0.8413447460685429  # one-sided, for two-sided 95 % and ±1 standard deviation
@@ -78,7 +78,7 @@ def compare(
     x, y = np.atleast_1d(finite("a", a)), np.atleast_1d(finite("b", b))
     if x.size == 0 or y.size == 0:
         raise ValueError(("a" if x.size == 0 else "b") + ": expected at least one try")
-    step = float(finite("resolution", resolution))
+    step = single("resolution", resolution)
     if step < 0:
         raise ValueError("resolution: expected zero or more")
     centre = np.mean if statistic == "mean" else np.median
@@ -114,7 +114,7 @@ def _spread(
         dof = total**2 / (vx**2 / (x.size - 1) + vy**2 / (y.size - 1))
         return (vx, vy), dof, "from the repeats"
     if pooled is not None:
-        s2 = float(finite("pooled_sd", pooled)) ** 2
+        s2 = single("pooled_sd", pooled) ** 2
         return (s2 / x.size, s2 / y.size), inf, "from the spread of the class's repeats"
     repeated = x if x.size > 1 else y
     if repeated.size > 1:

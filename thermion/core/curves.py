@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy.special import stdtrit
 
-from thermion.core.values import Figure, FloatArray, finite, series
+from thermion.core.values import Figure, FloatArray, finite, series, single
 
 _GRID = np.exp(np.linspace(np.log(1e-3), np.log(200.0), 90))  # rate × span, dimensionless
 _RECTANGLE = sqrt(12.0)  # GUM 4.3.7: resolution / √12 is the standard uncertainty
@@ -147,8 +147,8 @@ def fit_approach_many(
         raise ValueError(f"time_s: expected shape {v.shape} or ({v.shape[1]},), got {t_raw.shape}")
     t = finite("time_s", np.where(m, np.broadcast_to(t_raw, v.shape), 0.0))
     fixed = (
-        None if start is None else float(finite("start", start)),
-        None if asymptote is None else float(finite("asymptote", asymptote)),
+        None if start is None else single("start", start),
+        None if asymptote is None else single("asymptote", asymptote),
     )
     n_free = 1 + sum(p is None for p in fixed)
     count = m.sum(axis=1)
@@ -352,7 +352,7 @@ def first_crossing(
     Raises ValueError for bad input or an unknown direction.
     """
     t, v = series(time_s, value)
-    level = float(finite("level", level))
+    level = single("level", level)
     if direction not in ("up", "down", "either"):
         raise ValueError("direction: expected 'up', 'down' or 'either'")
     up = v[0] < level if direction == "either" else direction == "up"
@@ -415,7 +415,7 @@ def held_above(
     the minutes seen. `interval_s` is the planned interval, to notice gaps.
     """
     t, v = series(time_s, value)
-    level = float(finite("level", level))
+    level = single("level", level)
     total = 0.0
     notes: tuple[str, ...] = ()
     for i in range(t.size - 1):
@@ -440,7 +440,7 @@ def fall_after(
     """
     t, v = series(time_s, value)
     top = int(np.argmax(v))
-    end = float(t[top] + 60.0 * float(finite("minutes", minutes)))
+    end = float(t[top] + 60.0 * single("minutes", minutes))
     if end > t[-1] + 1e-9:
         seen = float(v[top] - v[-1])
         return Figure(at_least=max(seen, 0.0), reason="readings stop before that time")
@@ -464,7 +464,7 @@ def minutes_to_fall(
     """
     t, v = series(time_s, value)
     top = int(np.argmax(v))
-    drop = float(finite("kelvin", kelvin))
+    drop = single("kelvin", kelvin)
     if drop <= 0:
         raise ValueError("kelvin: expected a fall above zero")
     cross = first_crossing(t[top:], v[top:], float(v[top]) - drop, direction="down")
@@ -488,4 +488,4 @@ def degree_minutes_above(time_s: ArrayLike, value: ArrayLike, ambient: float) ->
     t, v = series(time_s, value)
     if t.size < 2:
         return Figure(reason="one reading; an area needs two")
-    return Figure(float(np.trapezoid(v - float(finite("ambient", ambient)), t) / 60.0))
+    return Figure(float(np.trapezoid(v - single("ambient", ambient), t) / 60.0))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import cos, pi, radians, sin, sqrt
 
-from thermion.core.values import Figure, finite
+from thermion.core.values import Figure, single
 
 WATER_J_KG_K = 4186.0  # specific heat of water near 20 °C, CRC Handbook of Chemistry and Physics
 
@@ -23,7 +23,7 @@ def heat_loss_coefficient(
     [J/K], neglected (and said so) when not given. Lumped-capacity cooling: F. P. Incropera,
     Fundamentals of Heat and Mass Transfer, ch. 5. ValueError for a mass or time not above zero.
     """
-    mass, tau = float(finite("load_kg", load_kg)), float(finite("time_constant_s", time_constant_s))
+    mass, tau = single("load_kg", load_kg), single("time_constant_s", time_constant_s)
     if mass <= 0:
         raise ValueError("load_kg: expected a mass above zero")
     if tau <= 0:
@@ -46,9 +46,9 @@ def efficiency(
 
     `radiant_exposure_j_m2` is the irradiance integrated over the heating time [J/m²].
     """
-    mass, rise = float(finite("load_kg", load_kg)), float(finite("rise_k", rise_k))
-    area = float(finite("aperture_m2", aperture_m2))
-    exposure = float(finite("radiant_exposure_j_m2", radiant_exposure_j_m2))
+    mass, rise = single("load_kg", load_kg), single("rise_k", rise_k)
+    area = single("aperture_m2", aperture_m2)
+    exposure = single("radiant_exposure_j_m2", radiant_exposure_j_m2)
     if area <= 0 or mass <= 0:
         raise ValueError(("aperture_m2" if area <= 0 else "load_kg") + ": expected above zero")
     if exposure <= 0:
@@ -74,8 +74,8 @@ def first_figure_of_merit(
     S. C. Mullick, T. C. Kandpal and A. K. Saxena, Solar Energy 39, 353 (1987),
     doi:10.1016/S0038-092X(87)80021-X.
     """
-    excess = float(finite("limit_c", limit_c)) - float(finite("air_c", air_c))
-    sun = float(finite("irradiance_w_m2", irradiance_w_m2))
+    excess = single("limit_c", limit_c) - single("air_c", air_c)
+    sun = single("irradiance_w_m2", irradiance_w_m2)
     if sun <= 0:
         return Figure(reason="no sun or lamp power is known for this run")
     return Figure(excess / sun, sqrt(se_limit_k**2 + se_air_k**2) / sun)
@@ -88,7 +88,7 @@ def corrected_peak(
 
     Holds for a box near its limiting temperature (F₁ constant); ValueError without sun.
     """
-    sun = float(finite("irradiance_w_m2", irradiance_w_m2))
+    sun = single("irradiance_w_m2", irradiance_w_m2)
     if sun <= 0:
         raise ValueError("irradiance_w_m2: expected above zero")
     return to_air_c + (peak_c - air_c) * to_irradiance / sun
@@ -104,12 +104,12 @@ def reflector_gain(
     `elevation_deg` [°] facing it. Rays are mirrored at the flap; those that land on the window
     count, times `reflectance` (0 to 1). Window ends and scattered light are neglected.
     """
-    sun = radians(float(finite("elevation_deg", elevation_deg)))
+    sun = radians(single("elevation_deg", elevation_deg))
     if window_m <= 0 or not 0 < sun <= pi / 2:
         raise ValueError(
             "window_m: expected above zero" if window_m <= 0 else "elevation_deg: expected 0 to 90"
         )
-    lean = pi - radians(float(finite("angle_deg", angle_deg)))
+    lean = pi - radians(single("angle_deg", angle_deg))
     flap = (cos(lean), sin(lean))
     ray = (cos(sun), -sin(sun))
     facing = ray[0] * flap[1] - ray[1] * flap[0]  # power per metre of flap

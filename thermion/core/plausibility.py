@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from thermion.core.units import TempUnit, convert, unit_label
-from thermion.core.values import finite, series
+from thermion.core.values import series, single
 
 ABSOLUTE_ZERO_C = -273.15
 Answer = Literal["ok", "ask", "refuse"]
@@ -86,7 +86,7 @@ def check_temperature(typed: float, context: Context) -> Check:
     Check. ``refuse`` only for what cannot be; a suggestion is given when a slip of unit or
     decimal place explains it.
     """
-    number = float(finite("typed", typed))
+    number = single("typed", typed)
     value = convert(number, context.unit, "degC")
     low, high = context.possible_c
     slip = _slip(number, value, context)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from thermion.core.values import finite
+from thermion.core.values import finite, single
 
 MarkState = Literal["ahead", "due", "past"]
 
@@ -44,7 +44,7 @@ def slots(marks_s: Sequence[float]) -> list[Slot]:
 
 def even_marks(until_s: float, every_s: float) -> list[float]:
     """Marks from zero to `until_s`, one every `every_s` [s], the end always included."""
-    end, step = float(finite("until_s", until_s)), float(finite("every_s", every_s))
+    end, step = single("until_s", until_s), single("every_s", every_s)
     if step <= 0 or end <= 0:
         raise ValueError(("every_s" if step <= 0 else "until_s") + ": expected above zero")
     count = int(end / step + 1e-9)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from thermion.core.units import convert
-from thermion.core.values import Figure, finite
+from thermion.core.values import Figure, single
 
 
 @dataclass(frozen=True)
@@ -83,8 +83,8 @@ def _scale(source: str, target: str) -> float:
 def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermValue:
     if term.metric not in units:
         raise ValueError(f"metric: expected one of {', '.join(sorted(units))}; got {term.metric}")
-    finite("weight", term.weight)
-    if float(finite("divisor", term.divisor)) == 0:
+    single("weight", term.weight)
+    if single("divisor", term.divisor) == 0:
         raise ValueError("divisor: expected a number other than zero")
     base = units[term.metric]
     if figure is None:
@@ -142,7 +142,7 @@ def impact(uses: Sequence[tuple[float, float, float]], credit: float) -> float:
     `uses` holds (units, points per unit, reused units of these) per material.
     """
     total = sum(
-        float(finite("units", units)) * float(finite("points", points)) - credit * reused
+        single("units", units) * single("points", points) - credit * reused
         for units, points, reused in uses
     )
     return max(total, 0.0)

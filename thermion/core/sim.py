@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from thermion.core.values import FloatArray, finite
+from thermion.core.values import FloatArray, finite, single
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,7 @@ def simulate_ovens(
     out = np.empty((len(models), t.size))
     out[:, 0] = np.broadcast_to(finite("start_c", start_c), (len(models),))
     decay = np.exp(-np.diff(t)[None, :] / tau[:, None])
-    target = float(finite("air_c", air_c)) + gain[:, None] * sun[None, :-1]
+    target = single("air_c", air_c) + gain[:, None] * sun[None, :-1]
     for i in range(t.size - 1):
         out[:, i + 1] = target[:, i] + (out[:, i] - target[:, i]) * decay[:, i]
     return out

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any, Literal
 
-from thermion.core.values import finite
+from thermion.core.values import single
 
 TempUnit = Literal["degC", "degF"]
 Decimal = Literal["point", "comma"]
@@ -67,9 +67,9 @@ def convert(value: float, source: str, target: str) -> float:
     5.0
     """
     if source == target:
-        return float(finite("value", value))
+        return single("value", value)
     scale, offset = _line(source, target)
-    return float(finite("value", value)) * scale + offset
+    return single("value", value) * scale + offset
 
 
 def stored_unit(unit: str) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import isfinite
 from typing import Literal
 
 import numpy as np
@@ -42,6 +43,17 @@ def finite(name: str, data: ArrayLike) -> FloatArray:
     if not np.all(np.isfinite(array)):
         raise ValueError(f"{name}: expected finite numbers, found NaN or infinity")
     return array
+
+
+def single(name: str, value: ArrayLike) -> float:
+    """`value` as one finite float; ValueError naming `name` otherwise."""
+    try:
+        found = float(value)  # type: ignore[arg-type]
+    except (TypeError, ValueError):
+        raise ValueError(f"{name}: expected a number") from None
+    if not isfinite(found):
+        raise ValueError(f"{name}: expected a finite number, found {found}")
+    return found
 
 
 def series(time_s: ArrayLike, value: ArrayLike) -> tuple[FloatArray, FloatArray]:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 import secrets
 import sqlite3
-from collections.abc import Iterator
+import threading
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from alembic import command
 from alembic.config import Config
@@ -17,6 +18,7 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 FILE_NAME = "thermion.sqlite3"
+T = TypeVar("T")
 
 
 def default_folder(name: str = "Thermion") -> Path:
@@ -34,6 +36,9 @@ class Database:
         self.engine: Engine = create_engine(f"sqlite:///{self.path}")
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
+        self._lock = threading.Lock()
+        self._watch: sqlite3.Connection | None = None
+        self._remembered: dict[Hashable, tuple[int, Any]] = {}
         self.session = sessionmaker(self.engine, expire_on_commit=False)
         self._writer = sessionmaker(
             self.engine.execution_options(immediate=True), expire_on_commit=False
@@ -54,6 +59,29 @@ class Database:
         """
         with self._writer() as session, session.begin():
             yield session
+
+    def changes(self) -> int:
+        """A number that differs after any commit by anybody, in this process or another.
+
+        SQLite's data_version, asked on a connection that never writes itself.
+        """
+        with self._lock:
+            if self._watch is None:
+                self._watch = sqlite3.connect(self.path, check_same_thread=False)
+            return int(self._watch.execute("PRAGMA data_version").fetchone()[0])
+
+    def remember(self, key: Hashable, make: Callable[[], T]) -> T:
+        """`make()`, or what it gave before if nothing has been committed since."""
+        version = self.changes()
+        found = self._remembered.get(key)
+        if found is not None and found[0] == version:
+            value: T = found[1]
+            return value
+        made = make()
+        if len(self._remembered) >= 64:
+            self._remembered.clear()
+        self._remembered[key] = (version, made)
+        return made
 
     def secret_key(self) -> str:
         """The key that signs cookies, made once and kept beside the data."""
@@ -79,6 +107,9 @@ class Database:
         copy.close()
 
     def close(self) -> None:
+        if self._watch is not None:
+            self._watch.close()
+            self._watch = None
         self.engine.dispose()
 
 

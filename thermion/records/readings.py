@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Row, insert, select
+from sqlalchemy import Row, bindparam, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
@@ -62,15 +62,55 @@ class Saved:
 
     reading: Reading
     check: Check
+    setting: Setting
     repeated: bool = False
 
 
 class Implausible(Refused):
-    """Refused as impossible; `suggestion` is the likely value [SI] if a slip explains it."""
+    """Refused as impossible; `suggestion` is the likely value as typed, "" if none is known."""
 
-    def __init__(self, message: str, suggestion: float | None) -> None:
+    def __init__(self, message: str, suggestion: str) -> None:
         super().__init__(message, "value")
         self.suggestion = suggestion
+
+
+# Built once: a save is the most frequent thing that happens while a run is on.
+_STORED = select(Reading).where(Reading.client_id == bindparam("client_id"))
+_PLACE = (
+    select(
+        Run.id.label("run_id"), Run.speed, RunPhase.started_at, Run.challenge_id,
+        Challenge.kind, SchoolClass.temp_unit, SchoolClass.decimal, Entry.version_id,
+        Entry.position,
+    )
+    .join(Run, Run.id == Entry.run_id)
+    .join(Challenge, Challenge.id == Run.challenge_id)
+    .join(SchoolClass, SchoolClass.id == Challenge.class_id)
+    .outerjoin(RunPhase, (RunPhase.run_id == Run.id) & (RunPhase.phase == bindparam("phase")))
+    .where(Entry.id == bindparam("entry_id"))
+)  # fmt: skip
+_MARKS = (
+    select(Mark.time_s)
+    .where(Mark.challenge_id == bindparam("challenge_id"), Mark.phase == bindparam("phase"))
+    .order_by(Mark.time_s)
+)
+_later = aliased(Reading)
+_AROUND = (
+    select(
+        Reading.id, Reading.entry_id, Reading.mark_s, Reading.time_s, Reading.value,
+        Reading.timed, Entry.position, Team.name,
+    )
+    .join(Entry, Entry.id == Reading.entry_id)
+    .outerjoin(Version, Version.id == Entry.version_id)
+    .outerjoin(Build, Build.id == Version.build_id)
+    .outerjoin(Team, Team.id == Build.team_id)
+    .outerjoin(_later, _later.supersedes_id == Reading.id)
+    .where(
+        Entry.run_id == bindparam("run_id"), Reading.phase == bindparam("phase"),
+        _later.id.is_(None),
+    )
+    .order_by(Reading.entry_id, Reading.time_s)
+)  # fmt: skip
+_INSERT = insert(Reading).returning(Reading.id)
 
 
 def save_reading(session: Session, item: ReadingInput, now: datetime | None = None) -> Saved:
@@ -80,19 +120,16 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
     value that this one does not say it replaces, Gone when the run is not there.
     """
     arrived = now or datetime.now(UTC)
-    stored = session.scalar(select(Reading).where(Reading.client_id == item.client_id))
-    if stored is not None:
-        return Saved(stored, Check("ok", stored.question, stored.suggestion), repeated=True)
     place = _place(session, item)
     setting = Setting(
         "degF" if place.temp_unit == "degF" else "degC",
         "comma" if place.decimal == "comma" else "point",
     )
-    marks = session.scalars(
-        select(Mark.time_s)
-        .where(Mark.challenge_id == place.challenge_id, Mark.phase == item.phase)
-        .order_by(Mark.time_s)
-    ).all()
+    stored = session.scalar(_STORED, {"client_id": item.client_id})
+    if stored is not None:
+        check = Check("ok", stored.question, stored.suggestion)
+        return Saved(stored, check, setting, repeated=True)
+    marks = session.scalars(_MARKS, {"challenge_id": place.challenge_id, "phase": item.phase}).all()
     slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None)
     if slot is None:
         raise Refused("There is no such mark in this run.", "mark")
@@ -100,7 +137,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
     elapsed = (entered - place.started_at).total_seconds() * place.speed
     if item.mark_s > elapsed + 30 * place.speed:
         raise Refused("This mark has not come yet.", "mark")
-    around = _around(session, place.run_id, item.phase)
+    around = session.execute(_AROUND, {"run_id": place.run_id, "phase": item.phase}).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
     before = _superseded(session, item, mine)
     time_s, timed = _time(item, before, elapsed, slot)
@@ -119,49 +156,20 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         "supersedes_id": before.id if before else None,
     }  # fmt: skip
     try:
-        new_id = session.execute(insert(Reading).values(**row).returning(Reading.id)).scalar_one()
+        new_id = session.execute(_INSERT, row).scalar_one()
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
-    return Saved(Reading(id=new_id, **row), check)
+    return Saved(Reading(id=new_id, **row), check, setting)
 
 
 def _place(session: Session, item: ReadingInput) -> _Row:
     """The run, clock and class of an entry in one query."""
-    found = session.execute(
-        select(
-            Run.id.label("run_id"), Run.speed, RunPhase.started_at, Run.challenge_id,
-            Challenge.kind, SchoolClass.temp_unit, SchoolClass.decimal, Entry.version_id,
-            Entry.position,
-        )
-        .join(Run, Run.id == Entry.run_id)
-        .join(Challenge, Challenge.id == Run.challenge_id)
-        .join(SchoolClass, SchoolClass.id == Challenge.class_id)
-        .outerjoin(RunPhase, (RunPhase.run_id == Run.id) & (RunPhase.phase == item.phase))
-        .where(Entry.id == item.entry_id)
-    ).first()  # fmt: skip
+    found = session.execute(_PLACE, {"entry_id": item.entry_id, "phase": item.phase}).first()
     if found is None:
         raise Gone("This run is no longer there. Your value is still on this screen.")
     if found.started_at is None:
         raise Refused("The clock of this phase has not been started.", "phase")
     return found
-
-
-def _around(session: Session, run_id: int, phase: str) -> Sequence[_Row]:
-    """Current readings of the whole run in this phase, by entry and time, with team names."""
-    later = aliased(Reading)
-    return session.execute(
-        select(
-            Reading.id, Reading.entry_id, Reading.mark_s, Reading.time_s, Reading.value,
-            Reading.timed, Entry.position, Team.name,
-        )
-        .join(Entry, Entry.id == Reading.entry_id)
-        .outerjoin(Version, Version.id == Entry.version_id)
-        .outerjoin(Build, Build.id == Version.build_id)
-        .outerjoin(Team, Team.id == Build.team_id)
-        .outerjoin(later, later.supersedes_id == Reading.id)
-        .where(Entry.run_id == run_id, Reading.phase == phase, later.id.is_(None))
-        .order_by(Reading.entry_id, Reading.time_s)
-    ).all()  # fmt: skip
 
 
 def _superseded(session: Session, item: ReadingInput, mine: Sequence[_Row]) -> _Row | None:
@@ -211,7 +219,7 @@ def _checked(
     )
     check = check_temperature(setting.from_si(value, "degC"), context)
     if check.answer == "refuse":
-        raise Implausible(check.message, check.suggestion_c)
+        raise Implausible(check.message, setting.typed(check.suggestion_c, "degC", 1))
     if read_in != setting.temp_unit and check.answer == "ok":
         shown = setting.show(value, "degC")
         check = Check("ok", f"Read as {item.typed.strip()}, stored as {shown}.")

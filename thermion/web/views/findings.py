@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any
 
-from flask import Blueprint, Response, request
+from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from thermion.core.claims import Claim
@@ -18,7 +19,7 @@ from thermion.formats.tables import Column, Table
 from thermion.records.briefs import Brief
 from thermion.records.findings import Evidence, load_evidence
 from thermion.records.models import Challenge, Team
-from thermion.web.page import data_page, frame, open_challenge, reading, svg_file
+from thermion.web.page import data_page, database, frame, open_challenge, reading
 from thermion.web.pictures import chart_svg, figure_text, findings_chart
 
 bp = Blueprint("findings", __name__)
@@ -70,11 +71,19 @@ class GainRow:
 @bp.get("/challenges/<int:challenge_id>/findings")
 @bp.get("/challenges/<int:challenge_id>/findings.<any(csv,json):ending>")
 def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
+    if ending:
+        challenge, brief = open_challenge(challenge_id)
+        evidence, _ = load_view(challenge, brief)
+        return data_page(ending, "", lambda: _table(evidence, brief, challenge),
+                         f"findings-{challenge_id}", {"setting": brief.setting})  # fmt: skip
+    key = ("findings", challenge_id, request.query_string, datetime.now(UTC).hour)
+    return render_template("findings.html", **database().remember(key, lambda: _page(challenge_id)))
+
+
+def _page(challenge_id: int) -> dict[str, Any]:
+    """Everything the page shows; remembered until anything is stored."""
     challenge, brief = open_challenge(challenge_id)
-    evidence, view = load_view(challenge, brief)
-    values = {"setting": brief.setting} if ending else frame(challenge, "findings", **view)
-    return data_page(ending, "findings.html", lambda: _table(evidence, brief, challenge),
-                     f"findings-{challenge_id}", values)  # fmt: skip
+    return frame(challenge, "findings", **load_view(challenge, brief)[1])
 
 
 @bp.get("/challenges/<int:challenge_id>/findings/curves.svg")

@@ -266,21 +266,11 @@ def save(run_id: int) -> ResponseReturnValue:
         with writing() as session:
             saved = save_reading(session, item)
     except Implausible as refused:
-        setting = _setting(run_id)
-        return (
-            jsonify(error=refused.message, field="value",
-                    suggestion=setting.typed(refused.suggestion, "degC", 1)),
-            422,
-        )  # fmt: skip
+        return jsonify(error=refused.message, field="value", suggestion=refused.suggestion), 422
     except Refused as refused:
         return jsonify(error=refused.message, field=refused.field), status_of(refused)
-    setting = _setting(run_id)
-    cell = _cell(saved.reading, 1 if saved.reading.supersedes_id else 0, setting)
+    cell = _cell(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting)
     return jsonify(cell=cell, note=saved.check.message, repeated=saved.repeated)
-
-
-def _setting(run_id: int) -> Setting:
-    return open_challenge(reading().get_one(Run, run_id).challenge_id)[1].setting
 
 
 def _input(sent: dict[str, Any]) -> ReadingInput:
