@@ -4,7 +4,7 @@ HOST ?= 127.0.0.1
 PY := .venv/bin/python
 BIN := .venv/bin
 
-.PHONY: demo demo-fresh serve test bench lint assets assets-check screenshots clean
+.PHONY: demo demo-fresh serve test bench lint assets assets-check html-check chromium screenshots clean
 
 .venv/ready: requirements.txt pyproject.toml
 	python3 -m venv .venv
@@ -54,6 +54,10 @@ assets: node_modules/ready
 assets-check: assets
 	@git diff --exit-code --stat -- thermion/web/static || (echo "built assets are stale: run 'make assets' and commit"; exit 1)
 	npx eslint thermion/web/static/js
+
+# Every page of the demo through the Nu HTML checker; needs Java, which only developers have.
+html-check: .venv/ready-dev node_modules/ready
+	@if command -v java >/dev/null; then $(PY) assets/check_html.py; else echo "no Java here: HTML not checked"; fi
 
 screenshots: .venv/ready-dev chromium
 	$(PY) docs/take_screenshots.py

@@ -1,0 +1,42 @@
+"""Renders every page of the demo and runs the Nu HTML checker over them."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from thermion.demo import build_demo
+from thermion.web import create_app
+
+PAGES = (
+    "/", "/classes/new", "/classes/1", "/classes/1/challenges/new", "/import",
+    *(f"/challenges/1/brief/{s}" for s in ("task", "rig", "marks", "materials", "score", "safety")),
+    "/challenges/1/builds", "/challenges/3/builds", "/versions/1", "/versions/9", "/versions/30",
+    "/challenges/1/runs", "/runs/1", "/runs/4", "/runs/4/file", "/board/runs/4",
+    "/challenges/1/findings", "/challenges/4/findings", "/challenges/1/record", "/nothing-here",
+)  # fmt: skip
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory() as name:
+        app = create_app({"DATA": Path(name) / "data"})
+        build_demo(app.extensions["thermion"])
+        client = app.test_client()
+        files = []
+        for i, address in enumerate(PAGES):
+            file = Path(name) / f"{i:02d}{address.replace('/', '-')}.html"
+            file.write_text(client.get(address).get_data(as_text=True), encoding="utf-8")
+            files.append(str(file))
+        jar = "node_modules/vnu-jar/build/dist/vnu.jar"
+        done = subprocess.run(  # noqa: S603 - our own files, our own jar
+            ["java", "-jar", jar, "--filterpattern", ".*Trailing slash.*", *files],  # noqa: S607
+            check=False,
+        )
+    print(f"{len(PAGES)} pages checked", "" if done.returncode == 0 else "with findings")
+    return done.returncode
+
+
+if __name__ == "__main__":
+    sys.exit(main())
