@@ -18,6 +18,8 @@ PAGES = (
     "/challenges/1/findings", "/challenges/4/findings", "/challenges/1/record", "/nothing-here",
 )  # fmt: skip
 
+ALPINE = ".*(Attribute .x-|Trailing slash).*"  # Alpine's own attributes are no HTML
+
 
 def main() -> int:
     with tempfile.TemporaryDirectory() as name:
@@ -31,7 +33,7 @@ def main() -> int:
             files.append(str(file))
         jar = "node_modules/vnu-jar/build/dist/vnu.jar"
         done = subprocess.run(  # noqa: S603 - our own files, our own jar
-            ["java", "-jar", jar, "--filterpattern", ".*Trailing slash.*", *files],  # noqa: S607
+            ["java", "-jar", jar, "--errors-only", "--filterpattern", ALPINE, *files],  # noqa: S607
             check=False,
         )
     print(f"{len(PAGES)} pages checked", "" if done.returncode == 0 else "with findings")

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from math import ceil, floor, log10
 
 WIDTH = 760.0
-LEFT, RIGHT, TOP, BOTTOM = 52.0, 34.0, 16.0, 44.0
-LABEL_GAP = 15.0
+LEFT, RIGHT, TOP, BOTTOM = 56.0, 48.0, 14.0, 50.0
+LABEL_GAP = 18.0
 TALL, WIDE = 560.0, 400.0  # heights: beside a grid, beside a table
 
 # Marker outlines around (0, 0), so that a team's points keep its shape without colour.

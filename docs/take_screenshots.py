@@ -1,0 +1,71 @@
+"""Takes the pictures in docs/screenshots/ from a fresh demo week; run with `make screenshots`."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import threading
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+from waitress import create_server
+
+from thermion.demo import build_demo
+from thermion.web import create_app
+
+ARGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+]  # fmt: skip
+TARGET = Path(__file__).parent / "screenshots"
+VIEWS = {
+    "home": "/",
+    "class": "/classes/1",
+    "brief-rig": "/challenges/3/brief/rig",
+    "brief-marks": "/challenges/3/brief/marks",
+    "brief-materials": "/challenges/3/brief/materials",
+    "brief-score": "/challenges/3/brief/score",
+    "brief-safety": "/challenges/3/brief/safety",
+    "builds": "/challenges/3/builds",
+    "runs": "/challenges/3/runs",
+    "findings": "/challenges/1/findings",
+    "record": "/challenges/1/record",
+    "board": "/board/runs/4",
+}
+
+
+def shot(page: Page, name: str, *, whole: bool = False) -> None:
+    page.wait_for_timeout(500)
+    page.screenshot(path=TARGET / f"{name}.png", full_page=whole)
+
+
+def main() -> None:
+    TARGET.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        app = create_app({"DATA": Path(folder), "DEMO": True})
+        build_demo(app.extensions["thermion"])
+        server = create_server(app, host="127.0.0.1", port=0, threads=4)
+        threading.Thread(target=server.run, daemon=True).start()
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
+        base = f"http://127.0.0.1:{server.effective_port}"
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=base)
+        for name, address in VIEWS.items():
+            page.goto(address)
+            shot(page, name)
+        page.goto("/challenges/3/builds")
+        page.get_by_role("link", name="Go on planning").click()
+        page.get_by_role("button", name="Walls").click()
+        shot(page, "plan")
+        page.goto("/runs/4")
+        page.locator("input.cell-input").wait_for()
+        page.keyboard.type("98", delay=60)
+        page.keyboard.press("Enter")
+        shot(page, "run")
+        page.goto("/challenges/1/findings")
+        shot(page, "findings-whole", whole=True)
+        browser.close()
+        server.close()
+
+
+if __name__ == "__main__":
+    main()
