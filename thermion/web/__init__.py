@@ -11,7 +11,7 @@ from flask_wtf import CSRFProtect
 
 from thermion.records.database import Database, default_folder
 from thermion.web import errors, page, security
-from thermion.web.views import brief, builds, classes, findings, record, runs
+from thermion.web.views import brief, builds, classes, findings, logger, record, runs
 
 
 def create_app(config: dict[str, Any] | None = None) -> Flask:
@@ -43,6 +43,6 @@ def create_app(config: dict[str, Any] | None = None) -> Flask:
     security.init(app)
     page.init(app)
     errors.init(app)
-    for module in (classes, brief, builds, runs, findings, record):
+    for module in (classes, brief, builds, runs, logger, findings, record):
         app.register_blueprint(module.bp)
     return app

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from flask import Blueprint, render_template, request
+from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from thermion.core.claims import Claim
@@ -19,7 +19,7 @@ from thermion.formats.tables import Column, Table
 from thermion.records.briefs import Brief
 from thermion.records.findings import Evidence, load_evidence
 from thermion.records.models import Challenge, Team
-from thermion.web.page import data_page, database, frame, open_challenge, reading
+from thermion.web.page import data_page, database, frame, open_challenge, reading, svg_file
 from thermion.web.pictures import chart_svg, figure_text, findings_chart
 
 bp = Blueprint("findings", __name__)

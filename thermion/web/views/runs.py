@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import hashlib
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from itertools import pairwise
-from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -14,7 +12,6 @@ from flask.typing import ResponseReturnValue
 from wtforms import Field
 
 from thermion.core.units import Setting
-from thermion.formats.logger import LoggerFile, UnreadableFile, in_celsius, read_logger
 from thermion.formats.tables import Column, Table
 from thermion.probes.simulated import SimulatedProbe
 from thermion.records import builds, runs
@@ -23,9 +20,7 @@ from thermion.records.errors import Refused
 from thermion.records.models import Challenge, Entry, Reading, Run
 from thermion.records.readings import (
     Implausible,
-    LoggedValue,
     ReadingInput,
-    add_logged,
     save_reading,
 )
 from thermion.web.charts import TALL, WIDE
@@ -33,7 +28,6 @@ from thermion.web.errors import status_of
 from thermion.web.forms import condition_field, form_of, long_text, pick
 from thermion.web.page import (
     data_page,
-    database,
     frame,
     once,
     open_challenge,
@@ -97,7 +91,7 @@ def _create(session: Any, challenge_id: int, brief: Brief, form: Any) -> Run:
     )  # fmt: skip
 
 
-def _open(run_id: int) -> tuple[Run, Challenge, Brief]:
+def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
     run = runs.get_run(reading(), run_id)
     challenge, brief = open_challenge(run.challenge_id)
     return run, challenge, brief
@@ -106,7 +100,7 @@ def _open(run_id: int) -> tuple[Run, Challenge, Brief]:
 @bp.get("/runs/<int:run_id>")
 @bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
 def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
-    item, challenge, brief = _open(run_id)
+    item, challenge, brief = open_run(run_id)
     if ending is not None:
         return data_page(ending, "", lambda: readings_table([item], brief),
                          f"run-{item.number}-readings", {"setting": brief.setting})  # fmt: skip
@@ -119,7 +113,7 @@ def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
 @bp.get("/board/runs/<int:run_id>")
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run: clock, next mark, curves; no controls."""
-    item, challenge, brief = _open(run_id)
+    item, challenge, brief = open_run(run_id)
     values = frame(
         challenge, "runs", run=item, state=_state(item, brief), chart=_chart(item, brief)
     )
@@ -128,7 +122,7 @@ def board(run_id: int) -> ResponseReturnValue:
 
 @bp.get("/runs/<int:run_id>/state.json")
 def state(run_id: int) -> ResponseReturnValue:
-    item, _, brief = _open(run_id)
+    item, _, brief = open_run(run_id)
     return jsonify(_state(item, brief))
 
 
@@ -139,7 +133,7 @@ def _chart(item: Run, brief: Brief, height: float = TALL) -> str:
 
 @bp.get("/runs/<int:run_id>/curves.svg")
 def curves(run_id: int) -> Response:
-    item, _, brief = _open(run_id)
+    item, _, brief = open_run(run_id)
     if request.headers.get("X-Inline"):
         height = WIDE if request.args.get("wide") else TALL
         return Response(_chart(item, brief, height), mimetype="text/html")
@@ -151,7 +145,7 @@ def _cell(item: Reading, earlier: int, setting: Setting) -> dict[str, Any]:
     return {
         "id": item.id,
         "text": "" if item.value is None else setting.show(item.value, "degC", unit=False),
-        "time": _minutes(item.time_s),
+        "time": minutes_text(item.time_s),
         "timed": item.timed,
         "question": item.question,
         "suggestion": setting.typed(item.suggestion, "degC", 1),
@@ -160,7 +154,7 @@ def _cell(item: Reading, earlier: int, setting: Setting) -> dict[str, Any]:
     }
 
 
-def _minutes(seconds: float) -> str:
+def minutes_text(seconds: float) -> str:
     whole = round(seconds)
     return f"{whole // 60}:{whole % 60:02d}"
 
@@ -286,14 +280,14 @@ def _input(sent: dict[str, Any]) -> ReadingInput:
             mark_s=float(sent["mark"]), typed=str(sent.get("typed", ""))[:40],
             client_id=str(sent["client_id"])[:64], entered_at=entered,
             supersedes_id=None if supersedes is None else int(supersedes),
-            at_s=None if at in (None, "") else _clock_seconds(str(at)),
+            at_s=None if at in (None, "") else clock_seconds(str(at)),
             keep=bool(sent.get("keep")),
         )  # fmt: skip
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"This reading could not be understood ({error}).") from None
 
 
-def _clock_seconds(text: str) -> float:
+def clock_seconds(text: str) -> float:
     """“7:30” or “7.5” minutes in seconds."""
     minutes, colon, seconds = text.partition(":")
     try:
@@ -305,10 +299,10 @@ def _clock_seconds(text: str) -> float:
 @bp.get("/runs/<int:run_id>/readings/<int:reading_id>/history.json")
 def history(run_id: int, reading_id: int) -> ResponseReturnValue:
     """A value and what stood there before, newest first."""
-    _, challenge, brief = _open(run_id)
+    _, challenge, brief = open_run(run_id)
     zone = ZoneInfo(challenge.school_class.zone)
     rows = [
-        {"text": brief.setting.show(r.value, "degC"), "time": _minutes(r.time_s),
+        {"text": brief.setting.show(r.value, "degC"), "time": minutes_text(r.time_s),
          "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"), "source": r.source}
         for r in runs.history(reading(), reading_id)
     ]  # fmt: skip
@@ -319,7 +313,7 @@ def history(run_id: int, reading_id: int) -> ResponseReturnValue:
 def probe(run_id: int) -> ResponseReturnValue:
     """In a rehearsal: ask the row's stand-in probe now and store what it says."""
     sent = request.get_json()
-    item, _, brief = _open(run_id)
+    item, _, brief = open_run(run_id)
     if not item.rehearsal:
         raise Refused("Simulated probes read only in a rehearsal.")
     entry = next((e for e in item.entries if e.id == sent.get("entry")), None)
@@ -382,111 +376,3 @@ def readings_table(items: list[Run], brief: Brief) -> Table:
                 )
             )  # fmt: skip
     return Table("Readings", columns, rows)
-
-
-@bp.route("/runs/<int:run_id>/file", methods=["GET", "POST"])
-def logger(run_id: int) -> ResponseReturnValue:
-    """A logger's file: upload, preview and match, then all of it or nothing."""
-    item, challenge, brief = _open(run_id)
-    values: dict[str, Any] = {"file": None, "problem": None, "matched": {}}
-    status = 200
-    if request.method == "POST":
-        try:
-            if request.form.get("file_id"):
-                return _confirm(run_id, brief, request.form["file_id"])
-            upload = request.files.get("file")
-            data = upload.read() if upload else b""
-            if upload is None or not upload.filename:
-                raise UnreadableFile("Choose a file first.")
-            values |= _preview(data, item, brief)
-        except (UnreadableFile, Refused) as problem:
-            values["problem"], status = str(getattr(problem, "message", problem)), 422
-            if request.form.get("file_id"):
-                values |= _preview(_inbox(request.form["file_id"]).read_bytes(), item, brief)
-    return render_template("runs/logger.html",
-                           **frame(challenge, "runs", run=item, **values)), status  # fmt: skip
-
-
-def _inbox(file_id: str) -> Path:
-    folder = database().folder / "inbox"
-    folder.mkdir(exist_ok=True)
-    path = folder / f"{hashlib.sha256(file_id.encode()).hexdigest()[:32]}.csv"
-    return path
-
-
-def _preview(data: bytes, item: Run, brief: Brief) -> dict[str, Any]:
-    file = read_logger(data)
-    file_id = hashlib.sha256(data).hexdigest()[:24]
-    _inbox(file_id).write_bytes(data)
-    return {"file": file, "file_id": file_id, "matched": _match(file, item, brief.setting)}
-
-
-def _match(file: LoggerFile, item: Run, setting: Setting) -> dict[int, tuple[int, str]]:
-    """Column index -> (entry, unit): what was chosen, else the team named in the heading."""
-    out: dict[int, tuple[int, str]] = {}
-    for channel in file.channels:
-        chosen = request.form.get(f"entry-{channel.index}", type=int)
-        words = channel.heading.casefold().replace("_", " ").split()
-        found = 0
-        for entry in item.entries:
-            team = entry.version.build.team if entry.version else None
-            names = {team.name.casefold(), team.letter.casefold()} if team else {"air", "outside"}
-            if names & set(words) or (team and team.name.casefold() in channel.heading.casefold()):
-                found = entry.id
-                break
-        unit = request.form.get(f"unit-{channel.index}") or channel.unit or setting.temp_unit
-        out[channel.index] = (found if chosen is None else chosen, unit)
-    return out
-
-
-def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
-    path = _inbox(file_id)
-    if not path.exists():
-        return redirect(url_for(".run", run_id=run_id), 303)  # this file is in already
-    file = read_logger(path.read_bytes())
-    phase = request.form.get("phase", "")
-    with writing() as session:
-        item = runs.get_run(session, run_id)
-        if phase not in {p.key for p in brief.kind.phases}:
-            raise Refused("Choose the phase that this file belongs to.", "phase")
-        matched = {i: m for i, m in _match(file, item, brief.setting).items() if m[0]}
-        entries = [entry for entry, _ in matched.values()]
-        if not matched:
-            raise Refused("Match at least one column to a build.", "match")
-        if len(set(entries)) != len(entries):
-            raise Refused("Two columns are matched to the same build.", "match")
-        shift = _clock_seconds(request.form.get("shift", "0") or "0")
-        values = _logged(file, matched, brief, shift)
-        zone = ZoneInfo(open_challenge(item.challenge_id)[0].school_class.zone)
-        latest = datetime.now(UTC) - timedelta(seconds=file.rows[-1][0])
-        started = latest
-        if file.starts_at:  # a logger's clock may be wrong, but not in the future
-            started = min(file.starts_at.replace(tzinfo=zone).astimezone(UTC), latest)
-        add_logged(session, item, phase, started + timedelta(seconds=shift), values,
-                   f"{run_id}-{file_id}")  # fmt: skip
-    path.unlink(missing_ok=True)
-    return redirect(url_for(".run", run_id=run_id), 303)
-
-
-def _logged(
-    file: LoggerFile, matched: dict[int, tuple[int, str]], brief: Brief, shift_s: float
-) -> list[LoggedValue]:
-    """All values of the matched columns from the start mark on; Refused if one cannot be."""
-    at = {channel.index: k for k, channel in enumerate(file.channels)}
-    low, high = brief.kind.possible_c
-    out = []
-    for time, values in file.rows:
-        if time < shift_s:
-            continue
-        for index, (entry, unit) in matched.items():
-            value = values[at[index]]
-            if value is None:
-                continue
-            celsius = in_celsius(value, unit)
-            if not low <= celsius <= high:
-                raise Refused(
-                    f"{value:g} {unit.replace('deg', '°')} at {_minutes(time)} cannot be in an "
-                    "oven. Is the column's unit right?", "match",
-                )  # fmt: skip
-            out.append(LoggedValue(entry, time - shift_s, celsius))
-    return out

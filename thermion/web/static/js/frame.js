@@ -38,6 +38,14 @@ window.thermion = {
     return JSON.parse(document.getElementById(id).textContent);
   },
 
+  /** One object with the methods and getters of several. */
+  mix(...parts) {
+    const whole = {};
+    for (const part of parts)
+      Object.defineProperties(whole, Object.getOwnPropertyDescriptors(part));
+    return whole;
+  },
+
   /** An id nobody else will make; works without a secure origin too. */
   id() {
     const bytes = crypto.getRandomValues(new Uint8Array(16));

@@ -1,5 +1,5 @@
-// A clocked test: clock, due column, the walk of the cursor, an outbox that survives everything.
-// What is due, plausible or missed is decided by the server's marks and answers; this only shows it.
+// A clocked test: the grid, the due column leading, the walk of the cursor, doubtful values.
+// What is due, plausible or missed is decided by the server's marks and answers; this shows it.
 "use strict";
 
 const PATHS = {
@@ -13,13 +13,8 @@ const PATHS = {
   star: "M0-10l3 5 6-1-2 6 3 5-6 1-4 4-4-4-6-1 3-5-2-6 6 1z",
 };
 
-function clockText(seconds) {
-  const whole = Math.max(0, Math.floor(seconds));
-  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
-}
-
 document.addEventListener("alpine:init", () => {
-  Alpine.data("run", () => ({
+  Alpine.data("run", () => window.thermion.mix(window.thermion.runClock, window.thermion.runOutbox, {
     urls: {},
     run: 0,
     board: false,
@@ -77,156 +72,6 @@ document.addEventListener("alpine:init", () => {
     take(state) {
       this.offset = Date.parse(state.now) - Date.now();
       this.server = state;
-    },
-
-    // ---- clock
-    get active() {
-      const started = this.server.phases.filter((p) => p.started);
-      return started[started.length - 1] || this.server.phases[0];
-    },
-
-    get nextPhase() {
-      return this.server.phases.find((p) => !p.started);
-    },
-
-    since(phase) {
-      if (!phase.started) return 0;
-      const seconds = (Date.now() + this.offset - Date.parse(phase.started)) / 1000;
-      return seconds * this.server.speed;
-    },
-
-    tick() {
-      const phase = this.active;
-      this.elapsed = Math.floor(this.since(phase) * 5) / 5;
-      const due = phase.started
-        ? phase.slots.reduce((found, s, i) => (s.mark <= this.elapsed ? i : found), -1)
-        : -1;
-      const last = phase.slots[phase.slots.length - 1];
-      const now = phase.started && this.elapsed >= last.until ? phase.slots.length : due;
-      if (now !== this.due) this.turned(now);
-      if (this.server.rehearsal && this.probes && !this.board) this.probeRound();
-    },
-
-    turned(now) {
-      const first = this.due === -1 && now === -1;
-      this.due = now;
-      if (first) return;
-      this.ring(now);
-      if (this.typed === "" && !this.detailOpen()) this.home();
-    },
-
-    ring(now) {
-      if (!this.sound || this.server.closed || now >= this.active.slots.length) return;
-      this.beep(880, 0);
-      this.beep(1175, 0.18);
-    },
-
-    beep(pitch, after) {
-      if (!this.audio) return;
-      const tone = this.audio.createOscillator();
-      const volume = this.audio.createGain();
-      const at = this.audio.currentTime + after;
-      tone.frequency.value = pitch;
-      volume.gain.setValueAtTime(0.25, at);
-      volume.gain.exponentialRampToValueAtTime(0.001, at + 0.3);
-      tone.connect(volume).connect(this.audio.destination);
-      tone.start(at);
-      tone.stop(at + 0.3);
-    },
-
-    wake() {
-      this.audio ||= new AudioContext();
-      if (this.audio.state === "suspended") this.audio.resume();
-    },
-
-    toggleSound() {
-      this.wake();
-      this.sound = !this.sound;
-      if (this.sound) this.beep(880, 0);
-    },
-
-    get soundLabel() {
-      return this.sound ? "Sound on" : "Sound off";
-    },
-
-    get phaseLabel() {
-      return this.server.rehearsal
-        ? `${this.active.label}, rehearsal ${this.server.speed}×`
-        : this.active.label;
-    },
-
-    get elapsedText() {
-      return clockText(this.elapsed);
-    },
-
-    get upcoming() {
-      return this.active.slots.find((s) => s.mark > this.elapsed);
-    },
-
-    get nowText() {
-      if (this.server.closed) return "This run is closed. Values can still be corrected.";
-      if (!this.active.started) return "Probes in, then start. The first reading is at minute 0.";
-      const slot = this.active.slots[this.due];
-      if (!slot)
-        return this.nextPhase ? "All marks have passed." : "All marks have passed. Close the run.";
-      const left = this.missing(this.due).length;
-      return left ? `Read minute ${slot.label}: ${left} to go` : `Minute ${slot.label} is read`;
-    },
-
-    get nextText() {
-      if (this.server.closed || !this.active.started || !this.upcoming) return "";
-      const seconds = (this.upcoming.mark - this.elapsed) / this.server.speed;
-      return `minute ${this.upcoming.label} in ${clockText(seconds + 0.9)}`;
-    },
-
-    get gauge() {
-      const slot = this.active.slots[this.due];
-      if (!slot || !this.active.started) return { transform: "scaleX(0)" };
-      const share = (this.elapsed - slot.mark) / (slot.until - slot.mark);
-      return { transform: `scaleX(${Math.min(1, share).toFixed(3)})` };
-    },
-
-    get canStart() {
-      return Boolean(this.nextPhase) && !this.server.closed;
-    },
-
-    get startLabel() {
-      return this.nextPhase ? this.nextPhase.begin : "";
-    },
-
-    get startClass() {
-      const ready = !this.active.started || this.due >= this.active.slots.length - 1;
-      return ready ? "key-go text-lg" : "";
-    },
-
-    get canClose() {
-      return Boolean(this.server.phases[0].started) && !this.server.closed;
-    },
-
-    get closeClass() {
-      return this.due >= this.active.slots.length && !this.nextPhase ? "key-go" : "";
-    },
-
-    async start() {
-      const phase = this.nextPhase;
-      if (!phase || this.starting) return;
-      this.wake();
-      this.starting = true;
-      try {
-        const { status, body } = await window.thermion.send("POST", this.urls.start, {
-          phase: phase.key,
-        });
-        if (status === 200) {
-          this.take(body);
-          this.view = phase.key;
-          this.due = -1;
-          this.tick();
-          this.home();
-        } else this.trouble = body.error;
-      } catch {
-        this.trouble = "No connection: the clock was not started. Try again.";
-      }
-      this.starting = false;
     },
 
     // ---- grid
@@ -387,79 +232,6 @@ document.addEventListener("alpine:init", () => {
       this.place(this.view === this.active.key ? later[0] || left[0] || null : null);
     },
 
-    put(key, typed, more) {
-      const [entry, phase, mark] = key.split("|");
-      const stored = this.server.cells[key];
-      delete this.wrong[key];
-      const item = {
-        key,
-        entry: Number(entry),
-        phase,
-        mark: Number(mark),
-        typed,
-        client_id: window.thermion.id(),
-        entered_at: new Date(Date.now() + this.offset).toISOString(),
-        supersedes: stored && stored.source !== "file" ? stored.id : null,
-        ...more,
-      };
-      this.outbox.push(item);
-      this.keepOutbox();
-      this.flush();
-    },
-
-    keepOutbox() {
-      localStorage.setItem(this.store, JSON.stringify(this.outbox));
-    },
-
-    async flush() {
-      if (this.sending || !this.outbox.length) return;
-      this.sending = true;
-      while (this.outbox.length) {
-        const item = this.outbox[0];
-        try {
-          const { status, body } = await window.thermion.send("POST", this.urls.save, item);
-          if (status >= 500 || status === 400) throw new Error(body.error);
-          this.offline = false;
-          if (status === 200) this.arrived(item, body);
-          else this.refused(item, status, body);
-          this.outbox.shift();
-          this.keepOutbox();
-        } catch {
-          this.offline = true;
-          break;
-        }
-      }
-      this.sending = false;
-      if (this.outbox.length) setTimeout(() => this.flush(), 2000);
-      else this.redrawSoon();
-    },
-
-    arrived(item, body) {
-      const before = this.server.cells[item.key];
-      if (before && body.cell.earlier) body.cell.earlier = before.earlier + 1;
-      this.server.cells[item.key] = body.cell;
-      if (body.cell.question) this.bubbleKey = item.key;
-      else if (this.bubbleKey === item.key) this.bubbleKey = "";
-    },
-
-    refused(item, status, body) {
-      this.wrong[item.key] = {
-        typed: item.typed,
-        message: body.error,
-        suggestion: body.suggestion || "",
-      };
-      this.bubbleKey = item.key;
-      if (status === 409) this.sync();
-      if (status === 410) this.trouble = body.error;
-    },
-
-    get offlineText() {
-      const count = this.outbox.length;
-      return count
-        ? `No connection: ${count} ${count === 1 ? "reading waits" : "readings wait"} on this device and will be sent. Go on reading.`
-        : "No connection to Thermion. The clock goes on.";
-    },
-
     takeIt(key) {
       const cell = this.wrong[key] || this.server.cells[key];
       if (cell && cell.suggestion) this.put(key, cell.suggestion, { keep: true });
@@ -569,77 +341,6 @@ document.addEventListener("alpine:init", () => {
     closeDetail() {
       this.sheet.close();
       this.home();
-    },
-
-    // ---- other screens, pictures, probes
-    async sync() {
-      if (this.sending || this.outbox.length || this.probing) return;
-      try {
-        const response = await fetch(this.urls.state);
-        if (response.status === 410) {
-          this.trouble = (await response.json()).error;
-          return;
-        }
-        if (!response.ok) throw new Error("away");
-        const before = JSON.stringify(this.server.cells);
-        const wasActive = this.active.key;
-        this.take(await response.json());
-        this.offline = false;
-        if (this.active.key !== wasActive) {
-          this.view = this.active.key;
-          this.due = -1;
-        }
-        if (JSON.stringify(this.server.cells) !== before) {
-          this.redraw();
-          if (this.typed === "" && !this.detailOpen() && this.cursor !== null) this.home();
-        }
-      } catch {
-        this.offline = true;
-      }
-    },
-
-    redrawSoon() {
-      clearTimeout(this.chartTimer);
-      this.chartTimer = setTimeout(() => this.redraw(), 300);
-    },
-
-    async redraw() {
-      try {
-        const response = await fetch(this.urls.curves, { headers: { "X-Inline": "1" } });
-        if (response.ok) this.picture.innerHTML = await response.text();
-      } catch {
-        this.offline = true;
-      }
-    },
-
-    async probeRound() {
-      if (this.probing || this.server.closed || !this.active.started) return;
-      const phase = this.active;
-      const slot = phase.slots[this.due];
-      const left = this.missing(this.due);
-      if (!slot || !left.length) {
-        if (this.due >= phase.slots.length - 1 && this.nextPhase && !left.length) this.start();
-        return;
-      }
-      this.probing = true;
-      for (const key of left) {
-        if (phase.slots[this.due] !== slot || !this.probes) break;
-        try {
-          const { status, body } = await window.thermion.send("POST", this.urls.probe, {
-            entry: Number(key.split("|")[0]),
-            phase: phase.key,
-            mark: slot.mark,
-            client_id: window.thermion.id(),
-          });
-          if (status !== 200) break;
-          this.server.cells[key] = body.cell;
-        } catch {
-          this.offline = true;
-          break;
-        }
-      }
-      this.probing = false;
-      this.redrawSoon();
     },
   }));
 });
