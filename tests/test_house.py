@@ -1,0 +1,79 @@
+"""Laws of the house: what a reader may rely on without looking."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+
+
+def tracked(*patterns: str) -> list[Path]:
+    listed = subprocess.run(
+        ["git", "ls-files", *patterns], cwd=ROOT, capture_output=True, text=True, check=True
+    ).stdout.split()
+    return [ROOT / name for name in listed]
+
+
+def test_files_stay_short_and_say_what_they_are_for():
+    for path in tracked("thermion/*.py", "bench/*.py"):
+        text = path.read_text()
+        assert len(text.splitlines()) <= 420, path
+        if path.name != "__init__.py" and "versions" not in path.parts:
+            assert text.startswith('"""'), path
+
+
+def test_no_list_of_families_outside_their_folder():
+    for path in tracked("thermion/*.py", "thermion/*.html", "thermion/*.js"):
+        inside = path.relative_to(ROOT).as_posix()
+        if inside.startswith(("thermion/core/kinds/", "thermion/demo/")):
+            continue
+        assert "solar_oven" not in path.read_text(), inside
+
+
+def test_lock_files_have_hashes_and_no_addresses():
+    for name in ("requirements.txt", "requirements-dev.txt"):
+        text = (ROOT / name).read_text()
+        assert "://" not in text
+        pinned = re.findall(r"^[a-z][\w.-]*==", text, re.M)
+        assert len(pinned) > 20
+        assert text.count("--hash=sha256:") > len(pinned)
+    assert '"resolved"' not in (ROOT / "package-lock.json").read_text()
+
+
+def test_every_dependency_is_explained_and_every_picture_linked():
+    decisions = (ROOT / "docs/decisions.md").read_text().lower()
+    for name in ("requirements.in", "requirements-dev.in"):
+        for line in (ROOT / name).read_text().splitlines():
+            if line and not line.startswith(("#", "-r")):
+                assert line.lower() in decisions, line
+    readme = (ROOT / "README.md").read_text()
+    pictures = tracked("docs/screenshots/*.png")
+    assert 0 < len(pictures) < 20
+    for picture in pictures:
+        assert f"docs/screenshots/{picture.name}" in readme
+    for link in re.findall(r"\]\(((?:docs/)[^)]+)\)", readme):
+        assert (ROOT / link).exists(), link
+
+
+def test_pages_hold_no_script_and_no_style_of_their_own():
+    for path in tracked("thermion/web/templates/*.html", "thermion/web/templates/*.svg"):
+        text = path.read_text()
+        assert not re.search(r"\sstyle=|<style|\son(click|change|input|submit|load)=", text), path
+        for script in re.findall(r"<script[^>]*>", text):
+            assert "src=" in script or "application/json" in script, path
+
+
+@pytest.mark.parametrize("module", ["thermion.core.curves", "thermion.core.findings"])
+def test_the_core_comes_without_web_database_or_pint(module):
+    code = (
+        f"import sys, {module}; "
+        "bad = {'flask', 'sqlalchemy', 'pint', 'pandas', 'jinja2'} & set(sys.modules); "
+        "sys.exit(str(bad) if bad else 0)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], cwd=ROOT, capture_output=True, check=False)
+    assert done.returncode == 0, done.stderr
