@@ -241,3 +241,79 @@ def test_units_of_the_class_can_change_and_nothing_is_lost(page, run):
     page.wait_for_url("**/")
     page.goto(f"/runs/{run}")
     expect(cell(page, "Avocet", 0)).to_have_text("68.9")
+
+
+def test_arrows_walk_the_grid_and_escape_returns_to_the_round(page, run):
+    open_run(page, run)
+    page.keyboard.press("ArrowDown")
+    expect(cell(page, "Avocet", 5).locator("input")).to_be_focused()
+    page.keyboard.press("ArrowLeft")
+    focused = cell(page, "Avocet", 0).locator("input")
+    expect(focused).to_be_focused()
+    expect(focused).to_have_value("20.5")
+    page.keyboard.type("21")
+    page.keyboard.press("ArrowUp")  # leaving a cell keeps what was typed
+    expect(cell(page, "Avocet", 0)).to_have_text("21.0✎")
+    page.keyboard.press("Escape")
+    expect(cell(page, "Air", 5).locator("input")).to_be_focused()
+
+
+def test_ending_a_phase_early_is_asked_once_more(page, run):
+    open_run(page, run)
+    page.get_by_role("button", name="Start cooling").click()
+    sure = page.get_by_role("button", name="End heating now?")
+    expect(sure).to_be_visible()
+    expect(page.locator(".hint").first).to_have_text("Heating")
+    sure.click()
+    expect(page.locator("section[aria-label=Clock] .hint")).to_have_text("Cooling")
+    expect(page.locator("th.is-due")).to_have_text("0")
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Air", 0)).to_have_text("20.0")
+    page.get_by_role("button", name="Heating", exact=True).click()
+    expect(cell(page, "Avocet", 5)).to_have_class("is-missed")
+
+
+def test_a_value_from_paper_is_marked_as_not_timed(page, crew: Crew):
+    run = crew.run(crew.plan("Avocet"), at=datetime.now(UTC) - timedelta(minutes=21))
+    page.goto(f"/runs/{run}")
+    cell(page, "Avocet", 5).click()
+    page.keyboard.type("31")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Avocet", 5)).to_have_text("31.0≈")
+    (row,) = readings(page, run)
+    assert (row["time_s"], row["time_measured"]) == (300.0, False)
+
+
+def test_on_a_tablet_every_target_is_large_enough(browser, server, crew: Crew):
+    version = crew.plan("Avocet", until="draft")
+    run = crew.run(crew.plan("Dunlin"), at=datetime.now(UTC) - timedelta(minutes=6))
+    context = browser.new_context(viewport={"width": 1024, "height": 768}, has_touch=True,
+                                  is_mobile=True, base_url=server.url)  # fmt: skip
+    tablet = context.new_page()
+    for address in (f"/runs/{run}", f"/versions/{version}", "/challenges/1/builds",
+                    "/challenges/1/findings", "/classes/1"):  # fmt: skip
+        tablet.goto(address)
+        tablet.wait_for_timeout(300)
+        small = tablet.evaluate(
+            """() => [...document.querySelectorAll('main button, main .key, main select')]
+              .filter(e => e.offsetParent && e.getBoundingClientRect().height < 39)
+              .map(e => e.innerText || e.name)"""
+        )
+        assert small == [], address
+        wide = tablet.evaluate("document.documentElement.scrollWidth")
+        assert wide <= 1024, address
+    context.close()
+
+
+def test_printing_the_findings_fills_two_pages_without_the_frame(page, crew: Crew, tmp_path):
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"))
+    for name, top in (("Avocet", 30), ("Dunlin", 20)):
+        for minute in (0, 5, 10, 15, 20):
+            crew.read(crew.entries(run)[name], minute, f"{20 + top * minute / 20:.1f}", keep=True)
+    page.goto("/challenges/1/findings")
+    pdf = page.pdf(format="A4", landscape=True, print_background=True)
+    assert 1 <= pdf.count(b"/Type /Page\n") + pdf.count(b"/Type /Page ") <= 2
+    page.emulate_media(media="print")
+    expect(page.locator(".rail")).to_be_hidden()
+    expect(page.locator("section[aria-label=Scores]")).to_be_visible()

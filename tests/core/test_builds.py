@@ -11,7 +11,7 @@ from thermion.core.builds import Offer, Part, Plan, check_limits, differences, t
 from thermion.core.kinds import get_kind
 from thermion.core.path import Standing, path_of
 from thermion.core.rounds import even_marks, slots, true_time
-from thermion.core.teams import pick_letters
+from thermion.core.teams import look, pick_letters
 
 KIND = get_kind("solar_oven")
 PLACES = {p.key: p.label for p in KIND.places}
@@ -81,6 +81,10 @@ def test_there_is_always_one_next_step(change, place, step):
               "runs_closed": 0, "untested": 0}  # fmt: skip
     found = path_of(Standing(**{**given_, **change}))
     assert (found.next_place, found.next_step) == (place, step)
+
+
+def test_no_two_of_sixteen_teams_look_alike():
+    assert len({look(i) for i in range(16)}) == 16
 
 
 def test_every_team_gets_a_letter_of_its_own():

@@ -8,6 +8,12 @@ SHAPES = ("circle", "square", "triangle", "diamond", "drop", "hexagon", "cross",
 COLOURS = ("blue", "rust", "green", "plum", "ochre", "teal", "rose", "slate")
 
 
+def look(index: int) -> tuple[str, str]:
+    """Shape and colour for the n-th team; the pair repeats only after 64 teams."""
+    turn, at = divmod(index, len(SHAPES))
+    return SHAPES[at], COLOURS[(at + 3 * turn) % len(COLOURS)]
+
+
 def pick_letters(wanted: Sequence[tuple[str, str]]) -> list[str]:
     """One capital letter per (name, wished letter), all different.
 

@@ -110,6 +110,14 @@ def parse_number(text: str, decimal: Decimal = "point") -> tuple[float, str]:
     return (-value if sign in ("-", "−", "–") else value), (suffix or "").strip()
 
 
+def parse_plain(text: str, decimal: Decimal = "point") -> float:
+    """A number without a unit. Raises NotANumber when something follows it."""
+    value, suffix = parse_number(text, decimal)
+    if suffix:
+        raise NotANumber(f"“{text.strip()}” is not a plain number.")
+    return value
+
+
 def parse_temperature(text: str, unit: TempUnit, decimal: Decimal = "point") -> tuple[float, str]:
     """Typed temperature in °C, and the unit it was read in ("degC" or "degF").
 

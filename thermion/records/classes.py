@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
-from thermion.core.teams import COLOURS, SHAPES, pick_letters
+from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
 from thermion.core.units import Setting
 from thermion.records.errors import Gone, Refused
 from thermion.records.models import Build, Challenge, SchoolClass, Team
@@ -100,8 +100,9 @@ def save_class(
             row = Team()
             school_class.teams.append(row)
         row.name, row.letter, row.position = item.name.strip(), letters[i], i
-        row.shape = item.shape if item.shape in SHAPES else SHAPES[i % len(SHAPES)]
-        row.colour = item.colour if item.colour in COLOURS else COLOURS[i % len(COLOURS)]
+        shape, colour = look(i)
+        row.shape = item.shape if item.shape in SHAPES else shape
+        row.colour = item.colour if item.colour in COLOURS else colour
     session.flush()
     return school_class
 

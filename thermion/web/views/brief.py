@@ -12,7 +12,7 @@ from thermion.core.builds import Offer, Part, Plan
 from thermion.core.kinds.base import AGE_BANDS
 from thermion.core.materials import MATERIALS
 from thermion.core.scoring import Term
-from thermion.core.units import NotANumber, parse_number
+from thermion.core.units import NotANumber, parse_plain
 from thermion.records import briefs
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
@@ -134,7 +134,7 @@ def _minutes(typed: str) -> list[float]:
     out = set()
     for piece in typed.replace(";", " ").replace(",", " ").split():
         try:
-            out.add(parse_number(piece)[0] * 60)
+            out.add(parse_plain(piece) * 60)
         except NotANumber as error:
             raise Refused(str(error), "marks") from None
     return sorted(out)
@@ -215,7 +215,7 @@ def _save_score(session, challenge, brief, form) -> None:
         for key, fallback in (("weight", None), ("divisor", 1.0), ("cap", None)):
             typed = row[key].strip()
             try:
-                numbers[key] = parse_number(typed, brief.setting.decimal)[0] if typed else fallback
+                numbers[key] = parse_plain(typed, brief.setting.decimal) if typed else fallback
             except NotANumber as error:
                 raise Refused(str(error), f"term-{i}-{key}") from None
         if numbers["weight"] is None:

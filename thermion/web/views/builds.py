@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.builds import Part, Plan, check_limits, differences, tally
 from thermion.core.materials import FORMS, MATERIALS
-from thermion.core.units import NotANumber, parse_number, parse_temperature
+from thermion.core.units import NotANumber, parse_plain, parse_temperature
 from thermion.formats.tables import Column, Table
 from thermion.records import builds
 from thermion.records.briefs import Brief, brief_of, get_challenge
@@ -202,7 +202,7 @@ def _prediction(typed: str, brief: Brief) -> float:
 
 
 def _units(value: Any) -> float:
-    number = parse_number(value)[0] if isinstance(value, str) else float(value)
+    number = parse_plain(value) if isinstance(value, str) else float(value)
     if not 0 <= number <= 999:
         raise ValueError("units go from 0 to 999")
     return number

@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import AGE_BANDS
-from thermion.core.teams import COLOURS, SHAPES
+from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.briefs import create_challenge
 from thermion.records.classes import TeamInput, get_class, list_classes, save_class, setting_of
 from thermion.records.errors import Refused
@@ -77,10 +77,7 @@ def edit(class_id: int | None = None) -> ResponseReturnValue:
     elif school_class:
         teams = [TeamInput(t.name, t.id, t.letter, t.shape, t.colour) for t in school_class.teams]
     else:
-        teams = [
-            TeamInput("", None, "", SHAPES[i % len(SHAPES)], COLOURS[i % len(COLOURS)])
-            for i in range(6)
-        ]
+        teams = [TeamInput("", None, "", *look(i)) for i in range(6)]
     status = 422 if problem or form.errors else 200
     return (
         render_template("class.html", form=form, teams=teams, school_class=school_class,

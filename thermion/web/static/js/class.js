@@ -11,8 +11,10 @@ document.addEventListener("alpine:init", () => {
       const all = this.rows();
       const made = all[0].cloneNode(true);
       for (const input of made.querySelectorAll("input")) input.value = "";
-      const selects = made.querySelectorAll("select");
-      for (const select of selects) select.selectedIndex = all.length % select.options.length;
+      const [shape, colour] = made.querySelectorAll("select");
+      const turn = Math.floor(all.length / shape.options.length);
+      shape.selectedIndex = all.length % shape.options.length;
+      colour.selectedIndex = (all.length + 3 * turn) % colour.options.length;
       this.$refs.list.append(made);
       this.draw(made);
       made.querySelector('input[name="team_name"]').focus();

@@ -12,6 +12,25 @@ document.addEventListener("submit", (event) => {
   setTimeout(() => form.removeAttribute("data-sent"), 4000);
 });
 
+// What cannot be undone is asked once more, on the button itself.
+document.addEventListener(
+  "click",
+  (event) => {
+    const button = event.target.closest("[data-sure]");
+    if (!button || !button.dataset.sure || button.dataset.armed) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    const label = button.textContent;
+    button.textContent = button.dataset.sure;
+    button.dataset.armed = "yes";
+    setTimeout(() => {
+      button.textContent = label;
+      delete button.dataset.armed;
+    }, 4000);
+  },
+  true,
+);
+
 window.addEventListener("pageshow", () => {
   for (const form of document.querySelectorAll("form[data-sent]")) form.removeAttribute("data-sent");
 });

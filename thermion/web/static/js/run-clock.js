@@ -121,9 +121,20 @@ window.thermion.runClock = {
     return this.nextPhase ? this.nextPhase.begin : "";
   },
 
+  get startReady() {
+    return !this.active.started || this.due >= this.active.slots.length - 1;
+  },
+
   get startClass() {
-    const ready = !this.active.started || this.due >= this.active.slots.length - 1;
-    return ready ? "key-go text-lg" : "";
+    return this.startReady ? "key-go text-lg" : "";
+  },
+
+  get startSure() {
+    return this.startReady ? "" : `End ${this.active.label.toLowerCase()} now?`;
+  },
+
+  get closeSure() {
+    return this.closeClass ? "" : "Close before the last mark?";
   },
 
   get canClose() {
