@@ -5,7 +5,7 @@ export default [
       ecmaVersion: 2023,
       sourceType: "script",
       globals: {
-        Alpine: "readonly", AudioContext: "readonly", clearTimeout: "readonly", console: "readonly",
+        Alpine: "readonly", Intl: "readonly", AudioContext: "readonly", clearTimeout: "readonly", console: "readonly",
         crypto: "readonly", document: "readonly", fetch: "readonly", localStorage: "readonly",
         location: "readonly", setInterval: "readonly", setTimeout: "readonly", window: "readonly",
       },

@@ -167,6 +167,21 @@ def test_the_same_findings_as_page_csv_and_json(client, crew):
     assert [r["value_si"] for r in readings] == [20, 35, 44, 49, 52]
 
 
+def test_the_brief_and_the_runs_are_data_too(client, crew):
+    crew.run(crew.plan("Avocet"), irradiance_w_m2=620.0)
+    rows = client.get("/challenges/1/brief.json").json["rows"]
+    area = next(r for r in rows if r["key"] == "aperture_m2")
+    assert (area["value"], area["tolerance"], area["unit"]) == (900, 10, "cm²")
+    assert [r["value"] for r in rows if (r["what"], r["key"]) == ("mark", "cooling")] == [
+        0, 5, 10, 15, 20,
+    ]  # fmt: skip
+    (run,) = client.get("/challenges/1/runs.json").json["rows"]
+    assert (run["run"], run["builds"], run["irradiance_w_m2"]) == (1, 1, 620)
+    assert run["air_c"] is None  # not entered for this run
+    text = client.get("/challenges/1/runs.csv").get_data().decode("utf-8-sig")
+    assert "irradiance_w_m2 [W/m²]" in text.splitlines()[0]
+
+
 def test_a_fahrenheit_class_sees_fahrenheit_everywhere(client, app):
     crew = Crew(app.extensions["thermion"], "degF", "comma")
     run = crew.run(crew.plan("Avocet"))

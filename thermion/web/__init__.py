@@ -45,4 +45,5 @@ def create_app(config: dict[str, Any] | None = None) -> Flask:
     errors.init(app)
     for module in (classes, brief, builds, runs, logger, findings, record):
         app.register_blueprint(module.bp)
+    app.register_blueprint(brief.data)
     return app

@@ -13,6 +13,7 @@ from thermion.core.kinds.base import AGE_BANDS
 from thermion.core.materials import MATERIALS
 from thermion.core.scoring import Term
 from thermion.core.units import NotANumber, parse_plain
+from thermion.formats.tables import Column, Table
 from thermion.records import briefs
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
@@ -26,10 +27,11 @@ from thermion.web.forms import (
     text,
     tolerance_field,
 )
-from thermion.web.page import frame, open_challenge, writing
+from thermion.web.page import data_page, frame, open_challenge, writing
 from thermion.web.pictures import drawing_svg
 
 bp = Blueprint("brief", __name__, url_prefix="/challenges/<int:challenge_id>/brief")
+data = Blueprint("brief_data", __name__)
 
 SECTIONS = (
     ("task", "Task"),
@@ -40,6 +42,28 @@ SECTIONS = (
     ("safety", "Safety"),
 )
 ORDER = [key for key, _ in SECTIONS]
+
+
+@data.get("/challenges/<int:challenge_id>/brief.<any(csv,json):ending>")
+def as_data(challenge_id: int, ending: str) -> ResponseReturnValue:
+    """The brief's numbers: conditions with tolerance, levels, marks, what is on offer."""
+    _, brief = open_challenge(challenge_id)
+    setting = brief.setting
+    rows: list[tuple[object, ...]] = []
+    for c in (*brief.kind.settings(brief.choices), *brief.kind.criteria):
+        tolerance = brief.tolerance.get(c.key)
+        unit = "delta_degC" if c.unit == "degC" else c.unit
+        rows.append(("condition", c.key, setting.from_si(brief.values[c.key], c.unit),
+                     None if tolerance is None else setting.from_si(tolerance, unit),
+                     setting.label(c.unit)))  # fmt: skip
+    rows += [("mark", phase, m / 60, None, "min") for phase, ms in brief.marks.items() for m in ms]
+    rows += [("limit", o.material, o.limit, None, "units") for o in brief.offers]
+    rows += [("impact", o.material, o.points, None, "points") for o in brief.offers]
+    rows += [("score", t.metric, t.weight, None, t.unit) for t in brief.rule]
+    columns = tuple(Column(k, k.capitalize()) for k in
+                    ("what", "key", "value", "tolerance", "unit"))  # fmt: skip
+    return data_page(ending, "", lambda: Table("Brief", columns, rows),
+                     f"brief-{challenge_id}", {"setting": setting})  # fmt: skip
 
 
 @bp.get("")

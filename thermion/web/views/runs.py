@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from itertools import pairwise
 from typing import Any
@@ -38,6 +39,38 @@ from thermion.web.page import (
 from thermion.web.pictures import chart_svg, run_chart
 
 bp = Blueprint("runs", __name__)
+
+
+@bp.get("/challenges/<int:challenge_id>/runs.<any(csv,json):ending>")
+def listed(challenge_id: int, ending: str) -> ResponseReturnValue:
+    """The runs with their conditions as data."""
+    challenge, brief = open_challenge(challenge_id)
+    items = runs.runs_of(reading(), challenge_id)
+    table = _runs_table(items, brief, challenge.school_class.zone)
+    return data_page(ending, "", lambda: table, f"runs-{challenge_id}",
+                     {"setting": brief.setting})  # fmt: skip
+
+
+def _runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
+    measured = [c for c in brief.kind.conditions if c.actual]
+    columns = [Column("run", "Run"), Column("made", f"Made ({zone})"),
+               Column("rehearsal", "Rehearsal"), Column("speed", "Speed"),
+               Column("builds", "Builds"), Column("closed", "Closed")]  # fmt: skip
+    columns += [Column(c.key, c.label, brief.setting.label(c.unit)) for c in measured]
+    columns.append(Column("note", "Note"))
+    rows = []
+    for item in items:
+        known = {c.key: c.value for c in item.conditions}
+        rows.append(
+            (
+                item.number, item.created_at.astimezone(ZoneInfo(zone)).isoformat("T", "seconds"),
+                item.rehearsal, item.speed, len(item.entries) - 1, item.closed_at is not None,
+                *(brief.setting.from_si(known[c.key], c.unit) if c.key in known else None
+                  for c in measured),
+                item.note,
+            )
+        )  # fmt: skip
+    return Table("Runs", tuple(columns), rows)
 
 
 @bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])

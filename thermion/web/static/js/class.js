@@ -3,6 +3,13 @@
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("teams", () => ({
+    init() {
+      const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+      const select = this.$root.querySelector("select[name=zone]");
+      const known = [...select.options].some((option) => option.value === zone);
+      if (this.$root.dataset.fresh && known) select.value = zone;
+    },
+
     rows() {
       return [...this.$refs.list.querySelectorAll("[data-team]")];
     },
