@@ -120,6 +120,22 @@ def test_readings_typed_offline_survive_closing_the_page(page, server, run):
     assert len(readings(again, run)) == 4
 
 
+def test_a_correction_typed_offline_follows_its_reading(page, server, run):
+    open_run(page, run)
+    server.kill()
+    page.keyboard.type("25")
+    page.keyboard.press("Enter")
+    page.keyboard.press("ArrowUp")
+    expect(cell(page, "Air", 5).locator("input")).to_be_focused()
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(page.locator(".notice", has_text="2 readings wait")).to_be_visible()
+    server.start()
+    expect(cell(page, "Air", 5)).to_have_text("20.0✎", timeout=15000)
+    both = [(r["value_si"], r["current"]) for r in readings(page, run) if r["mark_min"] == 5]
+    assert both == [(25.0, False), (20.0, True)]
+
+
 def test_a_missed_mark_stays_visible_and_a_value_is_corrected_with_its_history(page, crew):
     at = datetime.now(UTC) - timedelta(minutes=11)
     run = crew.run(crew.plan("Avocet"), at=at)

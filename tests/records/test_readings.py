@@ -70,6 +70,13 @@ def test_two_screens_in_one_cell_the_second_is_told_and_nothing_is_lost(on):
     assert stored(crew) == 1
 
 
+def test_a_correction_of_nothing_is_refused(on):
+    crew, _, rows = on
+    with pytest.raises(Conflict, match="no longer there"):
+        crew.read(rows["Avocet"], 0, "20.5", supersedes_id=77)
+    assert stored(crew) == 0
+
+
 def test_a_doubtful_value_is_stored_asked_about_and_can_be_kept(on):
     crew, _, rows = on
     for minute, value in ((0, "20"), (5, "30"), (10, "38")):

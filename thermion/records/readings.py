@@ -135,11 +135,11 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         raise Refused("There is no such mark in this run.", "mark")
     entered = min(item.entered_at, arrived)
     elapsed = (entered - place.started_at).total_seconds() * place.speed
-    if item.mark_s > elapsed + 30 * place.speed:
+    if item.mark_s > elapsed + 5 * place.speed:  # seconds of a clock that runs ahead
         raise Refused("This mark has not come yet.", "mark")
     around = session.execute(_AROUND, {"run_id": place.run_id, "phase": item.phase}).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
-    before = _superseded(session, item, mine)
+    before = _superseded(item, mine, setting)
     time_s, timed = _time(item, before, elapsed, slot)
     value, check = None, Check("ok")
     if item.typed.strip():
@@ -172,13 +172,15 @@ def _place(session: Session, item: ReadingInput) -> _Row:
     return found
 
 
-def _superseded(session: Session, item: ReadingInput, mine: Sequence[_Row]) -> _Row | None:
+def _superseded(item: ReadingInput, mine: Sequence[_Row], setting: Setting) -> _Row | None:
     """The reading this one replaces; Conflict if the cell holds another than the screen knew."""
     current = next((r for r in mine if r.mark_s == item.mark_s), None)
-    if current is None and item.supersedes_id is None:
-        return None
-    if current is None or (current.id != item.supersedes_id and current.value is not None):
-        shown = "a value" if current is None else f"{current.value:g} °C"
+    if current is None:
+        if item.supersedes_id is None:
+            return None
+        raise Conflict("What this should correct is no longer there. Enter it again.")
+    if current.id != item.supersedes_id and current.value is not None:
+        shown = setting.show(current.value, "degC")
         raise Conflict(
             f"Another screen has written {shown} here meanwhile. Enter again to replace it."
         )

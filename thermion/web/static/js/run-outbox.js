@@ -34,8 +34,12 @@ window.thermion.runOutbox = {
       const item = this.outbox[0];
       try {
         const { status, body } = await window.thermion.send("POST", this.urls.save, item);
-        if (status >= 500 || status === 400) throw new Error(body.error);
+        if (status >= 500) throw new Error(body.error);
         this.offline = false;
+        if (status === 400) {
+          this.trouble = `${body.error} Your readings stay on this device and go out after it.`;
+          break;
+        }
         if (status === 200) this.arrived(item, body);
         else this.refused(item, status, body);
         this.outbox.shift();
@@ -54,6 +58,8 @@ window.thermion.runOutbox = {
     const before = this.server.cells[item.key];
     if (before && body.cell.earlier) body.cell.earlier = before.earlier + 1;
     this.server.cells[item.key] = body.cell;
+    for (const later of this.outbox)
+      if (later !== item && later.key === item.key) later.supersedes = body.cell.id;
     if (body.cell.question) this.bubbleKey = item.key;
     else if (this.bubbleKey === item.key) this.bubbleKey = "";
   },
