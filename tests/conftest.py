@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from thermion.core.builds import Part, Plan
 from thermion.records import briefs, builds, runs
@@ -13,6 +14,9 @@ from thermion.records.builds import Draft
 from thermion.records.classes import TeamInput, save_class
 from thermion.records.database import Database
 from thermion.records.readings import ReadingInput, save_reading
+
+settings.register_profile("house", deadline=None, derandomize=True)  # a slow machine is no fault
+settings.load_profile("house")
 
 NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 GOOD = Plan(

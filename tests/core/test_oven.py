@@ -151,6 +151,43 @@ def test_the_drawing_is_to_scale_and_can_be_pointed_at_everywhere():
     assert wider.view[2] > drawing.view[2]
 
 
+def test_a_lamp_hangs_as_high_as_it_does_and_the_sun_stands_where_it_does():
+    lamp = {k: v for k, v in RIG.items() if k != "sun_deg"} | {"lamp_m": 0.30}
+    low, high = (
+        next(s for s in draw_oven(GOOD, {**lamp, "lamp_m": m}).shapes if s.tone == "lamp")
+        for m in (0.30, 0.40)
+    )
+    assert high.points[0][1] - low.points[0][1] == pytest.approx(100)
+    flat, steep = (
+        next(s for s in draw_oven(GOOD, {**RIG, "sun_deg": a}).shapes if s.tone == "ray")
+        for a in (20.0, 70.0)
+    )
+    (x0, y0), (x1, y1) = steep.points
+    assert (y0 - y1) / (x1 - x0) == pytest.approx(np.tan(np.radians(70)))
+    assert flat.points[0][1] < y0
+
+
+def test_what_does_not_fit_on_the_floor_climbs_the_sides_and_what_is_too_little_leaves_gaps():
+    def lining(units):
+        plan = Plan((Part("absorber", "black_paper", "flat", units),), GOOD.factors)
+        return [s for s in draw_oven(plan, RIG).shapes if s.tone == "dark"]
+
+    assert len(lining(1)) == 1
+    assert len(lining(3)) == 3
+    (narrow,) = lining(1)
+    xs = [x for x, _ in narrow.points]
+    assert max(xs) - min(xs) == pytest.approx(300 * 0.0624 / 0.09)
+
+
+def test_no_mug_no_water_and_no_boiling_limit():
+    dry = {**RIG, "load_kg": 0.0, "irradiance_w_m2": 1000.0}
+    assert not [s for s in draw_oven(GOOD, dry).shapes if s.tone in ("mug", "water")]
+    hot = with_parts(Part("reflector", "foil", "flat", 1), reflector_deg=90.0)
+    wet = {**dry, "load_kg": 0.05}
+    assert KIND.rehearse(hot, wet, "heating", [7200.0], 20.0)[0] == 100.0
+    assert KIND.rehearse(hot, dry, "heating", [7200.0], 20.0)[0] > 100.0
+
+
 def test_hints_ask_and_do_not_tell():
     assert oven_hints(GOOD) == []
     empty = oven_hints(Plan())

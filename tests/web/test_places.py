@@ -1,0 +1,249 @@
+"""Each place of the path, from the first visit to what it keeps."""
+
+from __future__ import annotations
+
+import io
+import re
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from tests.conftest import Crew
+from thermion.core.materials import MATERIALS
+from thermion.records import briefs, runs
+
+TASK = {"title": "Keeper's supper", "age_band": "13-16", "story": "A week without power.",
+        "success": "Hottest mug.", "heat_source": "lamp", "changes": "free"}  # fmt: skip
+
+
+def page(client, address: str) -> str:
+    answer = client.get(address)
+    assert answer.status_code == 200, address
+    return answer.get_data(as_text=True)
+
+
+def test_an_empty_application_says_what_to_do_first(client):
+    first = page(client, "/")
+    assert "Start with a class" in first
+    assert 'href="/classes/new"' in first
+
+
+def test_home_shows_every_challenge_with_its_one_next_step(client, crew):
+    crew.plan("Avocet", until="waiting")
+    with crew.database.writing() as session:
+        school_class = briefs.get_challenge(session, 1).school_class
+        briefs.create_challenge(session, school_class, "solar_oven", "Second supper")
+    shown = page(client, "/")
+    steps = re.findall(r'class="key text-left"[^>]*>([^<]+) →', shown)
+    assert steps == ["1 plan waits for your check", "Finish the brief"]
+
+
+def test_the_task_is_kept_and_another_heat_source_asks_for_the_cautions_again(client, crew):
+    assert client.post("/challenges/1/brief/task", data=TASK).status_code == 303
+    shown = page(client, "/challenges/1/brief/task")
+    assert "A week without power." in shown
+    assert re.search(r'value="lamp" checked', shown)
+    with crew.database.session() as session:
+        challenge = briefs.get_challenge(session, 1)
+        assert challenge.cautions_seen_at is None
+        assert challenge.age_band == "13-16"
+    assert "The lamp is hot" in page(client, "/challenges/1/brief/safety")
+    client.post("/challenges/1/brief/safety")
+    client.post("/challenges/1/brief/task", data=TASK)  # nothing new: stays read
+    with crew.database.session() as session:
+        assert briefs.get_challenge(session, 1).cautions_seen_at is not None
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "says"),
+    [("title", "", "Give the challenge a title"), ("title", "x" * 81, "At most 80"),
+     ("story", "x" * 2001, "At most 2000"), ("heat_source", "fire", "Not a valid choice")],
+)  # fmt: skip
+def test_a_task_that_cannot_be_kept(client, crew, field, value, says):
+    answer = client.post("/challenges/1/brief/task", data={**TASK, field: value})
+    assert answer.status_code == 422
+    assert says in answer.get_data(as_text=True)
+    with crew.database.session() as session:
+        assert briefs.get_challenge(session, 1).title == "Keeper's supper"
+
+
+def materials(**more: str) -> dict[str, str]:
+    points = {f"points_{key}": "2" for key in MATERIALS}
+    return {"credit": "1", "on_foil": "y", "limit_foil": "3", **points, **more}
+
+
+def test_materials_on_offer_with_limits_and_points(client, crew):
+    assert client.post("/challenges/1/brief/materials", data=materials()).status_code == 303
+    with crew.database.session() as session:
+        brief = briefs.brief_of(briefs.get_challenge(session, 1))
+    assert [(o.material, o.limit, o.points) for o in brief.offers] == [("foil", 3, 2)]
+    free = materials(on_felt="y", limit_felt="", points_felt="2,5")
+    client.post("/challenges/1/brief/materials", data=free)
+    with crew.database.session() as session:
+        brief = briefs.brief_of(briefs.get_challenge(session, 1))
+    assert ("felt", None, 2.5) in [(o.material, o.limit, o.points) for o in brief.offers]
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [({"limit_foil": "-1"}, "At least 0"), ({"limit_foil": "many"}, "is not a number"),
+     ({"points_foil": ""}, "A number is needed"), ({"on_foil": ""}, "Offer at least one")],
+)  # fmt: skip
+def test_materials_that_make_no_sense(client, crew, change, says):
+    sent = materials(**change)
+    if not sent["on_foil"]:
+        del sent["on_foil"]
+    answer = client.post("/challenges/1/brief/materials", data=sent)
+    assert answer.status_code == 422
+    assert says in answer.get_data(as_text=True)
+
+
+def test_a_class_that_cannot_be_kept_loses_no_typing(client, crew):
+    sent = {"name": "Relief crew", "temp_unit": "degC", "decimal": "point", "zone": "UTC",
+            "team_name": ["Knot", "Plover", "knot"], "team_id": ["", "", ""]}  # fmt: skip
+    answer = client.post("/classes/new", data=sent)
+    shown = answer.get_data(as_text=True)
+    assert answer.status_code == 422
+    assert "Two teams are called knot." in shown
+    assert 'value="Plover"' in shown
+    zone = client.post("/classes/new", data={**sent, "zone": "Mars/Olympus"})
+    assert zone.status_code == 422
+
+
+def test_what_was_planned_is_shown_with_its_state_and_its_question(client, crew):
+    version = crew.plan("Avocet", until="waiting")
+    client.post(f"/versions/{version}/back", data={"remark": "Where does the air go?"})
+    shown = page(client, f"/versions/{version}")
+    assert "Sent back: Where does the air go?" in shown
+    refused = client.post(f"/versions/{version}/issue")
+    assert (refused.status_code, "signed off" in refused.get_data(as_text=True)) == (422, True)
+    listed = client.get("/challenges/1/builds.json").json["rows"]
+    assert {r["state"] for r in listed} == {"draft"}
+    assert sum(r["units"] for r in listed) == 10
+
+
+def started(crew: Crew, minutes: float = 7) -> int:
+    at = datetime.now(UTC) - timedelta(minutes=minutes)
+    return crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), at=at)
+
+
+def test_the_state_of_a_run_holds_rows_in_room_order_and_every_mark(client, crew):
+    state = client.get(f"/runs/{started(crew)}/state.json").json
+    assert [r["name"] for r in state["rows"]] == ["Air", "Avocet", "Dunlin"]
+    heating, cooling = state["phases"]
+    assert [s["label"] for s in heating["slots"]] == ["0", "5", "10", "15", "20", "25", "30"]
+    assert heating["slots"][-1]["until"] == 2100  # the last mark stays due for one interval
+    assert (heating["started"] is None, cooling["started"]) == (False, None)
+
+
+def test_phases_start_in_order_and_once(client, crew):
+    run = crew.run(crew.plan("Avocet"), start=False)
+    early = client.post(f"/runs/{run}/start.json", json={"phase": "cooling"})
+    assert (early.status_code, "before it" in early.json["error"]) == (422, True)
+    first = client.post(f"/runs/{run}/start.json", json={"phase": "heating"}).json
+    again = client.post(f"/runs/{run}/start.json", json={"phase": "heating"}).json
+    assert first["phases"][0]["started"] == again["phases"][0]["started"]
+    closed = client.post(f"/runs/{run}/close")
+    assert closed.location == "/challenges/1/findings"
+    late = client.post(f"/runs/{run}/start.json", json={"phase": "cooling"})
+    assert "closed" in late.json["error"]
+
+
+def test_while_a_clock_runs_every_page_of_the_class_leads_back_to_it(client, crew):
+    run = started(crew)
+    for address in ("/challenges/1/builds", "/challenges/1/findings", "/challenges/1/record"):
+        shown = page(client, address)
+        assert "The clock of run 1 is going" in shown
+        assert f'href="/runs/{run}"' in shown
+    assert "Back to the run" not in page(client, f"/runs/{run}")
+    client.post(f"/runs/{run}/close")
+    assert "The clock of run 1" not in page(client, "/challenges/1/builds")
+
+
+def test_findings_are_new_after_every_reading_and_remembered_between(client, crew):
+    run = started(crew)
+    entry = crew.entries(run)["Avocet"]
+    crew.read(entry, 0, "20.5", moment=datetime.now(UTC) - timedelta(minutes=7))
+    first = page(client, "/challenges/1/findings")
+    assert "20.5 °C" in first
+    database = crew.database
+    before = database.changes()
+    page(client, "/challenges/1/findings")
+    assert database.changes() == before
+    crew.read(entry, 5, "36", moment=datetime.now(UTC) - timedelta(minutes=2))
+    assert database.changes() != before
+    assert "36 °C" in page(client, "/challenges/1/findings")
+
+
+def test_a_rehearsal_reads_its_probes_and_is_kept_apart(client, crew):
+    version = crew.plan("Avocet", until="draft")
+    sent = {"version": [version], "start_c": "20", "air_c": "20", "irradiance_w_m2": "600",
+            "sun_deg": "50", "speed": "60", "note": "dry run"}  # fmt: skip
+    address = client.post("/challenges/1/runs", data=sent).location
+    run = int(address.rsplit("/", 1)[1])
+    client.post(f"/runs/{run}/start.json", json={"phase": "heating"})
+    for i, entry in enumerate(crew.entries(run).values()):
+        probe = {"entry": entry, "phase": "heating", "mark": 0, "client_id": f"p{i}"}
+        answer = client.post(f"/runs/{run}/probe", json=probe).json
+        assert answer["cell"]["source"] == "probe"
+        assert float(answer["cell"]["text"]) == pytest.approx(20, abs=2.5)
+    assert "Nothing has been read yet" in page(client, "/challenges/1/findings")
+    assert "Rehearsed" in page(client, "/challenges/1/findings?rehearsal=1")
+    assert client.post(f"/runs/{run}/close").location.endswith("findings?rehearsal=1")
+    assert client.post(f"/runs/{run}/delete").location == "/challenges/1/runs"
+    assert client.get(f"/runs/{run}").status_code == 410
+
+
+def test_the_history_of_a_value_in_the_classs_zone(client, crew):
+    run = crew.run(crew.plan("Avocet"))
+    entry = crew.entries(run)["Avocet"]
+    slip = crew.read(entry, 0, "25").reading
+    fixed = crew.read(entry, 0, "20.5", supersedes_id=slip.id, late_s=40).reading
+    rows = client.get(f"/runs/{run}/readings/{fixed.id}/history.json").json["rows"]
+    assert [(r["text"], r["time"], r["entered"]) for r in rows] == [
+        ("20.5 °C", "0:05", "12:00:40"), ("25.0 °C", "0:05", "12:00:05"),
+    ]  # fmt: skip
+
+
+def test_a_stray_file_id_reaches_no_other_file(client, crew):
+    run = crew.run(crew.plan("Avocet"))
+    for stray in ("../secret_key", "/etc/passwd", "..%2fthermion.sqlite3"):
+        answer = client.post(f"/runs/{run}/file", data={"file_id": stray, "phase": "heating"})
+        assert answer.location == f"/runs/{run}"
+    assert (crew.database.folder / "secret_key").exists()
+
+
+def test_a_wrong_unit_for_a_whole_column_is_refused_before_anything_is_stored(client, crew):
+    run = crew.run(crew.plan("Avocet"), start=False)
+    data = b"t (s),Avocet\n0,250\n60,260\n"
+    shown = client.post(f"/runs/{run}/file", data={"file": (io.BytesIO(data), "a.csv")})
+    file_id = re.search(r'name="file_id" value="(\w+)"', shown.get_data(as_text=True)).group(1)
+    sent = {"file_id": file_id, "phase": "heating", "unit-1": "degC",
+            "entry-1": crew.entries(run)["Avocet"]}  # fmt: skip
+    refused = client.post(f"/runs/{run}/file", data=sent)
+    assert refused.status_code == 422
+    assert "Is the column" in refused.get_data(as_text=True)
+    sent["unit-1"] = "degF"
+    assert client.post(f"/runs/{run}/file", data=sent).status_code == 303
+    with crew.database.session() as session:
+        values = [r.value for r in runs.current_readings(session, [run])]
+    assert values == pytest.approx([121.1, 126.7], abs=0.1)
+
+
+def test_what_is_imported_twice_by_a_double_click_is_there_once(client, crew):
+    text = client.get("/challenges/1/record.thermion.json").get_data()
+    places = set()
+    for _ in range(2):
+        sent = {"file": (io.BytesIO(text), "a.json"), "class_id": "0", "once": "one-click"}
+        places.add(client.post("/import", data=sent).location)
+    assert len(places) == 1
+    assert page(client, "/").count("Keeper&#39;s supper</b>") == 2  # the first and its copy
+
+
+def test_a_page_that_failed_says_that_what_was_saved_is_safe(client, app, crew, monkeypatch):
+    app.config["PROPAGATE_EXCEPTIONS"] = False
+    app.testing = False
+    monkeypatch.setattr(runs, "runs_of", lambda *_: 1 / 0)
+    answer = client.get("/challenges/1/runs")
+    assert answer.status_code == 500
+    assert "What was saved before is safe" in answer.get_data(as_text=True)
