@@ -188,3 +188,22 @@ def test_a_lost_connection_while_planning_loses_nothing(page, server, crew: Crew
     page.reload()
     page.get_by_role("button", name="Floor", exact=True).click()
     expect(page.get_by_label("Units of Wool felt")).to_have_value("1")
+
+
+def test_words_in_a_count_are_said_beside_it_and_the_number_before_stays(page, crew: Crew):
+    version = crew.plan("Avocet", until="draft")
+    page.goto(f"/versions/{version}")
+    page.get_by_role("button", name="Walls").click()
+    units = page.get_by_label("Units of Newspaper")
+    units.fill("lots")
+    units.press("Tab")
+    expect(page.locator("p.wrong:visible")).to_have_text("“lots” is no number of units; 4 stays.")
+    expect(units).to_have_value("lots")
+    expect(page.locator("output").first).to_have_text("10")
+    units.fill("2,5")
+    units.press("Tab")
+    expect(page.locator("output").first).to_have_text("8.5")
+    expect(page.locator("p.wrong:visible")).to_have_count(0)
+    page.get_by_label("of these reused").first.fill("9")
+    page.get_by_label("of these reused").first.press("Tab")
+    expect(page.locator("p.wrong:visible")).to_have_text("9 reused of only 2.5.")

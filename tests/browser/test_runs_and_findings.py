@@ -333,3 +333,46 @@ def test_printing_the_findings_fills_two_pages_without_the_frame(page, crew: Cre
     page.emulate_media(media="print")
     expect(page.locator(".rail")).to_be_hidden()
     expect(page.locator("section[aria-label=Scores]")).to_be_visible()
+
+
+LISTEN = """
+  window.heard = [];
+  window.AudioContext = class {
+    state = "running"; currentTime = 0; destination = {};
+    createOscillator() {
+      const tone = { frequency: {}, connect: (x) => x, stop() {} };
+      tone.start = () => window.heard.push(tone.frequency.value);
+      return tone;
+    }
+    createGain() {
+      const gain = { setValueAtTime() {}, exponentialRampToValueAtTime() {} };
+      return { gain, connect: (x) => x };
+    }
+  };
+"""
+
+
+def test_the_count_down_is_heard_before_a_mark_and_the_mark_itself(page, crew: Crew):
+    crew_run = crew.run(crew.plan("Avocet"), at=datetime.now(UTC) - timedelta(seconds=294))
+    page.add_init_script(LISTEN)
+    page.goto(f"/runs/{crew_run}")
+    page.keyboard.press("Escape")  # a first key lets the browser sound
+    expect(page.locator("th.is-due")).to_have_text("5", timeout=12000)
+    heard = page.evaluate("window.heard")
+    assert heard[-2:] == [880, 1175]
+    assert 1 <= heard[:-2].count(520) <= 3
+    page.get_by_role("button", name="Sound on").click()
+    expect(page.get_by_role("button", name="Sound off")).to_be_visible()
+
+
+def test_the_clock_is_right_on_a_laptop_whose_own_clock_is_wrong(page, run):
+    page.clock.install(time=datetime.now(UTC) + timedelta(hours=3))
+    page.goto(f"/runs/{run}")
+    expect(page.locator(".clock")).to_contain_text("6:")
+    page.keyboard.press("Escape")
+    page.clock.run_for(1000)
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Air", 5)).to_have_text("20.0")
+    (row,) = [r for r in readings(page, run) if r["mark_min"] == 5]
+    assert 355 < row["time_s"] < 420

@@ -14,6 +14,7 @@ document.addEventListener("alpine:init", () => {
     saying: "",
     trouble: "",
     wrongPrediction: "",
+    unread: {},
     dirty: false,
     busy: false,
     timer: 0,
@@ -44,17 +45,18 @@ document.addEventListener("alpine:init", () => {
     row(part, index) {
       const m = this.materials.find((x) => x.key === part.material);
       const name = m ? m.name : part.material;
+      const [units, reused] = ["units", "reused"].map((f) => this.unread[`${index}-${f}`]);
       const forms = m ? m.forms : [{ key: part.form, label: part.form }];
       return {
         index,
         name,
         unit: m ? `× ${m.unit}` : "",
         swatch: m ? `d-${m.swatch}` : "d-plain",
-        units: part.units,
-        reused: part.reused,
+        units: units ? units.typed : part.units,
+        reused: reused ? reused.typed : part.reused,
         forms: forms.map((f) => ({ ...f, on: f.key === part.form })),
         formLabel: (forms.find((f) => f.key === part.form) || {}).label,
-        problem: this.state.problems[index] || "",
+        problem: (units || reused || {}).why || this.state.problems[index] || "",
         lessLabel: `One ${name} less`,
         moreLabel: `One ${name} more`,
         unitsLabel: `Units of ${name}`,
@@ -115,29 +117,43 @@ document.addEventListener("alpine:init", () => {
     less(index) {
       const part = this.state.parts[index];
       part.units -= 1;
-      if (part.units <= 0) this.state.parts.splice(index, 1);
+      if (part.units <= 0) this.drop(index);
       else part.reused = Math.min(part.reused, part.units);
       this.soon(0);
     },
 
-    number(event) {
-      const value = Number(event.target.value.trim().replace(",", "."));
-      const fine = event.target.value.trim() !== "" && Number.isFinite(value) && value >= 0;
+    // what cannot be read stays in its field with the reason; the number before stays in the plan
+    number(index, field, event) {
+      const typed = event.target.value.trim();
+      const value = Number(typed.replace(",", "."));
+      const fine = typed !== "" && Number.isFinite(value) && value >= 0 && value <= 999;
+      const before = this.state.parts[index][field];
+      const rest = { ...this.unread };
+      delete rest[`${index}-${field}`];
+      if (!fine) {
+        const why = `“${typed}” is no number of units; ${before} stays.`;
+        rest[`${index}-${field}`] = { typed, why };
+      }
       event.target.setAttribute("aria-invalid", String(!fine));
-      this.saying = fine ? "" : `“${event.target.value}” is not a number; the one before stays.`;
+      this.unread = rest;
       return fine ? value : null;
     },
 
     count(index, event) {
-      const value = this.number(event);
+      const value = this.number(index, "units", event);
       if (value === null) return;
-      if (value === 0) this.state.parts.splice(index, 1);
+      if (value === 0) this.drop(index);
       else this.state.parts[index].units = value;
       this.soon(0);
     },
 
+    drop(index) {
+      this.state.parts.splice(index, 1);
+      this.unread = {};
+    },
+
     reuse(index, event) {
-      const value = this.number(event);
+      const value = this.number(index, "reused", event);
       if (value === null) return;
       this.state.parts[index].reused = value;
       this.soon(0);

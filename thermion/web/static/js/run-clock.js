@@ -31,6 +31,7 @@ window.thermion.runClock = {
     const last = phase.slots[phase.slots.length - 1];
     const now = phase.started && this.elapsed >= last.until ? phase.slots.length : due;
     if (now !== this.due) this.turned(now);
+    this.countDown();
     if (this.server.rehearsal && this.probes && !this.board) this.probeRound();
   },
 
@@ -46,6 +47,16 @@ window.thermion.runClock = {
     if (!this.sound || this.server.closed || now >= this.active.slots.length) return;
     this.beep(880, 0);
     this.beep(1175, 0.18);
+  },
+
+  // the last three seconds before a mark can be heard, so that eyes can stay on the thermometer
+  countDown() {
+    if (!this.sound || this.server.rehearsal || this.server.closed || !this.upcoming) return;
+    if (!this.active.started) return;
+    const left = Math.ceil(this.upcoming.mark - this.since(this.active));
+    if (left === this.lastLeft || left < 1 || left > 3) return;
+    this.lastLeft = left;
+    this.beep(520, 0);
   },
 
   beep(pitch, after) {

@@ -37,6 +37,7 @@ document.addEventListener("alpine:init", () => {
     probing: false,
     sending: false,
     audio: null,
+    lastLeft: 0,
     chartTimer: 0,
     page: null,
     picture: null,
