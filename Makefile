@@ -17,13 +17,13 @@ BIN := .venv/bin
 	touch $@
 
 demo: .venv/ready
-	$(BIN)/thermion demo --host $(HOST) --port $(PORT)
+	@$(BIN)/thermion demo --host $(HOST) --port $(PORT)
 
 demo-fresh: .venv/ready
-	$(BIN)/thermion demo --fresh --host $(HOST) --port $(PORT)
+	@$(BIN)/thermion demo --fresh --host $(HOST) --port $(PORT)
 
 serve: .venv/ready
-	$(BIN)/thermion serve --host $(HOST) --port $(PORT)
+	@$(BIN)/thermion serve --host $(HOST) --port $(PORT)
 
 chromium:
 	@command -v chromium >/dev/null || ( \

@@ -117,3 +117,22 @@ def test_saved_is_saved_when_the_server_dies(tmp_path):
     assert first.secret_key == second.secret_key  # pages that are open stay valid
     with second.extensions["thermion"].session() as session:
         assert runs.get_run(session, run).phases[0].phase == "heating"
+
+
+def test_demo_and_own_data_side_by_side_do_not_spoil_each_others_pages(tmp_path):
+    """Ports do not part cookies: one browser, one host, two applications."""
+    apps = [create_app({"DATA": tmp_path / name}) for name in ("demo", "own")]
+    names = [app.config["SESSION_COOKIE_NAME"] for app in apps]
+    assert len(set(names)) == 2
+    cookies = {}
+    for app in apps:
+        client = app.test_client()
+        answer = client.get("/classes/new")
+        cookies |= dict([answer.headers["Set-Cookie"].split(";")[0].split("=", 1)])
+    assert set(cookies) == set(names)
+
+
+def test_the_cookie_is_out_of_reach_of_scripts_and_other_sites(client):
+    cookie = client.get("/classes/new").headers["Set-Cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=Lax" in cookie

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path
 from typing import Any
 
@@ -37,6 +38,9 @@ def create_app(config: dict[str, Any] | None = None) -> Flask:
     database.migrate()
     app.extensions["thermion"] = database
     app.secret_key = app.config["SECRET_KEY"] or database.secret_key()
+    # two Thermions on one computer (demo and own data) share a host, so their cookies differ
+    mine = hashlib.sha256(str(database.folder.resolve()).encode()).hexdigest()[:8]
+    app.config["SESSION_COOKIE_NAME"] = f"thermion-{mine}"
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     CSRFProtect(app)
     Compress(app)
