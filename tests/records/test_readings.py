@@ -70,6 +70,22 @@ def test_two_screens_in_one_cell_the_second_is_told_and_nothing_is_lost(on):
     assert stored(crew) == 1
 
 
+def test_cooling_begins_where_heating_ended_and_is_not_questioned(on):
+    crew, run_id, rows = on
+    for minute, value in ((0, "20"), (5, "44"), (10, "58"), (15, "67")):
+        crew.read(rows["Avocet"], minute, value)
+    begin = NOON + timedelta(minutes=16)
+    with crew.database.writing() as session:
+        run = runs.get_run(session, run_id)
+        brief = briefs.brief_of(briefs.get_challenge(session, crew.challenge_id))
+        runs.start_phase(session, run, brief, "cooling", begin)
+    moment = begin + timedelta(seconds=20)
+    first = crew.read(rows["Avocet"], 0, "66", phase="cooling", moment=moment).reading
+    assert first.question == ""  # 66 °C is no room in °F here
+    other = crew.read(rows["Dunlin"], 0, "66", phase="cooling", moment=moment).reading
+    assert other.question == "Was that 66 °F?"  # nothing is known of this box
+
+
 def test_a_correction_of_nothing_is_refused(on):
     crew, _, rows = on
     with pytest.raises(Conflict, match="no longer there"):

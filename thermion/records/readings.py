@@ -110,6 +110,16 @@ _AROUND = (
     )
     .order_by(Reading.entry_id, Reading.time_s)
 )  # fmt: skip
+_LAST = (
+    select(Reading.value)
+    .outerjoin(_later, _later.supersedes_id == Reading.id)
+    .where(
+        Reading.entry_id == bindparam("entry_id"), Reading.phase != bindparam("phase"),
+        Reading.value.is_not(None), _later.id.is_(None),
+    )
+    .order_by(Reading.entered_at.desc(), Reading.time_s.desc())
+    .limit(1)
+)  # fmt: skip
 _INSERT = insert(Reading).returning(Reading.id)
 
 
@@ -143,7 +153,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
     time_s, timed = _time(item, before, elapsed, slot)
     value, check = None, Check("ok")
     if item.typed.strip():
-        value, check = _checked(item, setting, place, mine, around, time_s)
+        value, check = _checked(session, item, setting, place, mine, around, time_s)
     elif before is None:
         raise Refused("Nothing typed yet.", "value")
     doubtful = check.answer == "ask" and not item.keep
@@ -200,6 +210,7 @@ def _time(
 
 
 def _checked(
+    session: Session,
     item: ReadingInput,
     setting: Setting,
     place: _Row,
@@ -216,7 +227,7 @@ def _checked(
     context = Context(
         kind.possible_c if place.version_id is not None else kind.possible_air_c,
         setting.temp_unit,
-        _expected(mine, time_s) or _class_start(around, item),
+        _expected(mine, time_s) or _from_phase_before(session, item) or _class_start(around, item),
         _neighbours(around, place, time_s),
     )
     check = check_temperature(setting.from_si(value, "degC"), context)
@@ -232,6 +243,12 @@ def _expected(rows: Sequence[_Row], time_s: float) -> Expectation | None:
     past = {float(r.time_s): float(r.value) for r in rows
             if r.value is not None and r.time_s < time_s - 1e-6}  # fmt: skip
     return expect(list(past), list(past.values()), time_s)
+
+
+def _from_phase_before(session: Session, item: ReadingInput) -> Expectation | None:
+    """A phase begins near where the one before it ended, a little cooler or warmer."""
+    last = session.scalar(_LAST, {"entry_id": item.entry_id, "phase": item.phase})
+    return None if last is None else Expectation(last, 20.0)
 
 
 def _class_start(around: Sequence[_Row], item: ReadingInput) -> Expectation | None:
