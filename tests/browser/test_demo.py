@@ -1,0 +1,86 @@
+"""Five minutes with the demo, as the README tells them."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import check_access
+from thermion.demo import build_demo
+from thermion.records.database import Database
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def week(server):
+    build_demo(Database(server.folder))
+
+
+def test_every_stage_of_the_week_is_there_with_its_next_step(page, week):
+    page.goto("/")
+    check_access(page)
+    steps = page.locator("a.key.text-left")
+    expect(steps).to_have_text(
+        ["Look at what came out →", "Read the next mark →", "4 plans wait for your check →",
+         "Finish the brief →"]
+    )  # fmt: skip
+    steps.nth(1).click()
+    page.get_by_role("link", name="Run 1").click()
+    expect(page.locator(".clock")).to_have_text(re.compile("^12:"))
+    expect(page.locator("[role=status]").first).to_have_text("Read minute 10: 1 to go")
+    expect(page.locator("td.is-missed")).to_have_count(1)  # Whimbrel at minute 5
+    expect(page.locator("sup", has_text="✎")).to_have_count(1)  # Knot's corrected slip
+    page.locator("input.cell-input").wait_for()
+    page.keyboard.type("98")
+    page.keyboard.press("Enter")
+    expect(page.locator(".bubble")).to_contain_text("Was that 98 °F?")
+    page.keyboard.press("c")
+    expect(page.locator("[role=status]").first).to_have_text("Minute 10 is read")
+
+
+def test_plans_wait_for_the_check_and_one_is_over_its_limit(page, week):
+    page.goto("/challenges/3/builds")
+    check_access(page)
+    expect(page.get_by_role("link", name="Check", exact=True)).to_have_count(4)
+    expect(page.get_by_text("over limit")).to_have_count(1)
+    page.get_by_role("link", name="Check", exact=True).first.click()
+    page.get_by_label("Question to the team").fill("Where is the air going?")
+    page.get_by_role("button", name="Send back").click()
+    expect(page.locator(".stop[aria-current=page]")).to_contain_text("1 of 8 issued")
+    expect(page.locator("header")).to_contain_text("3 plans wait for your check")
+
+
+def test_findings_say_how_sure_they_are_and_another_school_turns_the_order(page, week):
+    page.goto("/challenges/1/findings")
+    check_access(page)
+    scores = page.locator("section[aria-label=Scores]")
+    expect(scores.locator("p").first).to_contain_text("leads")
+    places = scores.locator("tbody tr td:first-child")
+    assert any(text.startswith("=") for text in places.all_inner_texts())  # a tie
+    thrift = scores.locator("tbody tr td:nth-child(2)").all_inner_texts()
+    page.get_by_role("link", name="Green").click()
+    expect(page.locator("a[aria-current=true]")).to_have_text("Green")
+    assert scores.locator("tbody tr td:nth-child(2)").all_inner_texts() != thrift
+    curlew = page.locator("article", has_text="Curlew")
+    expect(curlew).to_contain_text("too close to call")
+    expect(curlew).to_contain_text("Nothing was changed")
+    expect(page.locator("article", has_text="Dunlin")).to_contain_text("4 things changed at once")
+    expect(page.locator(".notice-ask")).to_contain_text("Not all runs compare")
+    page.get_by_title("Show only this team").first.click()
+    expect(page.locator(".c-dots")).to_have_count(2)  # both versions of one team
+
+
+def test_the_second_screen_and_the_record_show_the_same_run(page, week):
+    page.goto("/board/runs/4")
+    expect(page.locator(".clock")).to_have_text(re.compile("^12:"))
+    expect(page.locator(".c-label")).to_have_count(9)  # eight builds and the air
+    assert page.evaluate("document.documentElement.scrollHeight") <= 800
+    page.goto("/challenges/1/record")
+    expect(page.locator("tbody tr")).to_have_count(3)
+    page.get_by_role("link", name="Run 1").click()
+    clock = page.locator("section[aria-label=Clock]")
+    expect(clock).to_contain_text("This run is closed")
+    expect(clock.get_by_role("button", name="Start")).to_have_count(0)
