@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -238,13 +238,3 @@ def delete_version(session: Session, version: Version) -> None:
     session.refresh(build, ["versions"])
     if not build.versions:
         session.delete(build)
-
-
-def state_counts(builds: Sequence[Build], teams: int) -> Mapping[str, int]:
-    """How many teams' newest version is in which state; "none" for teams without one."""
-    counts = dict.fromkeys(("none", "draft", "waiting", "signed", "issued"), 0)
-    for build in builds:
-        if build.versions:
-            counts[build.versions[-1].state] += 1
-    counts["none"] = teams - sum(counts.values())
-    return counts

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, selectinload
 from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
 from thermion.core.units import Setting
 from thermion.records.errors import Gone, Refused
-from thermion.records.models import Build, Challenge, SchoolClass, Team
+from thermion.records.models import Build, SchoolClass, Team
 
 
 @dataclass(frozen=True)
@@ -105,7 +105,3 @@ def save_class(
         row.colour = item.colour if item.colour in COLOURS else colour
     session.flush()
     return school_class
-
-
-def challenge_titles(session: Session, class_id: int) -> list[str]:
-    return list(session.scalars(select(Challenge.title).where(Challenge.class_id == class_id)))

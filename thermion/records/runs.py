@@ -143,13 +143,6 @@ def clocks(run: Run, brief: Brief) -> list[Clock]:
     ]
 
 
-def active_clock(run: Run, brief: Brief) -> Clock:
-    """The phase started last, or the first one before any start."""
-    all_clocks = clocks(run, brief)
-    running = [c for c in all_clocks if c.started_at is not None]
-    return running[-1] if running else all_clocks[0]
-
-
 def start_phase(
     session: Session, run: Run, brief: Brief, phase: str, now: datetime | None = None
 ) -> None:

@@ -171,7 +171,6 @@ class Kind:
 
     key: str
     label: str
-    verb: str
     metrics: tuple[Metric, ...]
     headline: tuple[str, ...]  # metrics shown first
     phases: tuple[Phase, ...]

@@ -207,7 +207,6 @@ def correct(figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -
 KIND = Kind(
     key="solar_oven",
     label="Solar oven",
-    verb="bake",
     metrics=(
         Metric("peak", "Hottest", "degC", "higher"),
         Metric("rise", "Rise", "delta_degC", "higher"),

@@ -91,6 +91,14 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
     return render_template(f"brief/{section}.html", **values), status
 
 
+@bp.post("/delete")
+def delete(challenge_id: int) -> ResponseReturnValue:
+    """Drop a challenge that nobody has built for yet."""
+    with writing() as session:
+        briefs.delete_challenge(session, get_challenge(session, challenge_id))
+    return redirect(url_for("classes.home"), 303)
+
+
 def _after(challenge_id: int, section: str) -> str:
     at = ORDER.index(section)
     if section == "safety":
