@@ -256,3 +256,18 @@ def test_a_page_that_failed_says_that_what_was_saved_is_safe(client, app, crew, 
     answer = client.get("/challenges/1/runs")
     assert answer.status_code == 500
     assert "What was saved before is safe" in answer.get_data(as_text=True)
+
+
+def test_files_may_be_named_after_anything(client, crew):
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, 1)
+        challenge.title = 'Čejka "večeře" / 夕食'
+        challenge.school_class.teams[0].name = 'Šlápota "A"'
+    version = crew.plan("Avocet")
+    for address in ("/challenges/1/record.thermion.json", f"/versions/{version}.svg"):
+        answer = client.get(address)
+        assert answer.status_code == 200
+        answer.headers["Content-Disposition"].encode("latin-1")  # what a server can send
+    assert "filename*=UTF-8''" in client.get(f"/versions/{version}.svg").headers[
+        "Content-Disposition"
+    ]  # fmt: skip

@@ -64,19 +64,21 @@ class Brief:
         return self.kind.rule(school, self.setting, self.last_mark_s())
 
 
+# What a page needs of a challenge, loaded in a fixed number of queries.
+WITH_BRIEF = (
+    joinedload(Challenge.school_class).selectinload(SchoolClass.teams),
+    selectinload(Challenge.settings),
+    selectinload(Challenge.choices),
+    selectinload(Challenge.marks),
+    selectinload(Challenge.offers),
+    selectinload(Challenge.terms),
+)
+
+
 def get_challenge(session: Session, challenge_id: int) -> Challenge:
     """A challenge with its brief, class and teams loaded in a fixed number of queries."""
     found = session.scalar(
-        select(Challenge)
-        .where(Challenge.id == challenge_id)
-        .options(
-            joinedload(Challenge.school_class).selectinload(SchoolClass.teams),
-            selectinload(Challenge.settings),
-            selectinload(Challenge.choices),
-            selectinload(Challenge.marks),
-            selectinload(Challenge.offers),
-            selectinload(Challenge.terms),
-        )
+        select(Challenge).where(Challenge.id == challenge_id).options(*WITH_BRIEF)
     )
     if found is None:
         raise Gone("This challenge is no longer there. It may have been deleted in another tab.")

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from thermion.core.builds import Part, Plan, Problem, check_limits
 from thermion.core.kinds import get_kind
 from thermion.core.materials import MATERIALS
-from thermion.records.briefs import Brief
+from thermion.records.briefs import WITH_BRIEF, Brief
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.models import (
     Build,
@@ -20,7 +20,6 @@ from thermion.records.models import (
     Entry,
     FactorRow,
     PartRow,
-    SchoolClass,
     Team,
     Version,
 )
@@ -70,16 +69,7 @@ def get_version(session: Session, version_id: int) -> Version:
             joinedload(Version.build)
             .selectinload(Build.versions)
             .options(selectinload(Version.parts), selectinload(Version.factors)),
-            joinedload(Version.build)
-            .joinedload(Build.challenge)
-            .options(
-                joinedload(Challenge.school_class).selectinload(SchoolClass.teams),
-                selectinload(Challenge.settings),
-                selectinload(Challenge.choices),
-                selectinload(Challenge.marks),
-                selectinload(Challenge.offers),
-                selectinload(Challenge.terms),
-            ),
+            joinedload(Version.build).joinedload(Build.challenge).options(*WITH_BRIEF),
         )
     )
     if found is None:

@@ -7,11 +7,12 @@ from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from functools import lru_cache
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from flask import Flask, Response, abort, current_app, g, redirect, render_template, url_for
+from flask import Flask, Response, current_app, g, redirect, render_template, send_file, url_for
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response as BaseResponse
 
@@ -89,13 +90,16 @@ def data_page(
     setting: Setting = values["setting"]
     if ending == "json":
         return Response(to_json(table()), mimetype="application/json")
-    if ending == "csv":
-        return Response(
-            "\ufeff" + to_csv(table(), setting.decimal),
-            mimetype="text/csv",
-            headers={"Content-Disposition": f'attachment; filename="{name}.csv"'},
-        )
-    abort(404)
+    text = "\ufeff" + to_csv(table(), setting.decimal)
+    return named(text, "text/csv", f"{name}.csv")
+
+
+def named(text: str, mimetype: str, name: str, *, save: bool = True) -> Response:
+    """Text as a file with a name, whatever letters are in it."""
+    return send_file(
+        BytesIO(text.encode("utf-8")), mimetype=mimetype, as_attachment=save, download_name=name,
+        max_age=0,
+    )  # fmt: skip
 
 
 @lru_cache
@@ -109,14 +113,11 @@ def svg_file(body: str, name: str) -> Response:
     """An SVG as a file of its own: the same picture, with its styles inside."""
     head, _, rest = body.partition(">")
     whole = f"{head} xmlns='http://www.w3.org/2000/svg'><style>{stylesheet_for_pictures()}</style>{rest}"
-    return Response(
-        whole,
-        mimetype="image/svg+xml",
-        headers={
-            "Content-Disposition": f'inline; filename="{name}.svg"',
-            "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; sandbox",
-        },
+    response = named(whole, "image/svg+xml", f"{name}.svg", save=False)
+    response.headers["Content-Security-Policy"] = (
+        "default-src 'none'; style-src 'unsafe-inline'; sandbox"
     )
+    return response
 
 
 def clock_time(moment: datetime | None, zone: str) -> str:

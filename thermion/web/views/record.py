@@ -8,11 +8,10 @@ from flask import Blueprint, Response, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.formats.exchange import export_challenge, file_name, import_challenge, read_file
-from thermion.formats.tables import to_csv, to_json
 from thermion.records import runs
 from thermion.records.classes import list_classes
 from thermion.records.errors import Refused
-from thermion.web.page import frame, once, open_challenge, reading, writing
+from thermion.web.page import data_page, frame, named, once, open_challenge, reading, writing
 from thermion.web.views.runs import readings_table
 
 bp = Blueprint("record", __name__)
@@ -29,26 +28,17 @@ def index(challenge_id: int) -> ResponseReturnValue:
 @bp.get("/challenges/<int:challenge_id>/record.thermion.json")
 def export(challenge_id: int) -> Response:
     challenge, _ = open_challenge(challenge_id)
-    return Response(
-        export_challenge(reading(), challenge_id),
-        mimetype="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{file_name(challenge)}"'},
-    )
+    text = export_challenge(reading(), challenge_id)
+    return named(text, "application/json", file_name(challenge))
 
 
 @bp.get("/challenges/<int:challenge_id>/readings.<any(csv,json):ending>")
-def readings(challenge_id: int, ending: str) -> Response:
+def readings(challenge_id: int, ending: str) -> ResponseReturnValue:
     """Every reading of every run of the challenge."""
     _, brief = open_challenge(challenge_id)
     items = [runs.get_run(reading(), r.id) for r in runs.runs_of(reading(), challenge_id)]
-    table = readings_table(items, brief)
-    if ending == "json":
-        return Response(to_json(table), mimetype="application/json")
-    return Response(
-        "\ufeff" + to_csv(table, brief.setting.decimal),
-        mimetype="text/csv",
-        headers={"Content-Disposition": 'attachment; filename="readings.csv"'},
-    )
+    return data_page(ending, "", lambda: readings_table(items, brief), f"readings-{challenge_id}",
+                     {"setting": brief.setting})  # fmt: skip
 
 
 @bp.route("/import", methods=["GET", "POST"])
