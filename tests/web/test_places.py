@@ -13,7 +13,7 @@ from thermion.core.materials import MATERIALS
 from thermion.records import briefs, runs
 
 TASK = {"title": "Keeper's supper", "age_band": "13-16", "story": "A week without power.",
-        "success": "Hottest mug.", "heat_source": "lamp", "changes": "free"}  # fmt: skip
+        "success": "Hottest mug.", "heat_source": "lamp"}  # fmt: skip
 
 
 def page(client, address: str) -> str:

@@ -229,8 +229,6 @@ KIND = Kind(
     ),
     choices=(
         Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),
-        Choice("changes", "While building",
-               (("plan", "Stick to the plan"), ("free", "Adapt freely"))),
     ),
     conditions=(
         Condition("aperture_m2", "Window area", "centimeter**2", 900, 10, 50, 5000,
