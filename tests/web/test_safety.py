@@ -136,3 +136,10 @@ def test_the_cookie_is_out_of_reach_of_scripts_and_other_sites(client):
     cookie = client.get("/classes/new").headers["Set-Cookie"]
     assert "HttpOnly" in cookie
     assert "SameSite=Lax" in cookie
+
+
+def test_after_an_update_no_browser_mixes_old_styles_with_new_pages(client):
+    first = client.get("/static/app.css")
+    assert first.headers["Cache-Control"] == "no-cache"
+    again = client.get("/static/app.css", headers={"If-None-Match": first.headers["ETag"]})
+    assert (again.status_code, again.get_data()) == (304, b"")

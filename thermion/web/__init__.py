@@ -31,7 +31,6 @@ def create_app(config: dict[str, Any] | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,  # a run page stays open all day
         COMPRESS_ALGORITHM=["br", "gzip"],
         COMPRESS_ALGORITHM_STREAMING=["br", "deflate"],
-        SEND_FILE_MAX_AGE_DEFAULT=3600,
     )
     app.config.update(config or {})
     database = Database(Path(app.config["DATA"]))
