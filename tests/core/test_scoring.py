@@ -62,14 +62,15 @@ def test_a_rule_that_makes_no_sense_is_refused_by_name(rule, named):
 
 def test_smallest_change_of_a_weight_that_changes_the_winner():
     rule = [Term("peak", "degC"), Term("units", "count", -1.0)]
-    scores = {
-        "A": score(rule, {"peak": Figure(70.0), "units": Figure(12.0)}, UNITS),
-        "D": score(rule, {"peak": Figure(64.0), "units": Figure(8.0)}, UNITS),
+    builds = {
+        "A": {"peak": Figure(70.0), "units": Figure(12.0)},
+        "D": {"peak": Figure(64.0), "units": Figure(8.0)},
     }
-    found = sensitivity(scores)
+    found = sensitivity(rule, builds, presets={"raw": [Term("peak", "degC")]})
     # A leads 58 to 56; units would have to weigh 1.5 times as much, hottest a third less
     assert (found.term, found.winner) == (0, "D")
     assert found.change == pytest.approx(-1 / 3)
+    assert found.ranks == {"raw": {"A": 1, "D": 2}}
     turned = [Term("peak", "degC", 1 + found.change * 1.01), Term("units", "count", -1.0)]
     again = {
         k: score(turned, {"peak": Figure(p), "units": Figure(u)}, UNITS).total

@@ -169,12 +169,15 @@ def rank(
 def improvement(
     v1: ArrayLike,
     v2: ArrayLike,
-    direction: Direction,
+    direction: Direction = "none",
     *,
-    resolution: float,
+    resolution: float = 0.0,
     pooled_sd: float | None = None,
 ) -> tuple[Literal["better", "worse", "changed"], Claim]:
-    """Second version against the same team's first: v2 − v1 and which way that is."""
+    """Second version against the same team's first: v2 − v1 and which way that is.
+
+    Without a direction of better it has only changed.
+    """
     claim = compare(v2, v1, resolution=resolution, pooled_sd=pooled_sd)
     if direction == "none" or claim.difference == 0:
         return "changed", claim
@@ -217,9 +220,16 @@ class Mismatch:
 
 
 def comparable(
-    run_a: Mapping[str, float], run_b: Mapping[str, float], tolerance: Mapping[str, float]
+    run_a: Mapping[str, float],
+    run_b: Mapping[str, float],
+    tolerance: Mapping[str, float] | None = None,
 ) -> list[Mismatch]:
-    """Conditions known for both runs that differ by more than the tolerance; empty if fair."""
+    """Conditions known for both runs that differ by more than the tolerance; empty if fair.
+
+    Without tolerances every condition that both runs know must be equal.
+    """
+    if tolerance is None:
+        tolerance = dict.fromkeys(sorted(run_a.keys() & run_b.keys()), 0.0)
     return [
         Mismatch(key, run_a[key], run_b[key], allowed)
         for key, allowed in tolerance.items()

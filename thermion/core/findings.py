@@ -89,7 +89,7 @@ class Findings:
     gains: tuple[Gain, ...]
     unfair: tuple[Unfair, ...]
     places_fair: bool  # the versions that are ranked were tested under comparable conditions
-    firmness: Sensitivity | None
+    firmness: Sensitivity
     pooled_sd: float | None
     repeats: int
 
@@ -107,7 +107,11 @@ def combine(figures: Sequence[Figure]) -> Figure:
 
 
 def analyse(
-    kind: Kind, tried: Sequence[Tried], rule: Sequence[Term], tolerance: Mapping[str, float]
+    kind: Kind,
+    tried: Sequence[Tried],
+    rule: Sequence[Term],
+    tolerance: Mapping[str, float],
+    better: Direction = "higher",
 ) -> Findings:
     """Everything the findings page says.
 
@@ -116,6 +120,7 @@ def analyse(
     tried : every version in every run that counts (rehearsals are left out by the caller).
     rule : scoring terms in the class's units.
     tolerance : condition -> largest difference (SI) at which two runs still compare.
+    better : direction of the score; "none" gives no places.
     """
     fitted = dict(
         zip([(t.team, t.version, t.run) for t in tried], kind.fit([t.trial for t in tried]),
@@ -144,7 +149,7 @@ def analyse(
                 tuple(m for t in mine for m in t.missed),
             )
         )
-    return _judge(kind, tried, versions, fitted, tolerance)
+    return _judge(kind, tried, versions, fitted, rule, tolerance, better)
 
 
 def _judge(
@@ -152,17 +157,19 @@ def _judge(
     tried: Sequence[Tried],
     versions: Sequence[VersionFinding],
     fitted: Mapping[tuple[str, int, int], Fitted],
+    rule: Sequence[Term],
     tolerance: Mapping[str, float],
+    better: Direction,
 ) -> Findings:
     spread = pooled_sd([v.tries for v in versions if v.tries])
     latest = {v.team: v for v in versions}
     scored = {team: v.tries for team, v in latest.items() if v.tries}
     step = max((v.score.se or 0.0 for v in latest.values()), default=0.0) * sqrt(12.0)
-    places = rank(scored, "higher", resolution=step, pooled_sd=spread)
+    places = rank(scored, better, resolution=step, pooled_sd=spread)
     lead = None
     if len(places) > 1:
         _, lead = improvement(
-            scored[places[1].key], scored[places[0].key], "higher",
+            scored[places[1].key], scored[places[0].key], better,
             resolution=step, pooled_sd=spread,
         )  # fmt: skip
     runs = {t.run: t.trial.conditions for t in tried}
@@ -181,10 +188,15 @@ def _judge(
         tuple(places),
         lead,
         tuple(v for v in latest.values() if not v.tries),
-        tuple(_gains(kind, tried, versions, fitted, tolerance, step, spread)),
+        tuple(_gains(kind, tried, versions, fitted, tolerance, step, spread, better)),
         tuple(unfair),
         places_fair,
-        sensitivity({team: v.score for team, v in latest.items()}),
+        sensitivity(
+            rule,
+            {team: v.figures for team, v in latest.items()},
+            units=kind.metric_units(),
+            better=better,
+        ),
         spread,
         sum(max(len(v.tries) - 1, 0) for v in versions),
     )
@@ -198,6 +210,7 @@ def _gains(
     tolerance: Mapping[str, float],
     step: float,
     spread: float | None,
+    better: Direction,
 ) -> list[Gain]:
     metric = kind.metric(kind.headline[0])
     places = {p.key: p.label for p in kind.places}
@@ -237,7 +250,7 @@ def _gains(
         score_verdict, score_claim = "", None
         if before.tries and after.tries:
             score_verdict, score_claim = improvement(
-                before.tries, after.tries, "higher", resolution=step, pooled_sd=spread
+                before.tries, after.tries, better, resolution=step, pooled_sd=spread
             )
         out.append(
             Gain(

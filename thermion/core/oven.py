@@ -2,11 +2,38 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from math import cos, pi, radians, sin, sqrt
 
-from thermion.core.values import Figure, single
+import numpy as np
 
-WATER_J_KG_K = 4186.0  # specific heat of water near 20 °C, CRC Handbook of Chemistry and Physics
+from thermion.core.cooking import WATER_J_KG_K, CookingPower, standard_cooking_power
+from thermion.core.sun import (
+    LOWEST_DEG,
+    Place,
+    Sun,
+    Window,
+    best_window,
+    clear_sky,
+    sun_position,
+    window_tilt,
+)
+from thermion.core.values import Figure, positive, single
+
+__all__ = [
+    "WATER_J_KG_K", "CookingPower", "Place", "Reflector", "Sun", "Window", "best_reflector",
+    "best_window", "clear_sky", "corrected_peak", "efficiency", "first_figure_of_merit",
+    "heat_loss_coefficient", "reflector_gain", "standard_cooking_power", "sun_position",
+    "useful_heat", "window_tilt",
+]  # fmt: skip
+
+
+def useful_heat(
+    load_kg: float, rise_k: float, *, se_rise_k: float = 0.0, specific_heat: float = WATER_J_KG_K
+) -> Figure:
+    """Useful heat Q = m·c·ΔT [J] of a load [kg] of specific heat [J/(kg·K)] warmed by [K]."""
+    per_k = positive("load_kg", load_kg) * positive("specific_heat", specific_heat)
+    return Figure(per_k * single("rise_k", rise_k), per_k * se_rise_k)
 
 
 def heat_loss_coefficient(
@@ -124,3 +151,34 @@ def reflector_gain(
         return 1.0
     share = min(1.0, window_m / -landing)
     return 1.0 + reflectance * share * length_m * facing / (window_m * sin(sun))
+
+
+@dataclass(frozen=True)
+class Reflector:
+    """Opening angle [°] of the flap from closed, the light gained, and a reason if none."""
+
+    angle_deg: float | None
+    gain: float
+    reason: str | None = None
+
+
+def best_reflector(
+    window_m: float, length_m: float, elevation_deg: float, reflectance: float = 0.88
+) -> Reflector:
+    """Angle of a hinged flat reflector that throws most light on a level window, and the gain.
+
+    Found by ray geometry (`reflector_gain`) over half degrees. Below 15° of sun: says so.
+    ValueError for lengths not above zero or a reflectance outside 0 to 1.
+    """
+    depth, length = positive("window_m", window_m), positive("length_m", length_m)
+    share, height = single("reflectance", reflectance), single("elevation_deg", elevation_deg)
+    if not 0 <= share <= 1:
+        raise ValueError("reflectance: expected 0 to 1")
+    if height <= 0:
+        return Reflector(None, 1.0, "there is no sun")
+    if height < LOWEST_DEG:
+        return Reflector(None, 1.0, f"the sun stands below {LOWEST_DEG:.0f}°")
+    angles = np.arange(30.0, 170.5, 0.5)
+    gains = [reflector_gain(depth, length, float(a), min(height, 90.0), share) for a in angles]
+    best = int(np.argmax(gains))
+    return Reflector(float(angles[best]), gains[best])

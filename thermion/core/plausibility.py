@@ -16,16 +16,18 @@ from thermion.core.values import series, single
 
 ABSOLUTE_ZERO_C = -273.15
 Answer = Literal["ok", "ask", "refuse"]
-Code = Literal["", "impossible", "other unit", "decimal place", "neighbour's value", "jump"]
+Code = Literal[
+    "", "impossible", "other unit", "decimal place", "neighbour's value", "jump", "backwards"
+]
 
 
 @dataclass(frozen=True)
 class Check:
-    """The answer, a sentence for the reader, and the likely correction [°C] if there is one."""
+    """The answer, a sentence for the reader, and the likely correction (stored unit), if any."""
 
     answer: Answer
     message: str = ""
-    suggestion_c: float | None = None
+    suggestion: float | None = None
     code: Code = ""
 
 
@@ -98,7 +100,7 @@ def check_temperature(typed: float, context: Context) -> Check:
         return Check(
             "refuse",
             f"{shown} cannot be here: this test reads {limits} {unit_label(context.unit)}.",
-            slip.suggestion_c if slip else None,
+            slip.suggestion if slip else None,
             "impossible",
         )
     expected = context.expected
@@ -153,3 +155,56 @@ def _slip(number: float, value: float, context: Context) -> Check | None:
 
 def _ask_unit(number: float, converted: float, other: TempUnit) -> Check:
     return Check("ask", f"Was that {number:g} {unit_label(other)}?", converted, "other unit")
+
+
+def check_amount(
+    typed: float, low: float, high: float, label: str, *, most: str = "",
+    expected: Expectation | None = None, whole: bool = False,
+) -> Check:  # fmt: skip
+    """Check one number of an attempt: a count, a length, a volume, a time; any one unit.
+
+    `low` to `high` is what can be (the track, the string, the water poured, the weights there
+    are) and `most` says in words what the upper end is. Outside: refused, with a decimal sign
+    left out or one too many as suggestion where that would fit. Inside but far from `expected`
+    (in the same unit): asked. `whole` refuses broken counts.
+    """
+    value = single("typed", typed)
+    if whole and value != int(value):
+        return Check("refuse", f"{label} is counted in whole numbers.", code="impossible")
+    if not low <= value <= high:
+        fits = [value * f for f in (0.1, 0.01, 10.0) if low < value * f <= high]
+        end = most or f"{high:g}"
+        over = f"{label} can be at most {end}." if value > high else f"{label}: {low:g} or more."
+        return Check("refuse", over, fits[0] if fits else None, "impossible")
+    if expected is None or abs(value - expected.value_c) <= expected.tolerance_k:
+        return Check("ok")
+    for factor in (0.1, 10.0):
+        if abs(value * factor - expected.value_c) <= expected.tolerance_k:
+            word = "left out" if factor < 1 else "too many"
+            return Check("ask", f"A decimal sign {word}?", value * factor, "decimal place")
+    return Check("ask", f"Far from the earlier tries ({expected.value_c:.3g}).", code="jump")
+
+
+def check_stage(before: int | None, seen: int) -> Check:
+    """Check a stage of melting against the one seen before: backwards is asked, never refused.
+
+    Refused only what is not one of the five stages (0 to 4).
+    """
+    if seen not in range(5):
+        return Check("refuse", "There are five stages, firm to liquid.", code="impossible")
+    if before is not None and seen < before:
+        return Check("ask", "That is less melted than before. Right row?", before, "backwards")
+    return Check("ok")
+
+
+def check_mass_balance(melted: float, left: float, started: float) -> Check:
+    """Ask when melted and left differ from the start by over 5 % (one unit for all three)."""
+    total = single("melted", melted) + single("left", left)
+    begun = single("started", started)
+    if begun <= 0:
+        raise ValueError("started: expected a mass above zero")
+    if abs(total - begun) <= 0.05 * begun:
+        return Check("ok")
+    way = "missing" if total < begun else "too much"
+    return Check("ask", f"{abs(total - begun) / begun:.0%} of the ice is {way}. Weigh again?",
+                 code="jump")  # fmt: skip

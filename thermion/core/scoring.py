@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from math import sqrt
 
 from thermion.core.units import convert
-from thermion.core.values import Figure, single
+from thermion.core.values import Direction, Figure, not_negative, single
 
 
 @dataclass(frozen=True)
@@ -106,33 +106,81 @@ def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermVa
 
 @dataclass(frozen=True)
 class Sensitivity:
-    """Smallest relative change of one weight that would change the winner."""
+    """How firmly a rule decides.
 
-    term: int
-    change: float
-    winner: str
-
-
-def sensitivity(scores: Mapping[str, Score]) -> Sensitivity | None:
-    """How firmly the rule decides: None when there is no single winner or nothing overtakes it.
-
-    `change` is relative: −0.2 means that term's weight lowered by a fifth.
+    `change` is the smallest relative change of one weight (of term number `term`) that makes
+    `winner` lead: −0.2 means lowered by a fifth. All three are None when there is no single
+    leader or nothing overtakes it. `ranks` holds each build's place under every other rule.
     """
-    known = {k: s for k, s in scores.items() if s.total is not None}
-    order = sorted(known, key=lambda k: -(known[k].total or 0.0))
-    if len(order) < 2 or known[order[0]].total == known[order[1]].total:
-        return None
-    winner = known[order[0]]
-    best: Sensitivity | None = None
-    for key in order[1:]:
-        lead = (winner.total or 0.0) - (known[key].total or 0.0)
-        for i, (mine, theirs) in enumerate(zip(winner.terms, known[key].terms, strict=True)):
-            gap = (mine.contribution or 0.0) - (theirs.contribution or 0.0)
+
+    term: int | None = None
+    change: float | None = None
+    winner: str | None = None
+    ranks: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
+
+
+def sensitivity(
+    rule: Sequence[Term],
+    builds: Mapping[str, Mapping[str, Figure]],
+    *,
+    units: Mapping[str, str] | None = None,
+    better: Direction = "higher",
+    presets: Mapping[str, Sequence[Term]] | None = None,
+) -> Sensitivity:
+    """How far a weight must move to change the winner, and the places under other rules.
+
+    Parameters
+    ----------
+    rule : the terms.  builds : name -> figures by metric.
+    units : metric -> unit of its figures; the rule's own units when not given.
+    better : direction of the score.  presets : name -> terms of the rules to compare with.
+    """
+    if units is None:
+        every = [*rule, *(t for terms in (presets or {}).values() for t in terms)]
+        units = {t.metric: t.unit for t in reversed(every)}
+    known = {
+        name: found
+        for name, figures in builds.items()
+        if (found := score(rule, figures, units)).total is not None
+    }
+    ranks = {
+        name: score_places(
+            {b: score(terms, figures, units).total for b, figures in builds.items()}, better
+        )
+        for name, terms in (presets or {}).items()
+    }
+    term, change, winner = _overtaking(known, -1.0 if better == "lower" else 1.0)
+    return Sensitivity(term, change, winner, ranks)
+
+
+def score_places(totals: Mapping[str, float | None], better: Direction) -> dict[str, int]:
+    """Place of each build that has a score; equal scores share the better place."""
+    sign = -1.0 if better == "lower" else 1.0
+    known = {name: sign * total for name, total in totals.items() if total is not None}
+    if better == "none":
+        return dict.fromkeys(known, 1)
+    return {name: 1 + sum(x > mine for x in known.values()) for name, mine in known.items()}
+
+
+def _overtaking(
+    scores: Mapping[str, Score], sign: float
+) -> tuple[int | None, float | None, str | None]:
+    totals = {name: sign * (s.total or 0.0) for name, s in scores.items()}
+    order = sorted(totals, key=lambda name: -totals[name])
+    if len(order) < 2 or totals[order[0]] == totals[order[1]]:
+        return None, None, None
+    leader = order[0]
+    best: tuple[int | None, float | None, str | None] = (None, None, None)
+    for name in order[1:]:
+        lead = totals[leader] - totals[name]
+        pairs = zip(scores[leader].terms, scores[name].terms, strict=True)
+        for i, (mine, theirs) in enumerate(pairs):
+            gap = sign * ((mine.contribution or 0.0) - (theirs.contribution or 0.0))
             if gap == 0:
                 continue
             change = -lead / gap
-            if best is None or abs(change) < abs(best.change):
-                best = Sensitivity(i, change, key)
+            if best[1] is None or abs(change) < abs(best[1]):
+                best = (i, change, name)
     return best
 
 
@@ -141,8 +189,10 @@ def impact(uses: Sequence[tuple[float, float, float]], credit: float) -> float:
 
     `uses` holds (units, points per unit, reused units of these) per material.
     """
+    back = not_negative("credit", credit)
     total = sum(
-        single("units", units) * single("points", points) - credit * reused
+        not_negative("units", units) * single("points", points)
+        - back * not_negative("reused", reused)
         for units, points, reused in uses
     )
     return max(total, 0.0)

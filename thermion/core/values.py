@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import isfinite
+from math import isfinite, sqrt
 from typing import Literal
 
 import numpy as np
@@ -54,6 +54,54 @@ def single(name: str, value: ArrayLike) -> float:
     if not isfinite(found):
         raise ValueError(f"{name}: expected a finite number, found {found}")
     return found
+
+
+def positive(name: str, value: ArrayLike) -> float:
+    """`value` as one finite float above zero; ValueError naming `name` otherwise."""
+    found = single(name, value)
+    if found <= 0:
+        raise ValueError(f"{name}: expected a number above zero, found {found:g}")
+    return found
+
+
+def not_negative(name: str, value: ArrayLike) -> float:
+    """`value` as one finite float of zero or more; ValueError naming `name` otherwise."""
+    found = single(name, value)
+    if found < 0:
+        raise ValueError(f"{name}: expected zero or more, found {found:g}")
+    return found
+
+
+def whole(name: str, value: ArrayLike, least: int = 1) -> int:
+    """`value` as a whole number of at least `least`; ValueError naming `name` otherwise."""
+    found = single(name, value)
+    if found != int(found) or found < least:
+        raise ValueError(f"{name}: expected a whole number of {least} or more, found {found:g}")
+    return int(found)
+
+
+def ratio(top: Figure, bottom: Figure) -> Figure:
+    """top / bottom of two figures of zero or more; a bound of either becomes a bound of the ratio.
+
+    Relative standard uncertainties add in quadrature (GUM 5.1.6). A bottom of zero, or bounds
+    on both sides that say nothing, give a reason instead.
+    """
+    notes = tuple(dict.fromkeys((*top.notes, *bottom.notes)))
+    if top.value is not None and bottom.value is not None:
+        if bottom.value == 0:
+            return Figure(reason="compared with zero")
+        value = top.value / bottom.value
+        variance = (value * (bottom.se or 0.0)) ** 2 + (top.se or 0.0) ** 2
+        known = top.se is not None or bottom.se is not None
+        return Figure(value, sqrt(variance) / abs(bottom.value) if known else None, notes=notes)
+    most_below = bottom.value if bottom.value is not None else bottom.at_most
+    least_below = bottom.value if bottom.value is not None else bottom.at_least
+    least_above = top.value if top.value is not None else top.at_least
+    most_above = top.value if top.value is not None else top.at_most
+    low = least_above / most_below if least_above is not None and most_below else None
+    high = most_above / least_below if most_above is not None and least_below else None
+    reason = top.reason if top.value is None else bottom.reason
+    return Figure(at_least=low, at_most=high, reason=reason or "not known", notes=notes)
 
 
 def series(time_s: ArrayLike, value: ArrayLike) -> tuple[FloatArray, FloatArray]:

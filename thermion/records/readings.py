@@ -161,7 +161,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         "entry_id": item.entry_id, "phase": item.phase, "mark_s": item.mark_s, "time_s": time_s,
         "timed": timed, "value": value, "source": item.source,
         "question": check.message if doubtful else "",
-        "suggestion": check.suggestion_c if doubtful else None,
+        "suggestion": check.suggestion if doubtful else None,
         "client_id": item.client_id, "entered_at": entered, "arrived_at": arrived,
         "supersedes_id": before.id if before else None,
     }  # fmt: skip
@@ -232,7 +232,7 @@ def _checked(
     )
     check = check_temperature(setting.from_si(value, "degC"), context)
     if check.answer == "refuse":
-        raise Implausible(check.message, setting.typed(check.suggestion_c, "degC", 1))
+        raise Implausible(check.message, setting.typed(check.suggestion, "degC", 1))
     if read_in != setting.temp_unit and check.answer == "ok":
         shown = setting.show(value, "degC")
         check = Check("ok", f"Read as {item.typed.strip()}, stored as {shown}.")

@@ -246,9 +246,9 @@ def _lead(found: Findings, teams: dict[str, Team], brief: Brief) -> str:
 
 
 def _firmness(found: Findings, teams: dict[str, Team], brief: Brief) -> str:
-    if found.firmness is None:
-        return ""
     weight = found.firmness
+    if weight.term is None or weight.change is None or weight.winner is None:
+        return ""
     term = found.versions[0].score.terms[weight.term].term
     name = brief.kind.metric(term.metric).label.lower()
     share = f"{abs(weight.change) * 100:.0f} %"
