@@ -113,8 +113,8 @@ def test_figures_of_merit_and_the_refusal_of_the_impossible():
 def test_a_trial_gives_back_the_physics_it_was_made_with():
     model = oven_model(GOOD, RIG)
     marks = np.arange(0, 1801, 300.0)
-    warm = KIND.rehearse(GOOD, RIG, "heating", marks, 20.0)
-    cool = KIND.rehearse(GOOD, RIG, "cooling", marks, float(warm[-1]))
+    warm = KIND.course(GOOD, RIG, "heating", marks, 20.0)
+    cool = KIND.course(GOOD, RIG, "cooling", marks, float(warm[-1]))
     traces = {"heating": Trace(tuple(marks), tuple(observe(warm, seed=1))),
               "cooling": Trace(tuple(marks), tuple(observe(cool, seed=2)))}  # fmt: skip
     conditions = {**RIG, "level_c": 50.0, "fall_k": 10.0, "lost_min": 10.0}
@@ -184,8 +184,8 @@ def test_no_mug_no_water_and_no_boiling_limit():
     assert not [s for s in draw_oven(GOOD, dry).shapes if s.tone in ("mug", "water")]
     hot = with_parts(Part("reflector", "foil", "flat", 1), reflector_deg=90.0)
     wet = {**dry, "load_kg": 0.05}
-    assert KIND.rehearse(hot, wet, "heating", [7200.0], 20.0)[0] == 100.0
-    assert KIND.rehearse(hot, dry, "heating", [7200.0], 20.0)[0] > 100.0
+    assert KIND.course(hot, wet, "heating", [7200.0], 20.0)[0] == 100.0
+    assert KIND.course(hot, dry, "heating", [7200.0], 20.0)[0] > 100.0
 
 
 def test_hints_ask_and_do_not_tell():

@@ -46,7 +46,7 @@ class SimulatedProbe:
             for length, light in self._stretches(each.key, max(seconds, 0.0)):
                 sun = self.conditions.get("irradiance_w_m2", 0.0) * light
                 conditions = {**self.conditions, "irradiance_w_m2": sun}
-                at = float(self.kind.rehearse(self.plan, conditions, each.key, [length], at)[0])
+                at = float(self.kind.course(self.plan, conditions, each.key, [length], at)[0])
             if each.key == phase:
                 break
         return at

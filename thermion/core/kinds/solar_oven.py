@@ -20,6 +20,7 @@ from thermion.core.curves import (
     rise,
 )
 from thermion.core.kinds.base import (
+    BriefDefault,
     Caution,
     Choice,
     Condition,
@@ -27,8 +28,10 @@ from thermion.core.kinds.base import (
     Fitted,
     Kind,
     Metric,
+    Observation,
     Phase,
     Place,
+    Reads,
     School,
     Trace,
     Trial,
@@ -40,8 +43,9 @@ from thermion.core.oven import (
     first_figure_of_merit,
     heat_loss_coefficient,
 )
+from thermion.core.rounds import even_marks
 from thermion.core.scoring import Term
-from thermion.core.sim import simulate_ovens
+from thermion.core.sim import observe, simulate_ovens
 from thermion.core.values import Figure, FloatArray
 
 RESOLUTION_K = 0.5
@@ -172,7 +176,7 @@ def _cooling_figures(trial: Trial, trace: Trace, cool: Approach) -> dict[str, Fi
     return figures
 
 
-def rehearse(
+def course(
     plan: Plan,
     conditions: Mapping[str, float],
     phase: str,
@@ -192,6 +196,22 @@ def rehearse(
     return np.minimum(found, BOILING_C) if conditions.get("load_kg", 0.0) > 0 else found
 
 
+def simulate(plans: Sequence[Plan], conditions: Mapping[str, float], seed: int) -> list[Trial]:
+    """What a class would read of these boxes at the usual marks, thermometer and all."""
+    rig = {**KIND.default_rig(), **conditions}
+    out = []
+    for i, plan in enumerate(plans):
+        at, traces = rig["start_c"], {}
+        for n, phase in enumerate(KIND.phases):
+            marks = even_marks(phase.until_s, phase.every_s)
+            true = course(plan, rig, phase.key, marks, at)
+            at = float(true[-1])
+            read = observe(true, seed=(seed, i, n), resolution=RESOLUTION_K)
+            traces[phase.key] = Trace(tuple(marks), tuple(read.tolist()))
+        out.append(Trial(traces, rig))
+    return out
+
+
 def correct(figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
     """A peak under the other run's sun and air, where both are known."""
     needed = ("air_c", "irradiance_w_m2")
@@ -207,6 +227,8 @@ def correct(figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -
 KIND = Kind(
     key="solar_oven",
     label="Solar oven",
+    test="clocked",
+    reads=(Reads("temp_c", "Temperature", "degC", -20.0, 200.0, RESOLUTION_K),),
     metrics=(
         Metric("peak", "Hottest", "degC", "higher"),
         Metric("rise", "Rise", "delta_degC", "higher"),
@@ -289,21 +311,35 @@ KIND = Kind(
                 adult=True),
         Caution("Food from a low-temperature oven may not be safe to eat; taste nothing raw."),
     ),
-    stories={
-        "6-8": "The lighthouse has no power. Can a box warm the keeper's supper with light alone?",
-        "9-12": "The generator is off for a week. Build a box that warms the keeper's mug of water "
-                "with light alone, and keeps it warm when the light goes.",
-        "13-16": "With the generator down, the relief crew must heat water by light alone. Design "
-                 "a collector that reaches the level soonest, holds it longest and spends least.",
+    observations=(
+        Observation("leak", "Air slips out at a joint", "Where is the warm air going?"),
+        Observation("fog", "The window fogs", "Where does the water come from, and what does it "
+                    "do to the light?"),
+        Observation("aim", "The reflector lights the wall", "Where does the bright patch fall?"),
+        Observation("bright", "Nothing dark inside", "Where does light turn into heat?"),
+        Observation("opened", "The door was opened to read", "What left when the door opened?"),
+        Observation("cloud", "A cloud passed", "What does the curve show at that moment?"),
+        Observation("sag", "The window sags", "How thick is the still air now?"),
+    ),
+    defaults={
+        "6-8": BriefDefault(
+            "The lighthouse has no power. Can a box warm the keeper's supper with light alone?",
+            "The mug gets warm.", "raw", limits=1.0, marks=2.0),
+        "9-12": BriefDefault(
+            "The generator is off for a week. Build a box that warms the keeper's mug of water "
+            "with light alone, and keeps it warm when the light goes.",
+            "The hottest mug, made with the fewest units.", "thrift"),
+        "13-16": BriefDefault(
+            "With the generator down, the relief crew must heat water by light alone. Design "
+            "a collector that reaches the level soonest, holds it longest and spends least.",
+            "Rise and holding, less what it costs the island.", "green", limits=0.75),
     },
-    possible_c=(-20.0, 200.0),
-    possible_air_c=(-40.0, 60.0),
-    resolution=RESOLUTION_K,
     prediction="peak",
     level="level_c",
     fit=fit,
     hints=oven_hints,
     draw=draw_oven,
-    rehearse=rehearse,
+    course=course,
+    simulate=simulate,
     correct=correct,
 )  # fmt: skip
