@@ -49,6 +49,7 @@ class Crew:
                 teams=[TeamInput("Avocet"), TeamInput("Dunlin"), TeamInput("Godwit")],
             )  # fmt: skip
             challenge = briefs.create_challenge(session, made, "solar_oven", "Keeper's supper")
+            briefs.use_school(challenge, "raw")
             briefs.acknowledge_cautions(challenge)
             briefs.finish_brief(challenge)
             self.class_id, self.challenge_id = made.id, challenge.id

@@ -212,7 +212,7 @@ def _gains(
     spread: float | None,
     better: Direction,
 ) -> list[Gain]:
-    metric = kind.metric(kind.headline[0])
+    metric = kind.headline_for(tried[0].trial.choices)[0]
     places = {p.key: p.label for p in kind.places}
     factors = {f.key: (f.label, f.unit) for f in kind.factors}
     tries: dict[tuple[str, int], list[Tried]] = {}
@@ -241,7 +241,7 @@ def _gains(
         unfair = comparable(was, now, tolerance)
         corrected, corrected_verdict = None, ""
         if unfair:
-            moved = [kind.correct(f, t.trial.conditions, now) for t, f in old]
+            moved = [kind.correct(metric.key, f, t.trial.conditions, now) for t, f in old]
             usable = [f for f in moved if f is not None]
             if len(usable) == len(moved):
                 corrected_verdict, corrected = _gain(

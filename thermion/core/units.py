@@ -25,11 +25,19 @@ LABELS = {
     "watt/delta_degC": "W/°C", "watt/delta_degF": "W/°F", "delta_degC/minute": "°C/min",
     "delta_degF/minute": "°F/min", "count": "units", "point": "points", "degree": "°",
     "dimensionless": "",
+    "milliliter": "mL", "liter": "L", "milliliter/minute": "mL/min", "millimeter/hour": "mm/h",
+    "meter/second": "m/s", "centimeter/second": "cm/s", "meter/second**2": "m/s²",
+    "newton": "N", "millinewton": "mN", "newton/meter**2": "N/m²", "watt": "W", "milliwatt": "mW",
+    "joule": "J", "percent": "%", "delta_degC/watt": "°C/W", "delta_degF/watt": "°F/W",
+    "turn/minute": "turns/min", "hour": "h",
     "delta_degC/(watt/meter**2)": "°C per W/m²", "delta_degF/(watt/meter**2)": "°F per W/m²",
 }  # fmt: skip
 _STORED = {
     "centimeter": "meter", "millimeter": "meter", "centimeter**2": "meter**2",
-    "gram": "kilogram",
+    "gram": "kilogram", "milliliter": "meter**3", "liter": "meter**3",
+    "milliliter/minute": "meter**3/second", "millimeter/hour": "meter/second",
+    "centimeter/second": "meter/second", "millinewton": "newton", "milliwatt": "watt",
+    "percent": "dimensionless", "turn/minute": "turn/second",
 }  # fmt: skip
 _TYPED_UNITS = {
     "c": "degC", "°c": "degC", "degc": "degC", "celsius": "degC", "ºc": "degC",
@@ -174,5 +182,6 @@ class Setting:
         """`value` as it would be typed into a field: shortest digits, no unit."""
         if value is None:
             return ""
-        text = f"{round(self.from_si(value, base), digits):.10g}"
+        text = f"{self.from_si(value, base):.{digits}f}".rstrip("0").rstrip(".")
+        text = "0" if text in ("-0", "") else text
         return text.replace(".", ",") if self.decimal == "comma" else text

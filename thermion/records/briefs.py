@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from math import ceil
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
@@ -16,7 +17,7 @@ from thermion.core.materials import MATERIALS
 from thermion.core.rounds import even_marks, slots
 from thermion.core.scoring import Term, score
 from thermion.core.units import Setting
-from thermion.core.values import Figure
+from thermion.core.values import Direction, Figure
 from thermion.records.classes import setting_of
 from thermion.records.errors import Gone, Refused
 from thermion.records.models import (
@@ -61,7 +62,13 @@ class Brief:
         """This challenge's own rule, or another school's in the class's units."""
         if school in ("own", self.school):
             return self.rule
-        return self.kind.rule(school, self.setting, self.last_mark_s())
+        return self.kind.rule(school, self.setting, self.last_mark_s(), self.choices)
+
+    def better_of(self, school: str) -> Direction:
+        """Which way a school's score points; an own rule counts upward."""
+        if school == "own":
+            return "higher"
+        return self.kind.school(school, self.choices).better
 
 
 # What a page needs of a challenge, loaded in a fixed number of queries.
@@ -104,7 +111,7 @@ def brief_of(challenge: Challenge) -> Brief:
         marks[mark.phase] = (*marks.get(mark.phase, ()), mark.time_s)
     if challenge.school in {s.key for s in kind.schools}:  # follows the class's units and marks
         ends = {phase: times[-1] for phase, times in marks.items() if times}
-        rule = kind.rule(challenge.school, setting, ends)
+        rule = kind.rule(challenge.school, setting, ends, choices)
     return Brief(
         kind,
         setting,
@@ -126,13 +133,14 @@ def create_challenge(
     kind = get_kind(kind_key)
     if not title.strip():
         raise Refused("Give the challenge a title.", "title")
+    default = next(d for band, d in kind.defaults.items() if band == age_band)
     position = len(school_class.challenges)
     challenge = Challenge(
         school_class=school_class,
         kind=kind.key,
         title=title.strip(),
         age_band=age_band,
-        story=next(text for band, text in kind.stories.items() if band == age_band),
+        story=default.story,
         position=position,
         created_at=datetime.now(UTC),
     )
@@ -142,14 +150,21 @@ def create_challenge(
     ]
     challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.choices]
     challenge.marks = [
-        Mark(phase=p.key, time_s=t) for p in kind.phases for t in even_marks(p.until_s, p.every_s)
+        Mark(phase=p.key, time_s=t)
+        for p in kind.phases
+        for t in even_marks(p.until_s, p.every_s * default.marks)
     ]
     challenge.offers = [
-        OfferRow(position=i, material=key, limit_units=limit, points=MATERIALS[key].points)
+        OfferRow(
+            position=i,
+            material=key,
+            points=MATERIALS[key].points,
+            limit_units=None if limit is None else ceil(limit * default.limits),
+        )
         for i, (key, limit) in enumerate(kind.materials)
     ]
     session.add(challenge)
-    use_school(challenge, kind.schools[0].key)
+    use_school(challenge, default.school)
     session.flush()
     return challenge
 
@@ -157,7 +172,7 @@ def create_challenge(
 def use_school(challenge: Challenge, school: str) -> None:
     """Replace the rule by a school's, in the class's units."""
     brief = brief_of(challenge)
-    rule = brief.kind.rule(school, brief.setting, brief.last_mark_s())
+    rule = brief.kind.rule(school, brief.setting, brief.last_mark_s(), brief.choices)
     save_rule(challenge, rule, school)
 
 

@@ -49,7 +49,9 @@ def load_evidence(
     tried = tuple(t for run in runs for t in _tried(run, traces, brief))
     found = None
     if tried:
-        found = analyse(brief.kind, tried, brief.rule_of(school), brief.tolerance)
+        found = analyse(
+            brief.kind, tried, brief.rule_of(school), brief.tolerance, brief.better_of(school)
+        )
     return Evidence(tried, found, tuple(runs))
 
 
@@ -135,7 +137,16 @@ def _tried(run: Run, traces: _Traces, brief: Brief) -> list[Tried]:
                 entry.version.number,
                 run.number,
                 plan,
-                Trial(mine, conditions, air, count.units, count.impact, brief.interval_s()),
+                Trial(
+                    mine,
+                    conditions,
+                    air,
+                    count.units,
+                    count.impact,
+                    brief.interval_s(),
+                    choices=brief.choices,
+                    plan=plan,
+                ),
                 entry.version.prediction,
                 tuple(missed),
             )

@@ -4,177 +4,38 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Literal, Protocol, TypeVar
+from typing import Literal, Protocol
 
 from thermion.core.builds import Plan
+from thermion.core.kinds.pieces import (
+    AGE_BANDS,
+    AgeBand,
+    Bench,
+    BriefDefault,
+    Caution,
+    Choice,
+    Condition,
+    Cut,
+    Factor,
+    Metric,
+    Observation,
+    Phase,
+    Place,
+    Reads,
+    RigCheck,
+    School,
+    When,
+    applying,
+)
 from thermion.core.scoring import Term
-from thermion.core.units import Setting, convert, stored_unit
-from thermion.core.values import Direction, Figure, FloatArray
+from thermion.core.units import Setting
+from thermion.core.values import Figure, FloatArray
 
-AgeBand = Literal["6-8", "9-12", "13-16"]
-AGE_BANDS: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
-When = tuple[str, str] | None  # (key of a choice, its value) under which something applies
-
-
-@dataclass(frozen=True)
-class Metric:
-    """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that."""
-
-    key: str
-    label: str
-    unit: str
-    better: Direction
-    digits: int = 1
-    when: When = None
-
-    @property
-    def si_unit(self) -> str:
-        """The unit its figures are computed in."""
-        return stored_unit(self.unit)
-
-
-@dataclass(frozen=True)
-class Condition:
-    """A number of the rig held fixed for everyone; `tolerance` decides if runs compare."""
-
-    key: str
-    label: str
-    unit: str
-    default: float
-    tolerance: float
-    low: float
-    high: float
-    hint: str = ""
-    when: When = None
-    actual: bool = False  # measured anew for each run
-
-    def si(self, field: Literal["default", "tolerance", "low", "high"]) -> float:
-        """That number in the stored unit; a tolerance is a difference."""
-        unit = self.unit
-        if field == "tolerance" and unit.startswith("deg") and unit != "degree":
-            unit = "delta_" + unit
-        return convert(getattr(self, field), unit, stored_unit(unit))
-
-
-@dataclass(frozen=True)
-class Choice:
-    """A setting with a few named values."""
-
-    key: str
-    label: str
-    options: tuple[tuple[str, str], ...]
-
-
-@dataclass(frozen=True)
-class Phase:
-    """A stretch of a clocked test with its own clock and marks."""
-
-    key: str
-    label: str
-    begin: str  # words on the button that starts it
-    until_s: float
-    every_s: float
-    when: When = None
-
-
-@dataclass(frozen=True)
-class Reads:
-    """Something that is read: what can be (`low` to `high`) and the instrument's step.
-
-    All three in the shown `unit`. `words` name the values of a scale in words, 0 first; `whole`
-    numbers are counted. `of` names the device it is read of when a team has several.
-    """
-
-    key: str
-    label: str
-    unit: str
-    low: float
-    high: float
-    resolution: float
-    words: tuple[str, ...] = ()
-    whole: bool = False
-    of: str = ""
-    when: When = None
-
-    @property
-    def step_si(self) -> float:
-        """The instrument's step in the stored unit."""
-        unit = self.unit
-        if unit.startswith("deg") and unit != "degree":
-            unit = "delta_" + unit
-        return convert(self.resolution, unit, stored_unit(unit))
-
-
-@dataclass(frozen=True)
-class Observation:
-    """Something seen at a test, and the question that points a team to its cause."""
-
-    key: str
-    seen: str
-    ask: str
-
-
-@dataclass(frozen=True)
-class BriefDefault:
-    """What a brief starts from at one age: story, success in words, and how much of it.
-
-    `limits` is the share of the usual material limits, `attempts` how many each team has in a
-    test by turns, `marks` how often the marks of a clocked test come (1 usual, 2 half as often).
-    """
-
-    story: str
-    success: str
-    school: str
-    limits: float = 1.0
-    attempts: int = 3
-    marks: float = 1.0
-
-
-@dataclass(frozen=True)
-class Place:
-    """Where a part can go, and which materials are usual there."""
-
-    key: str
-    label: str
-    job: str
-
-
-@dataclass(frozen=True)
-class Factor:
-    """A dimension or angle of a build, set by pointing."""
-
-    key: str
-    label: str
-    unit: str
-    default: float
-    low: float
-    high: float
-    step: float
-
-    def si(self, field: Literal["default", "low", "high", "step"]) -> float:
-        """That number in the stored unit."""
-        return convert(getattr(self, field), self.unit, stored_unit(self.unit))
-
-
-@dataclass(frozen=True)
-class School:
-    """A way of scoring; terms name metrics with base units, turned into the class's own."""
-
-    key: str
-    label: str
-    sentence: str
-    terms: tuple[Term, ...]
-    better: Direction = "higher"
-    when: When = None
-
-
-@dataclass(frozen=True)
-class Caution:
-    """A safety rule; `when` limits it to a choice, e.g. ("heat_source", "sun")."""
-
-    text: str
-    adult: bool = False
-    when: When = None
+__all__ = [
+    "AGE_BANDS", "AgeBand", "Attempt", "Bench", "BriefDefault", "Caution", "Choice", "Condition",
+    "Cut", "Drawing", "Factor", "Fitted", "Kind", "Metric", "Observation", "Phase", "Place",
+    "Reads", "RigCheck", "School", "Shape", "Trace", "Trial", "When", "applying",
+]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -200,7 +61,7 @@ class Trial:
 
     `traces` by phase, or by what is read when a phase has several; `attempts` of a test by
     turns, in order; `control` traces of the untouched control beside it; the run's
-    conditions [stored unit], the air, and the plan's counts.
+    conditions [stored unit] and choices, the air, and the plan with its counts.
     """
 
     traces: Mapping[str, Trace]
@@ -211,6 +72,12 @@ class Trial:
     interval_s: Mapping[str, float] = field(default_factory=dict)
     attempts: tuple[Attempt, ...] = ()
     control: Mapping[str, Trace] = field(default_factory=dict)
+    choices: Mapping[str, str] = field(default_factory=dict)
+    plan: Plan = field(default_factory=Plan)
+
+    def counts(self) -> dict[str, Figure]:
+        """Units and impact of the plan, which every family reports."""
+        return {"units": Figure(self.units_used, 0.0), "impact": Figure(self.impact_points, 0.0)}
 
     def fair(self) -> tuple[Attempt, ...]:
         """Attempts that may be ranked: those that were not hand-held."""
@@ -248,6 +115,21 @@ class Drawing:
     shapes: tuple[Shape, ...]
 
 
+class Simulate(Protocol):
+    """Trials that plans would have under a rig [stored units] and choices; seeded."""
+
+    def __call__(
+        self,
+        plans: Sequence[Plan],
+        conditions: Mapping[str, float],
+        seed: int,
+        choices: Mapping[str, str] | None = None,
+    ) -> list[Trial]: ...
+
+
+Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
+
+
 def _no_correction(*_: object) -> Figure | None:
     return None
 
@@ -259,7 +141,7 @@ class Kind:
     `fit` turns trials into figures, `draw` a plan into a drawing, `hints` asks what a plan
     leaves open, `simulate` gives the trials that plans would have under a rig (seeded).
     `course`, where temperatures are read, follows one build through a phase; `correct` brings
-    a figure to another run's conditions where physics allows.
+    a metric's figure from one run's conditions to another's where physics allows.
     """
 
     key: str
@@ -280,7 +162,7 @@ class Kind:
     fit: Callable[[Sequence[Trial]], list[Fitted]]
     hints: Callable[[Plan], list[str]]
     draw: Callable[[Plan, Mapping[str, float]], Drawing]
-    simulate: Callable[[Sequence[Plan], Mapping[str, float], int], list[Trial]]
+    simulate: Simulate
     phases: tuple[Phase, ...] = ()
     choices: tuple[Choice, ...] = ()
     criteria: tuple[Condition, ...] = ()  # levels the figures refer to
@@ -288,10 +170,9 @@ class Kind:
     possible_air_c: tuple[float, float] = (-40.0, 60.0)
     level: str = ""  # criterion drawn as a line on the curves
     control: str = ""  # what stands untouched beside the builds, if anything
+    bench: Bench = Bench()
     course: Callable[..., FloatArray] | None = None
-    correct: Callable[[Figure, Mapping[str, float], Mapping[str, float]], Figure | None] = (
-        _no_correction
-    )
+    correct: Correct = _no_correction
 
     @property
     def stories(self) -> dict[AgeBand, str]:
@@ -315,6 +196,17 @@ class Kind:
             and [r.unit for r in self.reads] == ["degC"]
             and self.course is not None
         )
+
+    def headline_for(self, choices: Mapping[str, str]) -> tuple[Metric, ...]:
+        """Metrics shown first under these choices."""
+        return tuple(applying([self.metric(key) for key in self.headline], choices))
+
+    def schools_for(self, choices: Mapping[str, str]) -> list[School]:
+        return applying(self.schools, choices)
+
+    def reads_for(self, choices: Mapping[str, str]) -> list[Reads]:
+        """What is read under these choices, in the order in which it is noted."""
+        return applying(self.reads, choices)
 
     def metric(self, key: str) -> Metric:
         for metric in self.metrics:
@@ -349,30 +241,23 @@ class Kind:
     def cautions_for(self, choices: Mapping[str, str]) -> list[Caution]:
         return applying(self.cautions, choices)
 
-    def school(self, key: str) -> School:
-        for preset in self.schools:
-            if preset.key == key:
-                return preset
-        raise ValueError(f"school: expected one of {[s.key for s in self.schools]}, got {key}")
+    def school(self, key: str, choices: Mapping[str, str] | None = None) -> School:
+        """The preset of that name, the one for these choices when there are several."""
+        named = [preset for preset in self.schools if preset.key == key]
+        if not named:
+            known = list(dict.fromkeys(s.key for s in self.schools))
+            raise ValueError(f"school: expected one of {known}, got {key}")
+        return next(iter(applying(named, choices or {})), named[0])
 
     def rule(
-        self, school: str, setting: Setting, last_mark_s: Mapping[str, float]
+        self,
+        school: str,
+        setting: Setting,
+        last_mark_s: Mapping[str, float],
+        choices: Mapping[str, str] | None = None,
     ) -> tuple[Term, ...]:
         """A school's terms in the class's units, capped by the length of the phase they need."""
         return tuple(
             Term(t.metric, setting.unit_of(t.unit), t.weight, t.divisor, self._cap(t, last_mark_s))
-            for t in self.school(school).terms
+            for t in self.school(school, choices).terms
         )
-
-
-class _Conditional(Protocol):
-    @property
-    def when(self) -> When: ...
-
-
-_C = TypeVar("_C", bound=_Conditional)
-
-
-def applying(items: Sequence[_C], choices: Mapping[str, str]) -> list[_C]:
-    """Those of the items that apply under the choices made."""
-    return [x for x in items if x.when is None or choices.get(x.when[0]) == x.when[1]]

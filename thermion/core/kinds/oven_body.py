@@ -7,12 +7,10 @@ from math import cos, radians, sin, sqrt
 
 from thermion.core.builds import Part, Plan
 from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.layers import fill, packed_resistance
+from thermion.core.kinds.shapes import box, framed
 from thermion.core.materials import (
-    AIR_W_MK,
-    FORMS,
     MATERIALS,
-    blend_conductivity,
-    layer_thickness,
 )
 from thermion.core.oven import WATER_J_KG_K, reflector_gain
 from thermion.core.sim import OvenModel
@@ -37,26 +35,13 @@ def _area(plan: Plan, aperture_m2: float, place: str) -> float:
 def _fill(
     plan: Plan, place: str, aperture_m2: float, room_m: float
 ) -> tuple[list[tuple[Part, float]], float]:
-    """Each part's thickness [m] at a place after packing into `room_m`, and the packing (≤ 1)."""
-    area = _area(plan, aperture_m2, place)
-    loose = [
-        (p, layer_thickness(MATERIALS[p.material], p.form, p.units, area)) for p in plan.at(place)
-    ]
-    total = sum(t for _, t in loose)
-    squeeze = min(1.0, room_m / total) if total else 1.0
-    return [(p, t * squeeze) for p, t in loose], squeeze
+    return fill(plan, place, _area(plan, aperture_m2, place), room_m)
 
 
 def _wall_resistance(plan: Plan, place: str, aperture_m2: float) -> float:
     gap = plan.factors.get("gap_m", 0.04)
-    layers, squeeze = _fill(plan, place, aperture_m2, gap)
     r = 1 / INSIDE_W_M2K + 1 / OUTSIDE_W_M2K + 2 * SHELL.thickness_m / SHELL.conductivity
-    for part, thickness in layers:
-        material = MATERIALS[part.material]
-        share = min(1.0, 1.0 / FORMS[part.form].bulk / squeeze)
-        r += thickness / blend_conductivity(material.conductivity, share)
-    rest = gap - sum(t for _, t in layers)
-    return r + min(GAP_M2K_W, max(rest, 0.0) / AIR_W_MK)
+    return r + packed_resistance(plan, place, _area(plan, aperture_m2, place), gap, GAP_M2K_W)
 
 
 def _coverage(plan: Plan, place: str, aperture_m2: float) -> list[tuple[Part, float]]:
@@ -130,35 +115,35 @@ def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     shell = SHELL.thickness_m * 1000
     edge = gap + 2 * shell
     shapes = [
-        _box(-edge, -edge, side + edge, -edge + shell, "shell"),
-        _box(-edge, -edge, -edge + shell, height, "shell"),
-        _box(side + edge - shell, -edge, side + edge, height, "shell"),
-        _box(-shell - gap, -shell - gap, side + shell + gap, -shell, "gap", "floor"),
-        _box(-shell - gap, -shell, -shell, height, "gap", "wall"),
-        _box(side + shell, -shell, side + shell + gap, height, "gap", "wall"),
-        _box(0, 0, side, height, "air", "absorber"),
+        box(-edge, -edge, side + edge, -edge + shell, "shell"),
+        box(-edge, -edge, -edge + shell, height, "shell"),
+        box(side + edge - shell, -edge, side + edge, height, "shell"),
+        box(-shell - gap, -shell - gap, side + shell + gap, -shell, "gap", "floor"),
+        box(-shell - gap, -shell, -shell, height, "gap", "wall"),
+        box(side + shell, -shell, side + shell + gap, height, "gap", "wall"),
+        box(0, 0, side, height, "air", "absorber"),
     ]
     at = 0.0
     for part, thickness in _fill(plan, "wall", aperture, gap / 1000)[0]:
         mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
-        shapes.append(_box(-shell - at - mm, -shell, -shell - at, height, tone, "wall", part))
+        shapes.append(box(-shell - at - mm, -shell, -shell - at, height, tone, "wall", part))
         shapes.append(
-            _box(side + shell + at, -shell, side + shell + at + mm, height, tone, "wall", part)
+            box(side + shell + at, -shell, side + shell + at + mm, height, tone, "wall", part)
         )
         at += mm
     at = 0.0
     for part, thickness in _fill(plan, "floor", aperture, gap / 1000)[0]:
         mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
         shapes.append(
-            _box(
+            box(
                 -shell - gap, -shell - at - mm, side + shell + gap, -shell - at, tone, "floor", part
             )
         )
         at += mm
     shapes += [
-        _box(-shell, -shell, side + shell, 0, "shell"),
-        _box(-shell, 0, 0, height, "shell"),
-        _box(side, 0, side + shell, height, "shell"),
+        box(-shell, -shell, side + shell, 0, "shell"),
+        box(-shell, 0, 0, height, "shell"),
+        box(side, 0, side + shell, height, "shell"),
         *_absorber(plan, aperture, side, height),
         *_mug(conditions.get("load_kg", 0.15), side),
         *_window(plan, aperture, side, height, edge),
@@ -166,14 +151,7 @@ def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
         *_seal(plan, side, height, edge),
     ]
     shapes += _light(conditions, side, height)
-    xs = [x for shape in shapes for x, _ in shape.points]
-    ys = [y for shape in shapes for _, y in shape.points]
-    left, low = min(xs) - 15, min(ys) - 45
-    return Drawing(
-        "Oven cut open, to scale",
-        (left, low, max(xs) - left + 15, max(ys) - low + 15),
-        tuple(shapes),
-    )
+    return framed("Oven cut open, to scale", shapes)
 
 
 def _light(conditions: Mapping[str, float], side: float, height: float) -> list[Shape]:
@@ -193,28 +171,16 @@ def _light(conditions: Mapping[str, float], side: float, height: float) -> list[
     return shapes + [Shape("line", ray, "ray") for ray in rays]
 
 
-def _box(
-    x0: float, y0: float, x1: float, y1: float, tone: str, place: str = "", part: Part | None = None
-) -> Shape:
-    label = ""
-    if part is not None:
-        material = MATERIALS[part.material]
-        label = f"{material.name}, {FORMS[part.form].label}, {part.units:g} {material.unit}"
-    return Shape("polygon", ((x0, y0), (x1, y0), (x1, y1), (x0, y1)), tone, place, label)
-
-
 def _absorber(plan: Plan, aperture: float, side: float, height: float) -> list[Shape]:
     shapes, at = [], 0.0
     for part, cover in _coverage(plan, "absorber", aperture):
         tone = MATERIALS[part.material].swatch
         wide = side * min(1.0, cover)
-        shapes.append(
-            _box((side - wide) / 2, at, (side + wide) / 2, at + 4, tone, "absorber", part)
-        )
+        shapes.append(box((side - wide) / 2, at, (side + wide) / 2, at + 4, tone, "absorber", part))
         if cover > 1.2:  # what does not fit on the floor climbs the sides
             climb = min(height - 6, (cover - 1) * side / 4)
-            shapes.append(_box(0, at, 3, at + climb, tone, "absorber", part))
-            shapes.append(_box(side - 3, at, side, at + climb, tone, "absorber", part))
+            shapes.append(box(0, at, 3, at + climb, tone, "absorber", part))
+            shapes.append(box(side - 3, at, side, at + climb, tone, "absorber", part))
         at += 4
     return shapes
 
@@ -225,20 +191,20 @@ def _mug(load_kg: float, side: float) -> list[Shape]:
     level = load_kg / 1000 / 0.0038 * 1000  # water over a mug of 7 cm inner diameter, mm
     x, rim = side / 2, level + 14
     return [
-        _box(x - 38, 8, x + 38, 8 + rim, "mug"),
-        _box(x - 35, 11, x + 35, 11 + level, "water"),
+        box(x - 38, 8, x + 38, 8 + rim, "mug"),
+        box(x - 35, 11, x + 35, 11 + level, "water"),
     ]
 
 
 def _window(plan: Plan, aperture: float, side: float, height: float, edge: float) -> list[Shape]:
-    shapes = [_box(-edge, height, side + edge, height + 14, "slot", "window")]
+    shapes = [box(-edge, height, side + edge, height + 14, "slot", "window")]
     at = height
     for part, cover in _coverage(plan, "window", aperture):
         tone = MATERIALS[part.material].swatch
         each = max(MATERIALS[part.material].thickness_m * 1000, 1.6)
         for _ in range(max(1, min(4, int(cover + 1e-6)))):
             wide = (side + 2 * edge) * min(1.0, cover)
-            shapes.append(_box(-edge, at, -edge + wide, at + each, tone, "window", part))
+            shapes.append(box(-edge, at, -edge + wide, at + each, tone, "window", part))
             at += each + 2.5
     return shapes
 

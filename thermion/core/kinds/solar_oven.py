@@ -20,6 +20,7 @@ from thermion.core.curves import (
     rise,
 )
 from thermion.core.kinds.base import (
+    Bench,
     BriefDefault,
     Caution,
     Choice,
@@ -32,11 +33,24 @@ from thermion.core.kinds.base import (
     Phase,
     Place,
     Reads,
-    School,
+    RigCheck,
     Trace,
     Trial,
 )
 from thermion.core.kinds.oven_body import draw_oven, oven_hints, oven_model
+from thermion.core.kinds.schools import (
+    IMPACT,
+    UNITS,
+    green,
+    passed,
+    passed_then,
+    passing,
+    progress,
+    race,
+    raw,
+    thrift,
+)
+from thermion.core.kit import Need
 from thermion.core.oven import (
     corrected_peak,
     efficiency,
@@ -89,10 +103,7 @@ def fit(trials: Sequence[Trial]) -> list[Fitted]:
 
 def _fitted(trial: Trial, warm: Approach, cool: Approach, air_c: float) -> Fitted:
     heating, cooling = (trial.traces.get(key, Trace()) for key in ("heating", "cooling"))
-    figures: dict[str, Figure] = {
-        "units": Figure(trial.units_used, 0.0),
-        "impact": Figure(trial.impact_points, 0.0),
-    }
+    figures = trial.counts()
     if heating.time_s:
         figures |= _heating_figures(trial, heating, warm)
     if cooling.time_s:
@@ -117,6 +128,7 @@ def _heating_figures(trial: Trial, trace: Trace, warm: Approach) -> dict[str, Fi
     air_c, se_air = _air(trial, "heating")
     figures = {"peak": top, "rise": gain, "rate": initial_rate(t, v)}
     figures["to_level"] = _minutes_to(t, v, level, trial.interval_s.get("heating"))
+    figures["passed"] = passed(top, level)
     if warm.reliable and warm.asymptote is not None:
         figures["limit"] = Figure(warm.asymptote, warm.se_asymptote)
         figures["merit"] = first_figure_of_merit(
@@ -196,7 +208,12 @@ def course(
     return np.minimum(found, BOILING_C) if conditions.get("load_kg", 0.0) > 0 else found
 
 
-def simulate(plans: Sequence[Plan], conditions: Mapping[str, float], seed: int) -> list[Trial]:
+def simulate(
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
+    choices: Mapping[str, str] | None = None,
+) -> list[Trial]:
     """What a class would read of these boxes at the usual marks, thermometer and all."""
     rig = {**KIND.default_rig(), **conditions}
     out = []
@@ -208,14 +225,20 @@ def simulate(plans: Sequence[Plan], conditions: Mapping[str, float], seed: int) 
             at = float(true[-1])
             read = observe(true, seed=(seed, i, n), resolution=RESOLUTION_K)
             traces[phase.key] = Trace(tuple(marks), tuple(read.tolist()))
-        out.append(Trial(traces, rig))
+        out.append(Trial(traces, rig, plan=plan, choices=choices or {}))
     return out
 
 
-def correct(figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
+def correct(
+    metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]
+) -> Figure | None:
     """A peak under the other run's sun and air, where both are known."""
     needed = ("air_c", "irradiance_w_m2")
-    if figure.value is None or any(not was.get(k) or not to.get(k) for k in needed):
+    if (
+        metric != "peak"
+        or figure.value is None
+        or any(not was.get(k) or not to.get(k) for k in needed)
+    ):
         return None
     value = corrected_peak(
         figure.value, was["air_c"], was["irradiance_w_m2"],
@@ -241,8 +264,9 @@ KIND = Kind(
         Metric("ua", "Heat loss", "watt/delta_degC", "lower", 2),
         Metric("merit", "Figure of merit", "delta_degC/(watt/meter**2)", "higher", 3),
         Metric("efficiency", "Share of light kept as heat", "dimensionless", "higher", 2),
-        Metric("units", "Material units", "count", "lower", 0),
-        Metric("impact", "Impact", "point", "lower", 0),
+        passing("Reached the level"),
+        UNITS,
+        IMPACT,
     ),
     headline=("peak", "rise", "to_level", "held", "tau_cool", "units", "impact"),
     phases=(
@@ -290,12 +314,14 @@ KIND = Kind(
         ("black_paper", 4), ("felt", 3), ("straw", 10), ("tape", 6),
     ),
     schools=(
-        School("raw", "Hottest wins", "The highest temperature counts, nothing else.",
-               (Term("peak", "degC"),)),
-        School("thrift", "Thrift", "The highest temperature minus one for every unit used.",
-               (Term("peak", "degC"), Term("units", "count", -1.0))),
-        School("green", "Green", "Rise plus minutes held minus impact points.",
-               (Term("rise", "delta_degC"), Term("held", "minute"), Term("impact", "point", -1.0))),
+        raw("Hottest wins", "The highest temperature counts, nothing else.", Term("peak", "degC")),
+        thrift("The highest temperature minus one for every unit used.", Term("peak", "degC")),
+        green("Rise plus minutes held minus impact points.",
+              Term("rise", "delta_degC"), Term("held", "minute")),
+        race("The fewest minutes to the level.", Term("to_level", "minute")),
+        passed_then("Ten for reaching the level, then one for every minute held.",
+                    Term("held", "minute")),
+        progress(Term("peak", "degC")),
     ),
     capped_by={"held": "cooling"},
     cautions=(
@@ -342,4 +368,26 @@ KIND = Kind(
     course=course,
     simulate=simulate,
     correct=correct,
+    bench=Bench(
+        set_up_s=420, read_s=10,
+        kit=(
+            Need("Cardboard box with lid flap", 1, spare=0), Need("Mug, all alike", 1),
+            Need("Water, 150 g", 1, spare=0), Need("Thermometer", 1),
+            Need("Kitchen scale", 1, "class", 0), Need("Stopwatch", 1, "class", 0),
+            Need("Gloves", 2, "class", 0),
+        ),
+        checks=(
+            RigCheck("agree", "The thermometers read the same in one glass of water.", "degC",
+                     ("each thermometer",), 1.0),
+            RigCheck("probe", "Every probe is in the mug and stays there until the end."),
+            RigCheck("lamps", "All lamps hang equally high above the windows.", "centimeter",
+                     ("lowest", "highest"), 1.0, when=("heat_source", "lamp")),
+            RigCheck("shade", "No shadow will reach the place before the last mark.",
+                     when=("heat_source", "sun")),
+        ),
+        techniques=("Stretch film over a window without a crease: tape opposite sides first.",
+                    "Aim a reflector by its bright patch, standing beside it."),
+        waiting=("Draw the ways by which heat leaves your box.",
+                 "Predict the next reading of your box."),
+    ),
 )  # fmt: skip

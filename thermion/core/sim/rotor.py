@@ -100,18 +100,26 @@ class LiftRun:
     full: bool
 
 
+def torque_curve(model: RotorModel, wind_m_s: float) -> tuple[FloatArray, FloatArray]:
+    """Angular speeds from rest to a tip at six times the wind [rad/s], and the torque [N·m] at
+    each: what all loads of one rotor share."""
+    omega = np.linspace(0.0, _MOST_TIP_SPEED * wind_m_s / model.radius_m, _SPEEDS)
+    return omega, rotor_torque(model, omega, wind_m_s)
+
+
 def simulate_lift(
-    model: RotorModel, mass_kg: float, wind_m_s: float, height_m: float, *, limit_s: float = 60.0
-) -> LiftRun:
+    model: RotorModel, mass_kg: float, wind_m_s: float, height_m: float, *, limit_s: float = 60.0,
+    curve: tuple[FloatArray, FloatArray] | None = None,
+) -> LiftRun:  # fmt: skip
     """Spin-up from rest under load, then steady winding, until the top or `limit_s` [s].
 
     The load's torque is m·g·(d_spool/2). A rotor whose torque at rest does not exceed load and
-    friction does not move: a rise of zero.
+    friction does not move: a rise of zero. `curve` saves computing `torque_curve` again.
     """
     mass, height = not_negative("mass_kg", mass_kg), positive("height_m", height_m)
     arm = model.spool_m / 2
-    omega = np.linspace(0.0, _MOST_TIP_SPEED * wind_m_s / model.radius_m, _SPEEDS)
-    net = rotor_torque(model, omega, wind_m_s) - model.friction_n_m - mass * G_M_S2 * arm
+    omega, drive = curve if curve is not None else torque_curve(model, wind_m_s)
+    net = drive - model.friction_n_m - mass * G_M_S2 * arm
     if net[0] <= 0:
         return LiftRun(0.0, None, 0.0, False)
     stop = int(np.argmax(net <= 0)) if np.any(net <= 0) else omega.size - 1

@@ -219,7 +219,9 @@ def _save_materials(session, challenge, brief, form) -> None:
 
 
 def _score_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
-    options = [(s.key, s.label) for s in brief.kind.schools] + [("own", "Our own rule")]
+    options = [(s.key, s.label) for s in brief.kind.schools_for(brief.choices)] + [
+        ("own", "Our own rule")
+    ]
     return {"school": pick("Score", options, challenge.school)}
 
 
@@ -264,8 +266,7 @@ def _save_score(session, challenge, brief, form) -> None:
 def _score_more(challenge: Challenge, brief: Brief, form) -> dict:
     metrics = {m.key: m for m in brief.kind.metrics}
     schools = [
-        {"school": s, "rule": brief.kind.rule(s.key, brief.setting, brief.last_mark_s())}
-        for s in brief.kind.schools
+        {"school": s, "rule": brief.rule_of(s.key)} for s in brief.kind.schools_for(brief.choices)
     ]
     return {"terms": _typed_terms(brief), "metrics": metrics, "schools": schools}
 

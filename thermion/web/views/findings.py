@@ -110,7 +110,7 @@ def present(
     """Everything the page shows, as text in the class's units."""
     teams = {t.letter: t for t in challenge.school_class.teams}
     found = evidence.findings
-    metrics = [brief.kind.metric(key) for key in brief.kind.headline]
+    metrics = list(brief.kind.headline_for(brief.choices))
     view: dict[str, Any] = {
         "school": school, "found": found, "metrics": metrics, "teams": teams, "only": only,
         "chart": "", "scores": [], "figures": [], "gains": [], "unfair": [], "notes": [],

@@ -1,0 +1,67 @@
+"""The ways of scoring that every family offers, as presets with a family's own metrics."""
+
+from __future__ import annotations
+
+from thermion.core.kinds.base import Metric, School, When
+from thermion.core.scoring import Term
+from thermion.core.values import Direction, Figure
+
+UNITS = Metric("units", "Material units", "count", "lower", 0)
+IMPACT = Metric("impact", "Impact", "point", "lower", 0)
+
+
+def passing(label: str) -> Metric:
+    """Metric that is 1 when a build meets the brief's criterion and 0 when it does not."""
+    return Metric("passed", label, "count", "higher", 0)
+
+
+def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher",
+        when: When = None) -> School:  # fmt: skip
+    """The plain best counts."""
+    return School("raw", label, sentence, terms, better, when)
+
+
+def thrift(sentence: str, term: Term, when: When = None) -> School:
+    """Best minus one for every unit used."""
+    return School("thrift", "Thrift", sentence, (term, Term("units", "count", -1.0)), when=when)
+
+
+def green(sentence: str, *terms: Term, when: When = None) -> School:
+    """What it does, minus what it costs the surroundings."""
+    return School("green", "Green", sentence, (*terms, Term("impact", "point", -1.0)), when=when)
+
+
+def race(sentence: str, *terms: Term, better: Direction = "lower", when: When = None) -> School:
+    """First (or last) to get there."""
+    return School("race", "Race", sentence, terms, better, when)
+
+
+def passed_then(sentence: str, *terms: Term, when: When = None) -> School:
+    """Pass or fail against the criterion, ten for passing, then extra."""
+    return School("pass", "Pass, then extra", sentence, (Term("passed", "count", 10.0), *terms),
+                  when=when)  # fmt: skip
+
+
+def progress(*terms: Term, when: When = None) -> School:
+    """No ranking at all: each team against its own first version."""
+    return School("progress", "Own improvement",
+                  "No places: each team is compared with its own first version only.",
+                  terms, "none", when)  # fmt: skip
+
+
+def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figure:
+    """1 when the figure reaches `level` (or stays below it), 0 when not, for `passing`.
+
+    A bound decides where it can; otherwise the figure's own reason stays.
+    """
+    if figure is None:
+        return Figure(reason="no reading yet")
+    if figure.value is not None:
+        met = figure.value <= level if below else figure.value >= level
+        return Figure(float(met), 0.0)
+    low, high = figure.at_least, figure.at_most
+    sure = (high is not None and high <= level) if below else (low is not None and low >= level)
+    never = (low is not None and low > level) if below else (high is not None and high < level)
+    if sure or never:
+        return Figure(float(sure), 0.0)
+    return Figure(reason=figure.reason or "not known")
