@@ -7,7 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.plausibility import Context, Expectation, check_temperature, expect
+from thermion.core.plausibility import (
+    Context,
+    Expectation,
+    check_amount,
+    check_mass_balance,
+    check_stage,
+    check_temperature,
+    expect,
+)  # fmt: skip
 
 OVEN = (-20.0, 200.0)
 
@@ -77,3 +85,36 @@ def test_an_honest_curve_read_to_half_a_degree_is_never_questioned(tau, top, see
 def test_numbers_that_are_none_raise_by_name(typed):
     with pytest.raises(ValueError, match="typed"):
         check_temperature(typed, context(40.0))
+
+
+def test_amounts_of_an_attempt_are_held_against_what_there_is():
+    check = check_amount(31, 0, 24, "Load", most="the 24 weights there are", whole=True)
+    assert (check.answer, check.message) == (
+        "refuse",
+        "Load can be at most the 24 weights there are.",
+    )
+    assert check_amount(300, 0, 240, "Stop").suggestion == 30
+    assert check_amount(-1, 0, 240, "Stop").answer == "refuse"
+    assert check_amount(2.5, 0, 24, "Load", whole=True).answer == "refuse"
+    assert check_amount(0, 0, 240, "Stop").answer == "ok"
+    usual = Expectation(120.0, 40.0)
+    assert check_amount(150, 0, 2400, "Stop", expected=usual).answer == "ok"
+    assert check_amount(1200, 0, 2400, "Stop", expected=usual).suggestion == 120
+    far = check_amount(200, 0, 2400, "Stop", expected=usual)
+    assert (far.answer, far.code, far.suggestion) == ("ask", "jump", None)
+
+
+def test_a_stage_going_back_is_asked_and_only_a_sixth_stage_refused():
+    assert check_stage(None, 0).answer == "ok"
+    assert check_stage(2, 2).answer == "ok"
+    back = check_stage(3, 1)
+    assert (back.answer, back.suggestion, back.code) == ("ask", 3, "backwards")
+    assert check_stage(0, 5).answer == check_stage(0, -1).answer == "refuse"
+
+
+def test_ice_that_does_not_add_up_is_weighed_again():
+    assert check_mass_balance(40, 57, 100).answer == "ok"
+    assert "8% of the ice is missing" in check_mass_balance(40, 52, 100).message
+    assert "too much" in check_mass_balance(60, 60, 100).message
+    with pytest.raises(ValueError, match="started"):
+        check_mass_balance(1, 1, 0)

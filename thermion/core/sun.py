@@ -91,13 +91,17 @@ def clear_sky(when: Sequence[datetime], place: Place) -> Sun:
     elevation, azimuth = sun_position(when, place)
     from pvlib.atmosphere import alt2pres, get_absolute_airmass, get_relative_airmass
     from pvlib.clearsky import ineichen, lookup_linke_turbidity
+    from pvlib.irradiance import get_extra_radiation
 
     times = _times(when)
     zenith = 90.0 - elevation
     mass = get_absolute_airmass(get_relative_airmass(zenith), alt2pres(place.altitude_m))
     turbidity = lookup_linke_turbidity(times, place.latitude_deg, place.longitude_deg)
     with np.errstate(divide="ignore", invalid="ignore"):  # the model at night, set to 0 below
-        light = ineichen(zenith, mass, turbidity.to_numpy(float), place.altitude_m)
+        light = ineichen(
+            zenith, mass, turbidity.to_numpy(float), place.altitude_m,
+            dni_extra=get_extra_radiation(times).to_numpy(float),
+        )  # fmt: skip
     return Sun(elevation, azimuth, np.nan_to_num(np.asarray(light["ghi"], dtype=float)))
 
 

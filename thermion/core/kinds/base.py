@@ -170,7 +170,7 @@ class Kind:
     possible_air_c: tuple[float, float] = (-40.0, 60.0)
     level: str = ""  # criterion drawn as a line on the curves
     control: str = ""  # what stands untouched beside the builds, if anything
-    bench: Bench = Bench()
+    bench: Bench = field(default_factory=Bench)
     course: Callable[..., FloatArray] | None = None
     correct: Correct = _no_correction
 

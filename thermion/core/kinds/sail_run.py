@@ -26,7 +26,7 @@ from thermion.core.kinds.base import (
     RigCheck,
     Trial,
 )
-from thermion.core.kinds.sail_body import draw_sail, sail_area, sail_hints, sail_model
+from thermion.core.kinds.sail_body import draw_sail, rolling_mass, sail_area, sail_hints, sail_model
 from thermion.core.kinds.schools import (
     IMPACT,
     UNITS,
@@ -115,7 +115,8 @@ def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str
     if not at_end:  # it slowed down and stopped, so a = 2d/t² does not hold
         why = Figure(reason="it slowed down before it stopped: the force needs a run to the end")
         return figures | {"thrust": why, "coefficient": why}
-    thrust = net_thrust(trial.conditions.get("trolley_kg", 0.15), start_acceleration(stop, seconds))
+    mass = rolling_mass(trial.plan, trial.conditions)
+    thrust = net_thrust(mass, start_acceleration(stop, seconds))
     figures["thrust"] = Figure(thrust, thrust * 2 * TIME_STEP_S / seconds / sqrt(12.0))
     area, wind = sail_area(trial.plan), trial.conditions.get("wind_m_s", 0.0)
     if area > 0:

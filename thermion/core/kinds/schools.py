@@ -57,7 +57,8 @@ def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figur
     if figure is None:
         return Figure(reason="no reading yet")
     if figure.value is not None:
-        met = figure.value <= level if below else figure.value >= level
+        near = 1e-9 * abs(level)  # exactly there is there, whatever the last bit says
+        met = figure.value <= level + near if below else figure.value >= level - near
         return Figure(float(met), 0.0)
     low, high = figure.at_least, figure.at_most
     sure = (high is not None and high <= level) if below else (low is not None and low >= level)

@@ -1,0 +1,235 @@
+"""What each family makes of its readings: by hand, with zeros, bounds and refusals."""
+
+from __future__ import annotations
+
+from math import pi
+
+import pytest
+
+from thermion.core.builds import Part, Plan
+from thermion.core.kinds import get_kind
+from thermion.core.kinds.base import Attempt, Trace, Trial
+from thermion.core.kinds.schools import passed
+from thermion.core.values import Figure
+
+
+def figures(key: str, trial: Trial):
+    (fitted,) = get_kind(key).fit([trial])
+    return fitted.figures
+
+
+ROTOR = Plan((), {"length_m": 0.12, "chord_m": 0.04})
+WIND = {"unit_kg": 0.008, "cup_kg": 0.006, "height_m": 0.6, "wind_m_s": 4.0, "spool_m": 0.01,
+        "string_m": 0.0, "pass_load": 4.0}  # fmt: skip
+
+
+def lift(load, rise, time=None, free=False):
+    values = {"load": load, "rise_m": rise} | ({"time_s": time} if time else {})
+    return Attempt(values, free=free)
+
+
+def test_a_rotor_by_hand():
+    tries = (lift(2, 0.6, 2.0), lift(4, 0.6, 3.0), lift(8, 0.3, 6.0), lift(20, 0.6, 1.0, free=True))
+    f = figures("wind_lift", Trial({}, WIND, attempts=tries, plan=ROTOR))
+    assert f["load"].value == 4
+    assert f["carried_kg"].value == pytest.approx(0.038)
+    # powers: 0.022·g·0.6/2 = 64.7 mW; 0.038·g·0.6/3 = 74.5 mW; 0.070·g·0.3/6 = 34.3 mW
+    assert f["power"].value == pytest.approx(0.038 * 9.80665 * 0.6 / 3)
+    assert f["work"].value == pytest.approx(0.038 * 9.80665 * 0.6)
+    assert f["cp"].value == pytest.approx(f["power"].value / (0.5 * 1.225 * pi * 0.14**2 * 64))
+    assert f["tip_speed"].value == pytest.approx(2 * pi * 0.14 * 0.6 / (pi * 0.01) / (3 * 4))
+    assert f["time"].value == 3.0
+    assert f["passed"].value == 1
+
+
+def test_a_rotor_that_never_moved_is_a_zero_and_a_hand_held_one_has_no_figure():
+    f = figures("wind_lift", Trial({}, WIND, attempts=(lift(1, 0.0),), plan=ROTOR))
+    assert (f["load"].value, f["power"].value, f["passed"].value) == (0, 0, 0)
+    assert f["cp"].reason == "nothing was lifted"
+    held = figures("wind_lift", Trial({}, WIND, attempts=(lift(9, 0.6, 2, free=True),)))
+    assert held["load"].value is None
+    assert "hand-held" in held["load"].reason
+
+
+def test_a_power_beyond_betz_is_refused_and_tries_that_disagree_are_noted():
+    quick = figures("wind_lift", Trial({}, {**WIND, "wind_m_s": 0.6}, plan=ROTOR,
+                                       attempts=(lift(4, 0.6, 2.0),)))  # fmt: skip
+    assert "hub" in quick["cp"].reason
+    assert "more load was not tried" in quick["load"].notes
+    torn = figures("wind_lift", Trial({}, WIND, plan=ROTOR,
+                                      attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))))  # fmt: skip
+    assert any("disagree" in n for n in torn["load"].notes)
+    calm = figures("wind_lift", Trial({}, {**WIND, "wind_m_s": 0.0}, attempts=(lift(4, 0.6, 2.0),)))
+    assert calm["cp"].reason == "the wind was not measured"
+
+
+SAIL = Plan((Part("sail", "card", "flat", 1),), {"width_m": 0.15, "height_m": 0.2})
+TRACK = {"track_m": 2.4, "trolley_kg": 0.15, "wind_m_s": 4.0, "pass_m": 1.2}
+
+
+def sailed(*stops, counts="best", times=None):
+    tries = tuple(Attempt({"stop_m": s, **({"time_s": t} if t else {})})
+                  for s, t in zip(stops, times or [3.0] * len(stops), strict=True))  # fmt: skip
+    return figures(
+        "sail_run", Trial({}, TRACK, attempts=tries, choices={"counts": counts}, plan=SAIL)
+    )
+
+
+def test_the_best_or_the_median_of_three():
+    assert sailed(1.0, 1.5, 1.1)["distance"].value == 1.5
+    middle = sailed(1.0, 1.5, 1.1, counts="median")
+    assert middle["distance"].value == 1.1
+    assert middle["passed"].value == 0
+    assert middle["distance"].se == pytest.approx(0.26458 / 3**0.5, rel=1e-3)
+    assert middle["speed"].value == pytest.approx(1.1 / 3)
+
+
+def test_only_a_run_to_the_end_tells_the_force():
+    end = sailed(2.4, times=[4.0])
+    assert end["distance"].at_least == 2.4
+    assert end["share"].value == 1.0
+    mass = 0.15 + 0.0624 * 0.0003 * 750
+    assert end["thrust"].value == pytest.approx(mass * 2 * 2.4 / 16)
+    assert end["pressure"].value == pytest.approx(end["thrust"].value / 0.03)
+    assert end["coefficient"].value == pytest.approx(end["pressure"].value / (0.5 * 1.225 * 16))
+    assert end["end_pace"].value == pytest.approx(0.6)
+    short = sailed(2.0)
+    assert "slowed down" in short["thrust"].reason
+    assert short["end_pace"].value == 0
+    still = sailed(0.0, times=[None])
+    assert (still["distance"].value, still["speed"].value, still["passed"].value) == (0, 0, 0)
+    assert sailed(1.0, times=[None])["speed"].reason == "the run was not timed"
+
+
+def iced(**traces):
+    made = {k: Trace((0.0, 2400.0), (0.0, v)) for k, v in traces.items()}
+    rig = {"started_kg": 0.1, "air_c": 20.0, "cup_bottom_m": 0.05, "cup_top_m": 0.05,
+           "cup_height_m": 0.1, "pass_left": 0.5}  # fmt: skip
+    return figures("keep_temp", Trial(made, rig, air={"standing": Trace((0.0, 9.0), (19.0, 21.0))}))
+
+
+def test_four_ways_to_read_ice_agree():
+    level = 0.03e-3 / (pi * 0.025**2)
+    for way in (iced(volume_m3=0.03e-3), iced(mass_kg=0.03), iced(left_kg=0.07),
+                iced(height_m=level)):  # fmt: skip
+        assert way["melted"].value == pytest.approx(0.03)
+        assert way["left"].value == pytest.approx(0.7)
+        assert way["gain"].value == pytest.approx(0.03 * 333550 / 2400)
+        assert way["ua"].value == pytest.approx(way["gain"].value / 20)
+        assert way["passed"].value == 1
+
+
+def test_a_higher_level_in_the_cup_is_worse():
+    kind = get_kind("keep_temp")
+    assert kind.metric("melted").better == "lower"
+    assert iced(height_m=0.03)["left"].value < iced(height_m=0.02)["left"].value
+    assert "rim" in iced(height_m=0.2)["melted"].reason
+    assert any("missing" in n for n in iced(mass_kg=0.03, left_kg=0.05)["melted"].notes)
+    assert "more ice" in iced(left_kg=0.2)["melted"].reason
+
+
+def test_ice_in_warmer_air_is_brought_back_to_the_cooler():
+    kind = get_kind("keep_temp")
+    moved = kind.correct("melted", Figure(0.03, 0.001), {"air_c": 20.0}, {"air_c": 25.0})
+    assert moved.value == pytest.approx(0.0375)
+    assert moved.se == pytest.approx(0.00125)
+    assert kind.correct("left", Figure(0.7), {"air_c": 20.0}, {"air_c": 25.0}) is None
+    assert kind.correct("melted", Figure(0.03), {"air_c": -1.0}, {"air_c": 25.0}) is None
+    was, to = {"air_c": 20.0, "drink_c": 60.0}, {"air_c": 20.0, "drink_c": 50.0}
+    assert kind.correct("lost", Figure(8.0), was, to).value == pytest.approx(6.0)
+
+
+def melted(fast, slow, control):
+    t = (0.0, 120.0, 240.0, 360.0, 480.0)
+    found = Trial({"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
+                  {"stage": 3.0, "pass_min": 7.0},
+                  control={"stage": Trace(t, tuple(control))} if control else {})  # fmt: skip
+    return figures("melt_pair", found)
+
+
+def test_a_pair_is_judged_by_intervals():
+    f = melted([0, 3, 4, 4, 4], [0, 0, 0, 0, 1], [0, 0, 1, 3, 4])
+    assert (f["fast"].at_least, f["fast"].at_most) == (0, 2)
+    assert f["slow"].value is None
+    assert f["slow"].at_least == 8
+    assert f["beats"].value == 2
+    assert (f["fast_ratio"].at_least, f["fast_ratio"].at_most) == (0, 0.5)
+    assert f["slow_ratio"].at_least == pytest.approx(480 / 360)
+    assert f["passed"].value == 1
+    same = melted([0, 0, 1, 3, 4], [0, 0, 1, 3, 4], [0, 0, 1, 3, 4])
+    assert same["beats"].value == 0
+    assert same["passed"].value == 0
+    alone = melted([0, 3, 4, 4, 4], [0, 0, 0, 0, 1], None)
+    assert "no control" in alone["beats"].reason
+    assert "no control" in alone["slow_ratio"].reason
+
+
+def race(mine, bare, **rig):
+    t = tuple(float(x) for x in range(0, 10 * len(mine), 10))
+    control = {"race": Trace(t[: len(bare)], tuple(bare))} if bare else {}
+    settings = {"target_c": 35.0, "start_c": 20.0, "source_c": 45.0, "pass_s": 25.0, **rig}
+    return figures(
+        "heat_through", Trial({"race": Trace(t, tuple(mine))}, settings, control=control)
+    )
+
+
+def test_a_race_is_an_index_against_the_bare_probe():
+    f = race([20, 26, 31, 34, 37], [20, 35, 40])
+    assert f["time"].value == pytest.approx(30 + 10 / 3)
+    assert f["index"].value == pytest.approx((30 + 10 / 3) / 10)
+    assert f["through"].value == pytest.approx(6 / 15)
+    assert f["passed"].value == 1
+    never = race([20, 21, 22], [20, 35, 40])
+    assert never["time"].at_least == 20
+    assert never["index"].at_least == pytest.approx(2)
+    assert never["passed"].reason  # 20 s seen, 25 s asked: not known
+    warm = race([24, 30, 36], [20, 35, 40])
+    assert "common start" in warm["time"].notes[0]
+    assert warm["time"].value > 10 + 10 * 5 / 6
+    alone = race([20, 26, 36], None)
+    assert alone["index"].reason == "the bare control was not run"
+
+
+def test_a_stopwatch_alone_will_do_for_a_time():
+    tries = (Attempt({"time_s": 40.0}), Attempt({"time_s": 44.0}), Attempt({"time_s": 90.0}))
+    control = {"race": Trace((0.0, 10.0, 20.0), (20.0, 35.0, 40.0))}
+    rig = {"target_c": 35.0, "start_c": 20.0, "source_c": 45.0}
+    f = figures("heat_through", Trial({}, rig, attempts=tries, control=control))
+    assert f["time"].value == 44
+    assert f["index"].value == pytest.approx(4.4)
+    assert "stopwatch" in f["through"].reason
+
+
+def rained(*caught, store=None):
+    tries = tuple(Attempt({"poured_m3": 2e-4, "caught_m3": c * 1e-6}) for c in caught)
+    traces = {"store": Trace((0.0, 600.0), store)} if store else {}
+    plan = Plan((), {"mouth_m": 0.12})
+    rig = {"tray_m2": 0.12, "pass_share": 0.3}
+    return figures("rain_catch", Trial(traces, rig, attempts=tries, plan=plan))
+
+
+def test_showers_by_hand():
+    f = rained(60, 70, 50, store=(180e-6, 150e-6))
+    assert f["efficiency"].value == pytest.approx(0.3)
+    assert f["concentration"].value == pytest.approx(0.3 / 0.12)
+    assert f["wasted"].value == pytest.approx(420e-6)
+    assert f["efficiency"].se == pytest.approx(0.05 / 3**0.5)
+    assert f["kept"].value == pytest.approx(150 / 180)
+    assert f["leak"].value == pytest.approx(30e-6 / 600)
+    assert f["passed"].value == 1
+    assert rained(0, 0)["efficiency"].value == 0
+    over = rained(210, 210)
+    assert "more water out" in over["efficiency"].reason
+    assert over["wasted"].value is None
+
+
+def test_passing_is_decided_by_a_bound_only_where_it_decides():
+    assert passed(Figure(3.0), 3.0).value == 1
+    assert passed(Figure(2.0), 3.0).value == 0
+    assert passed(Figure(at_least=4.0, reason="x"), 3.0).value == 1
+    assert passed(Figure(at_most=2.0, reason="x"), 3.0).value == 0
+    assert passed(Figure(at_least=2.0, reason="x"), 3.0).reason == "x"
+    assert passed(Figure(2.0), 3.0, below=True).value == 1
+    assert passed(Figure(at_least=4.0, reason="x"), 3.0, below=True).value == 0
+    assert passed(Figure(at_most=2.0, reason="x"), 3.0, below=True).value == 1
+    assert passed(None, 3.0).reason == "no reading yet"

@@ -1,0 +1,95 @@
+"""Stages seen by eye: intervals are compared, never their middles."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from thermion.core.melting import (
+    Bounds,
+    Reached,
+    protection_ratio,
+    race_places,
+    sooner,
+    stage_intervals,
+)
+
+T = [0, 120, 240, 360, 480]
+
+
+def test_a_stage_lies_between_the_last_check_without_and_the_first_with_it():
+    glossy, blurred, slumped, liquid = stage_intervals(T, [0, 0, 1, 3, 3])
+    assert (glossy.after_s, glossy.before_s) == (120, 240)
+    assert (blurred.after_s, blurred.before_s) == (240, 360)  # skipped: between the same checks
+    assert (slumped.after_s, slumped.before_s) == (240, 360)
+    assert (liquid.after_s, liquid.before_s) == (480, None)
+    assert slumped.known
+    assert not liquid.known
+
+
+def test_there_from_the_start_is_a_bound_too():
+    glossy, *_ = stage_intervals(T, [1, 1, 1, 2, 2])
+    assert (glossy.after_s, glossy.before_s) == (None, 0)
+
+
+def test_a_sample_seen_to_go_back_says_so():
+    glossy, blurred, *_ = stage_intervals(T, [0, 2, 1, 2, 2])
+    assert (blurred.after_s, blurred.before_s) == (0, 120)
+    assert "go back" in glossy.note
+
+
+@pytest.mark.parametrize("stages", [[0, 5], [0, -1], [0, 0.5], [0, float("nan")], [0]])
+def test_what_is_no_stage_is_refused(stages):
+    with pytest.raises(ValueError, match=r"stage|value"):
+        stage_intervals([0, 60], stages)
+
+
+def interval(a: float, length: float) -> Reached:
+    return Reached(a, a + length)
+
+
+def test_overlapping_intervals_are_within_one_check():
+    early, late = Reached(120, 240), Reached(240, 360)
+    assert sooner(early, late) == "sooner"
+    assert sooner(late, early) == "later"
+    assert sooner(early, Reached(180, 300)) == "within one check"
+    assert sooner(early, early) == "within one check"
+    never = Reached(480, None)
+    assert sooner(early, never) == "sooner"
+    assert sooner(never, Reached(360, 600)) == "within one check"
+    assert sooner(never, never) == "not known"
+
+
+@given(a=st.floats(0, 900), la=st.floats(1, 300), b=st.floats(0, 900), lb=st.floats(1, 300),
+       shift=st.floats(0, 1e4))  # fmt: skip
+def test_no_verdict_depends_on_the_clock_or_on_who_is_named_first(a, la, b, lb, shift):
+    x, y = interval(a, la), interval(b, lb)
+    other = {"sooner": "later", "later": "sooner", "within one check": "within one check"}
+    assert sooner(y, x) == other[sooner(x, y)]
+    moved = sooner(interval(a + shift, la), interval(b + shift, lb))
+    if min(abs(a + la - b), abs(b + lb - a)) > 1e-6:
+        assert moved == sooner(x, y)
+
+
+@given(a=st.floats(1, 900), la=st.floats(1, 300), b=st.floats(1, 900), lb=st.floats(1, 300),
+       u=st.floats(0, 1), w=st.floats(0, 1))  # fmt: skip
+def test_the_true_ratio_lies_in_its_bounds(a, la, b, lb, u, w):
+    bounds = protection_ratio(interval(a, la), interval(b, lb))
+    true = (a + u * la) / (b + w * lb)
+    assert bounds.low * (1 - 1e-12) <= true <= bounds.high * (1 + 1e-12)
+
+
+def test_never_reached_is_an_open_ratio():
+    control = Reached(100, 200)
+    assert protection_ratio(Reached(600, None), control) == Bounds(3.0, None)
+    assert protection_ratio(Reached(600, None), Reached(600, None)) is None
+    assert protection_ratio(Reached(None, 50), control) == Bounds(0.0, 0.5)
+    assert protection_ratio(Reached(100, 200), Reached(600, None)) == Bounds(0.0, 200 / 600)
+
+
+def test_a_race_shares_places_within_one_check_and_never_is_last():
+    times = {"A": Reached(0, 120), "D": Reached(60, 180), "G": Reached(240, 360),
+             "K": Reached(600, None)}  # fmt: skip
+    assert race_places(times, first_wins=True) == {"A": 1, "D": 1, "G": 3, "K": 4}
+    assert race_places(times, first_wins=False) == {"K": 1, "G": 2, "A": 3, "D": 3}
