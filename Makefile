@@ -4,7 +4,7 @@ HOST ?= 127.0.0.1
 PY := .venv/bin/python
 BIN := .venv/bin
 
-.PHONY: demo demo-fresh serve test bench lint assets assets-check html-check chromium screenshots clean
+.PHONY: demo demo-fresh serve test bench lint assets assets-check html-check chromium screenshots docs clean
 
 .venv/ready: requirements.txt pyproject.toml
 	python3 -m venv .venv
@@ -58,6 +58,9 @@ assets-check: assets
 # Every page of the demo through the Nu HTML checker; needs Java, which only developers have.
 html-check: .venv/ready-dev node_modules/ready
 	@if command -v java >/dev/null; then $(PY) assets/check_html.py; else echo "no Java here: HTML not checked"; fi
+
+docs: .venv/ready-dev
+	$(PY) docs/make_methods.py
 
 screenshots: .venv/ready-dev chromium
 	$(PY) docs/take_screenshots.py

@@ -16,6 +16,7 @@ from unittest import mock
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
+from bench import core
 from thermion.core.builds import Part, Plan
 from thermion.core.rounds import even_marks
 from thermion.records import briefs, builds, runs
@@ -257,6 +258,8 @@ def weight(folder: Path) -> str:
 
 
 def main() -> None:
+    for measure in core.MEASURES:
+        print(measure(side_by_side), flush=True)
     with tempfile.TemporaryDirectory() as name:
         for measure in (saving, findings, queries, weight):
             print(measure(Path(name)), flush=True)

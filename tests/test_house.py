@@ -62,6 +62,14 @@ def test_every_dependency_is_explained_and_every_picture_linked():
         assert (ROOT / link).exists(), link
 
 
+def test_the_page_of_methods_is_the_one_the_docstrings_make():
+    made = subprocess.run(
+        [sys.executable, "-c", "import sys; sys.path.insert(0, 'docs'); import make_methods as m; "
+         "sys.stdout.write(m.pages())"], cwd=ROOT, capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    assert made.stdout == (ROOT / "docs/methods.md").read_text(), "run 'make docs' and commit"
+
+
 def test_pages_hold_no_script_and_no_style_of_their_own():
     for path in tracked("thermion/web/templates/*.html", "thermion/web/templates/*.svg"):
         text = path.read_text()

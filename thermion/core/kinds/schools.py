@@ -12,7 +12,7 @@ IMPACT = Metric("impact", "Impact", "point", "lower", 0)
 
 def passing(label: str) -> Metric:
     """Metric that is 1 when a build meets the brief's criterion and 0 when it does not."""
-    return Metric("passed", label, "count", "higher", 0)
+    return Metric("passed", label, "dimensionless", "higher", 0)
 
 
 def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher",
@@ -38,7 +38,7 @@ def race(sentence: str, *terms: Term, better: Direction = "lower", when: When = 
 
 def passed_then(sentence: str, *terms: Term, when: When = None) -> School:
     """Pass or fail against the criterion, ten for passing, then extra."""
-    return School("pass", "Pass, then extra", sentence, (Term("passed", "count", 10.0), *terms),
+    return School("pass", "Pass, then extra", sentence, (Term("passed", "dimensionless", 10.0), *terms),
                   when=when)  # fmt: skip
 
 
