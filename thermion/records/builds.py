@@ -168,7 +168,7 @@ def problems(version: Version, brief: Brief) -> list[Problem]:
     if not plan.parts:
         found.append(Problem("Nothing is planned yet. Point at a place of the drawing.", None))
     if version.prediction is None:
-        name = brief.kind.metric(brief.kind.prediction).label.lower()
+        name = brief.kind.prediction_for(brief.choices).label.lower()
         found.append(Problem(f"No prediction yet: {name}?", None, "prediction"))
     if version.number > 1 and not version.change_note.strip():
         found.append(Problem("What changes against the version before, and why?", None, "note"))

@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
+from thermion.core.kinds import get_kind
 from thermion.core.rounds import Slot, slots
 from thermion.records.briefs import Brief, get_challenge
 from thermion.records.errors import Gone, Refused
@@ -68,6 +69,8 @@ def create_run(
     """
     if challenge.cautions_seen_at is None:
         raise Refused("Read the safety cautions with the class first.", "cautions")
+    if not get_kind(challenge.kind).logs_temperature:
+        raise Refused("Runs of this family cannot be held yet. Brief, kit and plans can be made.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
         raise Refused("Only a rehearsal runs faster than the clock.", "speed")
     versions = session.scalars(

@@ -169,6 +169,7 @@ class Kind:
     capped_by: Mapping[str, str] = field(default_factory=dict)  # metric in minutes -> phase
     possible_air_c: tuple[float, float] = (-40.0, 60.0)
     level: str = ""  # criterion drawn as a line on the curves
+    one_by_one: bool = False  # a clocked test with one instrument, sample after sample
     control: str = ""  # what stands untouched beside the builds, if anything
     bench: Bench = field(default_factory=Bench)
     course: Callable[..., FloatArray] | None = None
@@ -193,6 +194,7 @@ class Kind:
         """A clocked test in which one temperature is read of every build, and nothing else."""
         return (
             self.test == "clocked"
+            and not self.one_by_one
             and [r.unit for r in self.reads] == ["degC"]
             and self.course is not None
         )
@@ -200,6 +202,11 @@ class Kind:
     def headline_for(self, choices: Mapping[str, str]) -> tuple[Metric, ...]:
         """Metrics shown first under these choices."""
         return tuple(applying([self.metric(key) for key in self.headline], choices))
+
+    def prediction_for(self, choices: Mapping[str, str]) -> Metric:
+        """The metric that teams predict under these choices."""
+        wanted = applying([self.metric(self.prediction)], choices)
+        return (wanted or list(self.headline_for(choices)))[0]
 
     def schools_for(self, choices: Mapping[str, str]) -> list[School]:
         return applying(self.schools, choices)

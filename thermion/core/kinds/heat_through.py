@@ -222,6 +222,7 @@ KIND = Kind(
     },
     prediction="time",
     level="target_c",
+    one_by_one=True,
     control="the probe on the bare pad",
     fit=fit,
     hints=race_hints,

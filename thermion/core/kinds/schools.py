@@ -38,8 +38,8 @@ def race(sentence: str, *terms: Term, better: Direction = "lower", when: When = 
 
 def passed_then(sentence: str, *terms: Term, when: When = None) -> School:
     """Pass or fail against the criterion, ten for passing, then extra."""
-    return School("pass", "Pass, then extra", sentence, (Term("passed", "dimensionless", 10.0), *terms),
-                  when=when)  # fmt: skip
+    ten = Term("passed", "dimensionless", 10.0)
+    return School("pass", "Pass, then extra", sentence, (ten, *terms), when=when)
 
 
 def progress(*terms: Term, when: When = None) -> School:

@@ -8,7 +8,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
-from thermion.core.builds import Offer, Part, Plan
+from thermion.core.builds import Offer, Plan
 from thermion.core.kinds.base import AGE_BANDS
 from thermion.core.materials import MATERIALS
 from thermion.core.scoring import Term
@@ -149,8 +149,7 @@ def _save_rig(session, challenge, brief, form) -> None:
 
 def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
     factors = {f.key: f.si("default") for f in brief.kind.factors}
-    example = Plan((Part("window", "cling_film", "flat", 2),), factors)
-    return {"picture": drawing_svg(brief.kind.draw(example, brief.rig()))}
+    return {"picture": drawing_svg(brief.kind.draw(Plan((), factors), brief.rig()))}
 
 
 def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:

@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.builds import Part, Plan, check_limits, differences, tally
 from thermion.core.materials import FORMS, MATERIALS
-from thermion.core.units import NotANumber, parse_plain, parse_temperature
+from thermion.core.units import NotANumber, parse_number, parse_plain, parse_temperature
 from thermion.formats.tables import Column, Table
 from thermion.records import builds
 from thermion.records.briefs import Brief, brief_of, get_challenge
@@ -138,7 +138,7 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
             f.key: round(setting.from_si(plan.factors.get(f.key, f.si("default")), f.unit), 4)
             for f in brief.kind.factors
         },
-        "prediction": setting.typed(item.prediction, "degC"),
+        "prediction": setting.typed(item.prediction, brief.kind.prediction_for(brief.choices).unit),
         "note": item.change_note,
         "units": setting.write(count.units, 0 if count.units == int(count.units) else 1),
         "impact": setting.write(count.impact, 0 if count.impact == int(count.impact) else 1),
@@ -193,6 +193,13 @@ def _draft(
 
 
 def _prediction(typed: str, brief: Brief) -> float:
+    unit = brief.kind.prediction_for(brief.choices).unit
+    if unit != "degC":
+        number, suffix = parse_number(typed, brief.setting.decimal)
+        if suffix not in ("", brief.setting.label(unit)) or number < 0:
+            label = brief.setting.label(unit)
+            raise NotANumber(f"A prediction is zero or more{', in ' if label else ''}{label}.")
+        return brief.setting.to_si(number, unit)
     value, _ = parse_temperature(typed, brief.setting.temp_unit, brief.setting.decimal)
     low, high = brief.kind.possible_c
     if not low <= value <= high:

@@ -193,7 +193,7 @@ def _figure_row(
             pm = f"± {brief.setting.write(2 * size, m.digits)}"
         note = f.reason or "; ".join(f.notes)
         cells.append(FigureCell(text, pm, note or ""))
-    predicted = brief.setting.show(v.prediction, "degC", 0) if v.prediction is not None else "–"
+    predicted = brief.setting.show(v.prediction, brief.kind.prediction_for(brief.choices).unit, 0)
     return FigureRow(teams[v.team], v.version, ", ".join(map(str, v.runs)), tuple(cells),
                      predicted, v.missed)  # fmt: skip
 
