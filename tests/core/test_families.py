@@ -142,7 +142,7 @@ def test_ice_in_warmer_air_is_brought_back_to_the_cooler():
 def melted(fast, slow, control):
     t = (0.0, 120.0, 240.0, 360.0, 480.0)
     found = Trial({"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
-                  {"stage": 3.0, "pass_min": 7.0},
+                  {"stage": 3.0, "pass_beats": 2.0},
                   control={"stage": Trace(t, tuple(control))} if control else {})  # fmt: skip
     return figures("melt_pair", found)
 

@@ -39,12 +39,13 @@ class Lesson:
 @dataclass(frozen=True)
 class Step:
     """A part of a challenge. `splits` when it may be broken off and gone on with next lesson;
-    a clocked run may not."""
+    a clocked run may not. `not_before` is the lesson (from 0) it was moved to, if it was."""
 
     key: str
     label: str
     length_s: float
     splits: bool = True
+    not_before: int = 0
 
 
 @dataclass(frozen=True)
@@ -83,8 +84,9 @@ def lay_out(
     """Steps in order into the lessons, each after the one before.
 
     A step that splits is broken at the pack-up and goes on in the next lesson (a piece shorter
-    than `least_s` is not begun); one that does not waits for a lesson that holds it whole. What
-    finds no room spills, with all that comes after it.
+    than `least_s` is not begun); one that does not waits for a lesson that holds it whole, and
+    one that was moved waits for its lesson. What finds no room spills, with all that comes
+    after it.
     """
     check_lessons(lessons)
     blocks: list[Block] = []
@@ -92,6 +94,8 @@ def lay_out(
     at, used = 0, 0.0
     for step in steps:
         left = not_negative("length_s", step.length_s)
+        if step.not_before > at and not spills:
+            at, used = min(step.not_before, len(lessons)), 0.0
         while left > 0 and at < len(lessons) and not spills:
             free = lessons[at].room_s - used
             whole_fits = left <= free + 1e-9

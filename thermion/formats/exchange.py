@@ -28,11 +28,14 @@ from thermion.records.models import (
     OfferRow,
     PartRow,
     Reading,
+    RigReading,
     Run,
     RunCondition,
     RunPhase,
     SchoolClass,
+    StepRow,
     TermRow,
+    TimingRow,
     Version,
 )
 
@@ -135,6 +138,32 @@ class EntryItem(_Item):
 
     team: str | None
     version: int | None
+    offset_s: float = 0.0
+
+
+class StepItem(_Item):
+    phase: str
+    length_s: float = Field(ge=0)
+    not_before: int = Field(default=0, ge=0)
+
+
+class TimingItem(_Item):
+    attempts: int = Field(ge=1)
+    stations: int = Field(ge=1)
+    readers: int = Field(ge=1)
+    read_s: float
+    set_up_s: float
+    fit_s: float
+    run_s: float
+    reset_s: float
+    stagger: bool
+
+
+class RigItem(_Item):
+    check_key: str
+    spot: str
+    value: float | None
+    at: datetime
 
 
 class ReadingItem(_Item):
@@ -184,6 +213,10 @@ class ChallengeItem(_Item):
     marks: list[MarkItem]
     offers: list[OfferItem]
     terms: list[TermItem]
+    tools: str = "scissors"
+    steps: list[StepItem] = []
+    timing: TimingItem | None = None
+    rig: list[RigItem] = []
     builds: list[BuildItem]
     runs: list[RunItem]
 
@@ -222,6 +255,15 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         "marks": challenge.marks,
         "offers": challenge.offers,
         "terms": challenge.terms,
+        "steps": session.scalars(
+            select(StepRow).where(StepRow.challenge_id == challenge_id).order_by(StepRow.id)
+        ).all(),
+        "timing": session.get(TimingRow, challenge_id),
+        "rig": session.scalars(
+            select(RigReading)
+            .where(RigReading.challenge_id == challenge_id)
+            .order_by(RigReading.id)
+        ).all(),
         "builds": [
             {"team": b.team.letter, "versions": b.versions}
             for b in builds_of(session, challenge_id)
@@ -248,7 +290,7 @@ def _run_out(session: Session, run: Run) -> RunItem:
         conditions=[ConditionItem.model_validate(c) for c in run.conditions],
         entries=[
             EntryItem(team=e.version.build.team.letter if e.version else None,
-                      version=e.version.number if e.version else None)
+                      version=e.version.number if e.version else None, offset_s=e.offset_s)
             for e in run.entries
         ],
         readings=[
@@ -345,7 +387,7 @@ def import_challenge(
         school_class=school_class,
         position=len(school_class.challenges),
         **item.model_dump(exclude={"settings", "choices", "marks", "offers", "terms", "builds",
-                                   "runs"}),
+                                   "runs", "steps", "timing", "rig"}),
     )  # fmt: skip
     challenge.settings = [ChallengeSetting(**x.model_dump()) for x in item.settings]
     challenge.choices = [ChallengeChoice(**x.model_dump()) for x in item.choices]
@@ -354,6 +396,10 @@ def import_challenge(
     challenge.terms = [TermRow(position=i, **x.model_dump()) for i, x in enumerate(item.terms)]
     session.add(challenge)
     session.flush()
+    session.add_all(StepRow(challenge_id=challenge.id, **x.model_dump()) for x in item.steps)
+    session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
+    if item.timing is not None:
+        session.add(TimingRow(challenge_id=challenge.id, **item.timing.model_dump()))
     versions: dict[tuple[str, int], Version] = {}
     for build in item.builds:
         row = Build(challenge_id=challenge.id, team=teams[build.team])
@@ -383,6 +429,7 @@ def _run_in(
     run.entries = [
         Entry(
             position=i,
+            offset_s=e.offset_s,
             version=None if e.team is None else versions[e.team, e.version or 0],
         )
         for i, e in enumerate(item.entries)

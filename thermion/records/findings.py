@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -14,6 +14,7 @@ from thermion.core.kinds.base import Trace, Trial
 from thermion.records.briefs import Brief
 from thermion.records.builds import plan_of
 from thermion.records.models import Build, Entry, Reading, Run, Version
+from thermion.records.rig import AIR
 
 
 @dataclass(frozen=True)
@@ -26,9 +27,14 @@ class Evidence:
 
 
 def load_evidence(
-    session: Session, challenge_id: int, brief: Brief, *, school: str, rehearsal: bool = False
-) -> Evidence:
-    """Trials and findings under a school's rule; rehearsals are kept apart from real runs."""
+    session: Session, challenge_id: int, brief: Brief, *, school: str, rehearsal: bool = False,
+    offsets: Mapping[str, float] | None = None,
+) -> Evidence:  # fmt: skip
+    """Trials and findings under a school's rule; rehearsals are kept apart from real runs.
+
+    `offsets` [K], by team letter or `air`, are taken off what each thermometer of a real run
+    showed.
+    """
     runs = session.scalars(
         select(Run)
         .where(Run.challenge_id == challenge_id, Run.rehearsal == rehearsal)
@@ -46,7 +52,8 @@ def load_evidence(
         )
     ).all()
     traces = _traces(session, [run.id for run in runs])
-    tried = tuple(t for run in runs for t in _tried(run, traces, brief))
+    shift = {} if rehearsal else (offsets or {})
+    tried = tuple(t for run in runs for t in _tried(run, traces, brief, shift))
     found = None
     if tried:
         found = analyse(
@@ -98,15 +105,17 @@ def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
     return out
 
 
-def _tried(run: Run, traces: _Traces, brief: Brief) -> list[Tried]:
+def _tried(run: Run, traces: _Traces, brief: Brief, offsets: Mapping[str, float]) -> list[Tried]:
     air_entry = next((e.id for e in run.entries if e.version_id is None), None)
     phases = [p.key for p in brief.kind.phases]
+    letters = {e.id: e.version.build.team.letter for e in run.entries if e.version is not None}
 
     def trace(entry_id: int | None, phase: str) -> Trace:
         if entry_id is None or (entry_id, phase) not in traces:
             return Trace()
         times, values, _, _ = traces[entry_id, phase]
-        return Trace(tuple(times), tuple(values))
+        off = offsets.get(letters.get(entry_id, AIR), 0.0)
+        return Trace(tuple(times), tuple(v - off for v in values))
 
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
     air = {p: t for p in phases if (t := trace(air_entry, p)).time_s}

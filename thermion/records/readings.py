@@ -80,7 +80,7 @@ _PLACE = (
     select(
         Run.id.label("run_id"), Run.speed, RunPhase.started_at, Run.challenge_id,
         Challenge.kind, SchoolClass.temp_unit, SchoolClass.decimal, Entry.version_id,
-        Entry.position,
+        Entry.position, Entry.offset_s,
     )
     .join(Run, Run.id == Entry.run_id)
     .join(Challenge, Challenge.id == Run.challenge_id)
@@ -144,7 +144,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
     if slot is None:
         raise Refused("There is no such mark in this run.", "mark")
     entered = min(item.entered_at, arrived)
-    elapsed = (entered - place.started_at).total_seconds() * place.speed
+    elapsed = (entered - place.started_at).total_seconds() * place.speed - place.offset_s
     if item.mark_s > elapsed + 5 * place.speed:  # seconds of a clock that runs ahead
         raise Refused("This mark has not come yet.", "mark")
     around = session.execute(_AROUND, {"run_id": place.run_id, "phase": item.phase}).all()

@@ -61,8 +61,11 @@ def create_run(
     speed: float = 1.0,
     note: str = "",
     now: datetime | None = None,
+    apart_s: float = 0.0,
 ) -> Run:
     """A run of these versions, rows in room order with the air first.
+
+    `apart_s` staggers the starts: each build's own clock begins that much after the one before.
 
     Refused before the cautions were acknowledged, without builds, with a version twice or of
     another challenge, or (outside a rehearsal) with one whose materials were not issued.
@@ -99,7 +102,9 @@ def create_run(
     run.conditions = [RunCondition(key=k, value=v) for k, v in conditions.items()]
     ordered = sorted(versions, key=lambda v: v.build.team.position)
     run.entries = [Entry(version=None, position=0)]
-    run.entries += [Entry(version=v, position=i + 1) for i, v in enumerate(ordered)]
+    run.entries += [
+        Entry(version=v, position=i + 1, offset_s=i * apart_s) for i, v in enumerate(ordered)
+    ]
     session.add(run)
     session.flush()
     return run

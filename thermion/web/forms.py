@@ -81,8 +81,13 @@ class QuantityField(Field):
         self.data = value
 
 
-def condition_field(condition: Condition, setting: Setting, value: float) -> QuantityField:
-    """The field for a condition of the rig, unbound."""
+def condition_field(condition: Condition, setting: Setting, value: float) -> Field:
+    """The field for a condition of the rig, unbound: a number, or a choice of words."""
+    if condition.words:
+        return SelectField(
+            condition.label, choices=[SelectChoice(i, w) for i, w in enumerate(condition.words)],
+            coerce=int, default=round(value),
+        )  # fmt: skip
     return QuantityField(
         condition.label,
         unit=condition.unit,

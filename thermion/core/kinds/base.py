@@ -9,6 +9,7 @@ from typing import Literal, Protocol
 from thermion.core.builds import Plan
 from thermion.core.kinds.pieces import (
     AGE_BANDS,
+    SKIES,
     AgeBand,
     Bench,
     BriefDefault,
@@ -32,7 +33,8 @@ from thermion.core.units import Setting
 from thermion.core.values import Figure, FloatArray
 
 __all__ = [
-    "AGE_BANDS", "AgeBand", "Attempt", "Bench", "BriefDefault", "Caution", "Choice", "Condition",
+    "AGE_BANDS", "SKIES", "AgeBand", "Attempt", "Bench", "BriefDefault", "Caution", "Choice",
+    "Condition",
     "Cut", "Drawing", "Factor", "Fitted", "Kind", "Metric", "Observation", "Phase", "Place",
     "Reads", "RigCheck", "School", "Shape", "Trace", "Trial", "When", "applying",
 ]  # fmt: skip

@@ -105,7 +105,7 @@ def _ice(trial: Trial) -> dict[str, Figure]:
         "melted": ice.melted_kg, "left": ice.fraction_left, "gain": ice.heat_gain_w,
         "ua": ice.ua_w_k, "resistance": ice.resistance_k_w, "to_all": ice.minutes_to_all,
     }  # fmt: skip
-    figures["passed"] = passed(ice.fraction_left, rig.get("pass_left", 0.5))
+    figures["passed"] = passed(ice.fraction_left, rig.get("pass_left", 0.75))
     return figures
 
 
@@ -273,17 +273,19 @@ KIND = Kind(
                   when=("measure", "height")),
     ),
     criteria=(
-        Condition("pass_left", "Ice to keep", "percent", 50, 0, 1, 100, when=ICE),
+        Condition("pass_left", "Ice to keep", "percent", 75, 0, 1, 100, when=ICE),
         Condition("lost_min", "Loss is read after", "minute", 30, 0, 1, 240, when=DRINK),
         Condition("fall_k", "Held until it has fallen by", "delta_degC", 10, 0, 1, 60, when=DRINK),
         Condition("pass_min", "Minutes to hold", "minute", 20, 0, 1, 240, when=DRINK),
         Condition("later_min", "Expected after", "minute", 60, 0, 1, 600, when=DRINK),
     ),
     places=(
-        Place("wall", "Jacket", "slows heat through the sides"),
-        Place("floor", "Under the jar", "slows heat from below"),
-        Place("lid", "Lid", "slows heat from above"),
-        Place("seal", "Seal", "stops draughts"),
+        Place("wall", "Jacket", "slows heat through the sides",
+              ("newspaper", "bubble_wrap", "felt", "cotton_wool", "foil", "wool")),
+        Place("floor", "Under the jar", "slows heat from below",
+              ("foam", "newspaper", "felt", "cardboard")),
+        Place("lid", "Lid", "slows heat from above", ("foam", "bubble_wrap", "felt", "cling_film")),
+        Place("seal", "Seal", "stops draughts", ("tape",)),
     ),
     factors=(Factor("jacket_m", "Jacket, thickness", "centimeter", 3, 0.5, 10, 0.5),),
     materials=(

@@ -8,6 +8,7 @@ import numpy as np
 
 from thermion.core.builds import Plan
 from thermion.core.kinds.base import (
+    SKIES,
     Bench,
     BriefDefault,
     Caution,
@@ -87,7 +88,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     for key, device in (("fast_ratio", fast), ("slow_ratio", slow)):
         figures[key] = _ratio(device, control)
     figures["beats"] = _beats(fast, slow, control)
-    figures["passed"] = passed(figures["slow"], rig.get("pass_min", 20.0))
+    figures["passed"] = passed(figures["beats"], rig.get("pass_beats", 2.0))
     return figures
 
 
@@ -154,7 +155,7 @@ KIND = Kind(
         Metric("fast_ratio", "Fast, of the control's time", "dimensionless", "lower", 2),
         Metric("slow_ratio", "Slow, of the control's time", "dimensionless", "higher", 2),
         Metric("beats", "Devices that beat the control", "dimensionless", "higher", 0),
-        passing("Kept solid long enough"),
+        passing("Beat the control"),
         UNITS,
         IMPACT,
     ),
@@ -167,6 +168,8 @@ KIND = Kind(
         Condition("air_c", "Air", "degC", 28, 2, -10, 45, actual=True),
         Condition("irradiance_w_m2", "Light on the samples", "watt/meter**2", 600, 80, 0, 1400,
                   "a clear noon in summer is about 900", actual=True),
+        Condition("sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"),
+                  actual=True, words=SKIES),
         Condition("solidus_c", "Sample begins to melt at", "degC", 22, 0, -10, 60),
         Condition("liquidus_c", "Sample is all melted at", "degC", 26, 0, -9, 70),
         Condition("lamp_m", "Lamp above the samples", "centimeter", 30, 1, 10, 150,
@@ -174,14 +177,18 @@ KIND = Kind(
     ),
     criteria=(
         Condition("stage", "Stage that counts, 1 glossy to 4 liquid", "dimensionless", 3, 0, 1, 4),
-        Condition("pass_min", "Minutes to stay solid", "minute", 20, 0, 1, 240),
+        Condition("pass_beats", "Devices that must beat the control", "dimensionless", 2, 0, 1, 2),
     ),
     places=(
-        Place("fast_base", "Fast: under the sample", "gathers heat"),
-        Place("fast_cover", "Fast: cover", "lets light in, keeps warm air in"),
-        Place("fast_mirror", "Fast: sides", "throw light on the sample"),
-        Place("slow_wrap", "Slow: wrap", "slows heat from the air"),
-        Place("slow_shade", "Slow: shade", "keeps the light off"),
+        Place("fast_base", "Fast: under the sample", "gathers heat",
+              ("black_paper", "foil", "copy_paper")),
+        Place("fast_cover", "Fast: cover", "lets light in, keeps warm air in",
+              ("cling_film", "acetate", "foil")),
+        Place("fast_mirror", "Fast: sides", "throw light on the sample", ("foil", "copy_paper")),
+        Place("slow_wrap", "Slow: wrap", "slows heat from the air",
+              ("felt", "newspaper", "cotton_wool", "black_paper")),
+        Place("slow_shade", "Slow: shade", "keeps the light off",
+              ("foil", "copy_paper", "cardboard")),
     ),
     factors=(
         Factor("fast_m", "Fast tray, across", "centimeter", 10, 4, 25, 1),
@@ -201,8 +208,8 @@ KIND = Kind(
               Term("beats", "dimensionless", 10.0)),
         race("The slow device that got to the stage last.", Term("slow", "minute"),
              better="higher"),
-        passed_then("Ten for keeping solid long enough, then one for each device that beat the "
-                    "control.", Term("beats", "dimensionless")),
+        passed_then("Ten for beating the control, then one for each device that did.",
+                    Term("beats", "dimensionless")),
         progress(Term("beats", "dimensionless")),
     ),
     observations=(

@@ -11,6 +11,7 @@ from thermion.core.scoring import Term
 from thermion.core.units import convert, stored_unit
 from thermion.core.values import Direction
 
+SKIES = ("clear", "hazy", "clouds pass", "overcast")
 AgeBand = Literal["6-8", "9-12", "13-16"]
 AGE_BANDS: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 When = tuple[str, ...] | None  # (key of a choice, the values of it) under which something applies
@@ -52,6 +53,7 @@ class Condition:
     hint: str = ""
     when: When = None
     actual: bool = False  # measured anew for each run
+    words: tuple[str, ...] = ()  # names of the values of a scale in words, 0 first
 
     def si(self, field: Literal["default", "tolerance", "low", "high"]) -> float:
         """That number in the stored unit; a tolerance is a difference."""
@@ -180,11 +182,12 @@ class BriefDefault:
 
 @dataclass(frozen=True)
 class Place:
-    """Where a part can go, and which materials are usual there."""
+    """Where a part can go, what it does there, and which materials most teams would try."""
 
     key: str
     label: str
     job: str
+    usual: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -218,10 +221,14 @@ class School:
 
 @dataclass(frozen=True)
 class Caution:
-    """A safety rule; `when` limits it to a choice, e.g. ("heat_source", "sun")."""
+    """A safety rule; `when` limits it to a choice, e.g. ("heat_source", "sun").
+
+    `adult` asks for an adult's hand; `older` is said at 13 to 16 instead, without that hand.
+    """
 
     text: str
     adult: bool = False
+    older: str = ""
     when: When = None
 
 

@@ -75,7 +75,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
         "caught": water_out,
         "efficiency": _with_spread(found.efficiency, poured, caught),
         "concentration": found.concentration,
-        "passed": passed(found.efficiency, rig.get("pass_share", 0.4)),
+        "passed": passed(found.efficiency, rig.get("pass_share", 0.2)),
     }
     if found.efficiency.value is not None:
         wasted = max(sum(poured) - sum(caught), 0.0)
@@ -167,13 +167,15 @@ KIND = Kind(
         Condition("dose_se_m3", "Uncertainty of a shower", "milliliter", 4, 0, 0, 500),
         Condition("drop_m", "Sprayer above the tray", "centimeter", 60, 5, 5, 300),
     ),
-    criteria=(Condition("pass_share", "Share to catch", "percent", 40, 0, 1, 100),),
+    criteria=(Condition("pass_share", "Share to catch", "percent", 20, 0, 1, 100),),
     places=(
-        Place("funnel", "Funnel", "leads drops into the store"),
-        Place("apron", "Apron", "gathers from beside the mouth"),
-        Place("store", "Store", "keeps the water"),
-        Place("lining", "Lining", "keeps the store from soaking"),
-        Place("seal", "Seal", "closes the joints"),
+        Place("funnel", "Funnel", "leads drops into the store",
+              ("wax_paper", "plastic_bag", "foil", "card")),
+        Place("apron", "Apron", "gathers from beside the mouth",
+              ("cling_film", "foil", "plastic_bag")),
+        Place("store", "Store", "keeps the water", ("bottle_plastic", "plastic_bag", "card")),
+        Place("lining", "Lining", "keeps the store from soaking", ("cling_film", "plastic_bag")),
+        Place("seal", "Seal", "closes the joints", ("clear_tape", "clay")),
     ),
     factors=(
         Factor("mouth_m", "Mouth, across", "centimeter", 12, 4, 30, 1),

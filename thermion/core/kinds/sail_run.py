@@ -90,7 +90,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     figures |= {
         "distance": far,
         "share": Figure(share, 0.0 if far.value is None else (far.se or 0.0) / track),
-        "passed": passed(far, trial.conditions.get("pass_m", 1.2)),
+        "passed": passed(far, trial.conditions.get("pass_m", 0.6)),
     }
     if "give" in attempt.values:
         figures["give"] = Figure(attempt.values["give"], 0.0)
@@ -195,11 +195,12 @@ KIND = Kind(
         Condition("track_m", "Track", "centimeter", 240, 1, 50, 2000),
         Condition("trolley_kg", "Trolley without sail", "gram", 150, 5, 10, 5000),
     ),
-    criteria=(Condition("pass_m", "Line to cross", "centimeter", 120, 0, 10, 2000),),
+    criteria=(Condition("pass_m", "Line to cross", "centimeter", 60, 0, 10, 2000),),
     places=(
-        Place("sail", "Sail", "takes the push of the wind"),
-        Place("mast", "Mast", "keeps the sail up"),
-        Place("stay", "Stays", "keep the mast from leaning"),
+        Place("sail", "Sail", "takes the push of the wind",
+              ("copy_paper", "card", "plastic_bag", "cotton", "nylon", "foam_plate")),
+        Place("mast", "Mast", "keeps the sail up", ("craft_stick", "balsa")),
+        Place("stay", "Stays", "keep the mast from leaning", ("tape",)),
     ),
     factors=(
         Factor("width_m", "Sail width", "centimeter", 18, 4, 40, 1),

@@ -20,6 +20,7 @@ from thermion.core.curves import (
     rise,
 )
 from thermion.core.kinds.base import (
+    SKIES,
     Bench,
     BriefDefault,
     Caution,
@@ -287,6 +288,8 @@ KIND = Kind(
                   "a clear noon in summer is about 900", actual=True),
         Condition("sun_deg", "Sun above the horizon", "degree", 50, 8, 5, 90,
                   when=("heat_source", "sun"), actual=True),
+        Condition("sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"),
+                  actual=True, words=SKIES),
         Condition("lamp_m", "Lamp above the window", "centimeter", 30, 1, 10, 150,
                   when=("heat_source", "lamp")),
     ),
@@ -296,12 +299,14 @@ KIND = Kind(
         Condition("lost_min", "Loss is read after", "minute", 10, 0, 1, 120),
     ),
     places=(
-        Place("window", "Window", "lets light in, keeps air in"),
-        Place("absorber", "Dark lining", "turns light into heat"),
-        Place("wall", "Walls", "keep heat in"),
-        Place("floor", "Floor", "keeps heat in"),
-        Place("reflector", "Reflector", "throws more light in"),
-        Place("seal", "Seal", "closes the joints"),
+        Place("window", "Window", "lets light in, keeps air in",
+              ("cling_film", "acetate", "bubble_wrap")),
+        Place("absorber", "Dark lining", "turns light into heat",
+              ("black_paper", "foil", "newspaper")),
+        Place("wall", "Walls", "keep heat in", ("newspaper", "straw", "felt", "bubble_wrap")),
+        Place("floor", "Floor", "keeps heat in", ("newspaper", "straw", "felt", "cardboard")),
+        Place("reflector", "Reflector", "throws more light in", ("foil", "black_paper")),
+        Place("seal", "Seal", "closes the joints", ("tape",)),
     ),
     factors=(
         Factor("height_m", "Inner height", "centimeter", 12, 6, 30, 1),

@@ -217,10 +217,11 @@ KIND = Kind(
         Condition("pass_load", "Load to pass and to race with", "dimensionless", 4, 0, 1, 200),
     ),
     places=(
-        Place("blade", "Blades", "turn the wind aside"),
-        Place("spar", "Stiffening", "keeps blades from bending"),
-        Place("hub", "Hub", "holds the blades at their angle"),
-        Place("fix", "Fixing", "makes the shaft turn with the hub"),
+        Place("blade", "Blades", "turn the wind aside",
+              ("card", "copy_paper", "bottle_plastic", "balsa", "foam_plate")),
+        Place("spar", "Stiffening", "keeps blades from bending", ("craft_stick", "balsa")),
+        Place("hub", "Hub", "holds the blades at their angle", ("cork", "clay", "cardboard")),
+        Place("fix", "Fixing", "makes the shaft turn with the hub", ("tape", "clay")),
     ),
     factors=(
         Factor("blades", "Blades", "dimensionless", 4, 2, 12, 1),

@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
 from thermion.core.builds import Offer, Plan
-from thermion.core.kinds.base import AGE_BANDS
+from thermion.core.kinds.base import AGE_BANDS, Condition, applying
 from thermion.core.materials import MATERIALS
 from thermion.core.scoring import Term
 from thermion.core.units import NotANumber, parse_plain
@@ -50,7 +50,7 @@ def as_data(challenge_id: int, ending: str) -> ResponseReturnValue:
     _, brief = open_challenge(challenge_id)
     setting = brief.setting
     rows: list[tuple[object, ...]] = []
-    for c in (*brief.kind.settings(brief.choices), *brief.kind.criteria):
+    for c in (*_numbers(brief), *applying(brief.kind.criteria, brief.choices)):
         tolerance = brief.tolerance.get(c.key)
         unit = "delta_degC" if c.unit == "degC" else c.unit
         rows.append(("condition", c.key, setting.from_si(brief.values[c.key], c.unit),
@@ -129,19 +129,24 @@ def _save_task(session, challenge, brief, form) -> None:
     briefs.save_settings(challenge, {}, chosen)
 
 
+def _numbers(brief: Brief) -> list[Condition]:
+    """Conditions that are set beforehand; those in words are noted at the run."""
+    return [c for c in brief.kind.settings(brief.choices) if not c.words]
+
+
 def _rig_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
     fields: dict[str, Field] = {}
-    for c in brief.kind.settings(brief.choices):
+    for c in _numbers(brief):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
         fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
-    for c in brief.kind.criteria:
+    for c in applying(brief.kind.criteria, brief.choices):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
     return fields
 
 
 def _save_rig(session, challenge, brief, form) -> None:
     values = {}
-    for c in (*brief.kind.settings(brief.choices), *brief.kind.criteria):
+    for c in (*_numbers(brief), *applying(brief.kind.criteria, brief.choices)):
         tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
         values[c.key] = (form[c.key].data, tolerance)
     briefs.save_settings(challenge, values, {})
@@ -149,7 +154,11 @@ def _save_rig(session, challenge, brief, form) -> None:
 
 def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
     factors = {f.key: f.si("default") for f in brief.kind.factors}
-    return {"picture": drawing_svg(brief.kind.draw(Plan((), factors), brief.rig()))}
+    return {
+        "numbers": _numbers(brief),
+        "levels": applying(brief.kind.criteria, brief.choices),
+        "picture": drawing_svg(brief.kind.draw(Plan((), factors), brief.rig())),
+    }
 
 
 def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -19,6 +20,7 @@ from thermion.formats.tables import Column, Table
 from thermion.records.briefs import Brief
 from thermion.records.findings import Evidence, load_evidence
 from thermion.records.models import Challenge, Team
+from thermion.records.rig import AIR, checks_of, offsets
 from thermion.web.page import data_page, database, frame, open_challenge, reading, svg_file
 from thermion.web.pictures import chart_svg, figure_text, findings_chart
 
@@ -99,9 +101,14 @@ def load_view(challenge: Challenge, brief: Brief) -> tuple[Evidence, dict[str, A
     school = request.args.get("school", challenge.school)
     school = school if school in schools else challenge.school
     rehearsal = request.args.get("rehearsal") == "1"
-    evidence = load_evidence(reading(), challenge.id, brief, school=school, rehearsal=rehearsal)
+    off = offsets(checks_of(reading(), challenge, brief))
+    evidence = load_evidence(
+        reading(), challenge.id, brief, school=school, rehearsal=rehearsal, offsets=off
+    )
     view = present(challenge, brief, evidence, school, request.args.get("only", ""))
-    return evidence, {**view, "rehearsal": rehearsal}
+    said = "" if rehearsal else offsets_text(off, challenge, brief)
+    return evidence, {**view, "rehearsal": rehearsal, "notes": [*([said] if said else []),
+                                                               *view["notes"]]}  # fmt: skip
 
 
 def present(
@@ -133,13 +140,23 @@ def present(
     return view
 
 
+def offsets_text(off: Mapping[str, float], challenge: Challenge, brief: Brief) -> str:
+    """Which thermometers were set right, and by how much; empty when none was."""
+    names = {t.letter: t.name for t in challenge.school_class.teams} | {AIR: "air"}
+    said = [f"{names[k]} {brief.setting.show(-v, 'delta_degC', 1)}" for k, v in off.items()
+            if k in names]  # fmt: skip
+    return f"Thermometers set right by the check in one glass: {', '.join(said)}." if said else ""
+
+
 def _mismatch(items: Any, named: dict[str, Condition], brief: Brief) -> str:
-    return "; ".join(
-        f"{named[m.key].label.lower()} "
-        f"{brief.setting.show(m.a, named[m.key].unit, 0, unit=False)} and "
-        f"{brief.setting.show(m.b, named[m.key].unit, 0)}"
-        for m in items
-    )
+    def said(m: Any) -> str:
+        c = named[m.key]
+        if c.words:
+            return f"{c.label.lower()} {c.words[round(m.a)]} and {c.words[round(m.b)]}"
+        first = brief.setting.show(m.a, c.unit, 0, unit=False)
+        return f"{c.label.lower()} {first} and {brief.setting.show(m.b, c.unit, 0)}"
+
+    return "; ".join(said(m) for m in items)
 
 
 def _arithmetic(score: Score, brief: Brief) -> str:

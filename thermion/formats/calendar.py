@@ -1,0 +1,49 @@
+"""The plan of a week as an iCalendar file (RFC 5545)."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from icalendar import Calendar, Event
+
+from thermion.records.week import WeekPlan
+
+
+def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime) -> bytes:
+    """One event for each stretch of a step, and one for packing up each lesson.
+
+    Ids are stable, so that importing the file again replaces what was imported before.
+    """
+    calendar = Calendar()
+    calendar.add("prodid", "-//Thermion//Plan of a week//EN")
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", class_name)
+    titles = {str(c.id): c.title for c in plan.challenges}
+    labels = {s.key: s.label for t in plan.tasks for s in t.steps()}
+    for block in plan.timeline.blocks:
+        lesson = plan.lessons[block.lesson]
+        start = lesson.start + timedelta(seconds=block.start_s)
+        name = titles[block.step.split(":")[0]]
+        more = " (goes on next lesson)" if block.goes_on else ""
+        _event(calendar, f"{block.step.replace(':', '-')}-{block.lesson}", class_id, start,
+               block.length_s, f"{name}: {labels[block.step]}", f"{class_name}{more}", now)  # fmt: skip
+    for i, lesson in enumerate(plan.lessons):
+        if lesson.pack_up_s:
+            start = lesson.start + timedelta(seconds=lesson.room_s)
+            _event(calendar, f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up",
+                   class_name, now)  # fmt: skip
+    return calendar.to_ical()
+
+
+def _event(
+    calendar: Calendar, key: str, class_id: int, start: datetime, length_s: float, summary: str,
+    about: str, now: datetime,
+) -> None:  # fmt: skip
+    event = Event()
+    event.add("uid", f"class{class_id}-{key}@thermion.local")
+    event.add("dtstamp", now.astimezone(UTC))
+    event.add("dtstart", start.astimezone(UTC))
+    event.add("dtend", (start + timedelta(seconds=round(length_s))).astimezone(UTC))
+    event.add("summary", summary)
+    event.add("description", about)
+    calendar.add_component(event)
