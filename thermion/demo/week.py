@@ -1,4 +1,4 @@
-"""Four oven challenges of the relief crew, each at another stage, with a real week's troubles."""
+"""The relief crew's week: four ovens at four stages, and the other families briefed."""
 
 from __future__ import annotations
 
@@ -9,8 +9,9 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from thermion.core.builds import Part, Plan
+from thermion.demo.planning import plan_week, shelves
 from thermion.probes.simulated import SimulatedProbe
-from thermion.records import briefs, builds, runs
+from thermion.records import briefs, builds, runs, store
 from thermion.records.builds import Draft
 from thermion.records.classes import TeamInput, save_class
 from thermion.records.database import Database
@@ -73,10 +74,12 @@ def build_demo(database: Database, now: datetime | None = None) -> None:
             session, name="Relief crew", temp_unit="degC", decimal="point", zone="UTC",
             teams=[TeamInput(name) for name in TEAMS],
         )  # fmt: skip
+        shelves(session, crew)
         _finished(session, crew, now - timedelta(days=2))
         _running(session, crew, now)
         _waiting(session, crew, now)
         _not_begun(session, crew)
+        plan_week(session, crew, now)
 
 
 def _challenge(
@@ -109,7 +112,7 @@ def _version(
     steps = [
         ("waiting", lambda: builds.hand_in(version, brief)),
         ("signed", lambda: builds.sign(version, brief)),
-        ("issued", lambda: builds.issue(version)),
+        ("issued", lambda: store.hand_out(session, version)),
     ]
     for state, step in steps:
         if until == "draft":

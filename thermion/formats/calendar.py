@@ -25,8 +25,9 @@ def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime)
         start = lesson.start + timedelta(seconds=block.start_s)
         name = titles[block.step.split(":")[0]]
         more = " (goes on next lesson)" if block.goes_on else ""
-        _event(calendar, f"{block.step.replace(':', '-')}-{block.lesson}", class_id, start,
-               block.length_s, f"{name}: {labels[block.step]}", f"{class_name}{more}", now)  # fmt: skip
+        key = f"{block.step.replace(':', '-')}-{block.lesson}"
+        _event(calendar, key, class_id, start, block.length_s,
+               f"{name}: {labels[block.step]}", f"{class_name}{more}", now)  # fmt: skip
     for i, lesson in enumerate(plan.lessons):
         if lesson.pack_up_s:
             start = lesson.start + timedelta(seconds=lesson.room_s)

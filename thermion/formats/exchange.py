@@ -4,15 +4,25 @@ from __future__ import annotations
 
 import json
 from datetime import UTC, datetime
-from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from thermion.core.kinds import all_kinds
 from thermion.core.materials import MATERIALS
-from thermion.core.teams import COLOURS, SHAPES
+from thermion.formats.schema import (
+    FORMAT,
+    VERSION,
+    ChallengeFile,
+    ChallengeItem,
+    ClassItem,
+    ConditionItem,
+    EntryItem,
+    PhaseItem,
+    ReadingItem,
+    RunItem,
+)
 from thermion.records.briefs import get_challenge
 from thermion.records.builds import builds_of
 from thermion.records.classes import TeamInput, save_class
@@ -38,197 +48,6 @@ from thermion.records.models import (
     TimingRow,
     Version,
 )
-
-FORMAT, VERSION = "thermion.challenge", 1
-
-
-class _Item(BaseModel):
-    model_config = ConfigDict(extra="forbid", from_attributes=True, allow_inf_nan=False)
-
-
-class TeamItem(_Item):
-    name: str = Field(min_length=1, max_length=40)
-    letter: str = Field(min_length=1, max_length=1)
-    shape: Literal[SHAPES]  # type: ignore[valid-type]
-    colour: Literal[COLOURS]  # type: ignore[valid-type]
-
-
-class ClassItem(_Item):
-    name: str = Field(min_length=1, max_length=80)
-    temp_unit: Literal["degC", "degF"]
-    decimal: Literal["point", "comma"]
-    zone: str
-    teams: list[TeamItem] = Field(min_length=1)
-
-
-class SettingItem(_Item):
-    key: str
-    value: float
-    tolerance: float = 0.0
-
-
-class ChoiceItem(_Item):
-    key: str
-    value: str
-
-
-class MarkItem(_Item):
-    phase: str
-    time_s: float = Field(ge=0)
-
-
-class OfferItem(_Item):
-    material: str
-    limit_units: float | None
-    points: float
-
-
-class TermItem(_Item):
-    metric: str
-    unit: str
-    weight: float
-    divisor: float = 1.0
-    cap: float | None = None
-
-
-class PartItem(_Item):
-    place: str
-    material: str
-    form: str
-    units: float = Field(ge=0)
-    reused: float = Field(default=0.0, ge=0)
-
-
-class FactorItem(_Item):
-    key: str
-    value: float
-
-
-class VersionItem(_Item):
-    number: int
-    state: Literal["draft", "waiting", "signed", "issued"]
-    prediction: float | None
-    change_note: str
-    remark: str = ""
-    created_at: datetime
-    waiting_at: datetime | None
-    signed_at: datetime | None
-    issued_at: datetime | None
-    parts: list[PartItem]
-    factors: list[FactorItem]
-
-
-class BuildItem(_Item):
-    team: str
-    versions: list[VersionItem]
-
-
-class PhaseItem(_Item):
-    phase: str
-    started_at: datetime
-
-
-class ConditionItem(_Item):
-    key: str
-    value: float
-
-
-class EntryItem(_Item):
-    """A row of a run; team and version are null for the air."""
-
-    team: str | None
-    version: int | None
-    offset_s: float = 0.0
-
-
-class StepItem(_Item):
-    phase: str
-    length_s: float = Field(ge=0)
-    not_before: int = Field(default=0, ge=0)
-
-
-class TimingItem(_Item):
-    attempts: int = Field(ge=1)
-    stations: int = Field(ge=1)
-    readers: int = Field(ge=1)
-    read_s: float
-    set_up_s: float
-    fit_s: float
-    run_s: float
-    reset_s: float
-    stagger: bool
-
-
-class RigItem(_Item):
-    check_key: str
-    spot: str
-    value: float | None
-    at: datetime
-
-
-class ReadingItem(_Item):
-    """`entry` and `supersedes` count from 0 within the run's lists."""
-
-    entry: int
-    phase: str
-    mark_s: float | None
-    time_s: float
-    timed: bool
-    value: float | None
-    source: str
-    question: str = ""
-    suggestion: float | None = None
-    entered_at: datetime
-    arrived_at: datetime
-    supersedes: int | None = None
-
-
-class RunItem(_Item):
-    number: int
-    speed: float
-    rehearsal: bool
-    seed: int
-    note: str
-    created_at: datetime
-    closed_at: datetime | None
-    phases: list[PhaseItem]
-    conditions: list[ConditionItem]
-    entries: list[EntryItem]
-    readings: list[ReadingItem]
-
-
-class ChallengeItem(_Item):
-    kind: str
-    title: str = Field(min_length=1, max_length=80)
-    story: str
-    success: str
-    age_band: str
-    school: str
-    credit: float
-    created_at: datetime
-    brief_done_at: datetime | None
-    cautions_seen_at: datetime | None
-    settings: list[SettingItem]
-    choices: list[ChoiceItem]
-    marks: list[MarkItem]
-    offers: list[OfferItem]
-    terms: list[TermItem]
-    tools: str = "scissors"
-    steps: list[StepItem] = []
-    timing: TimingItem | None = None
-    rig: list[RigItem] = []
-    builds: list[BuildItem]
-    runs: list[RunItem]
-
-
-class ChallengeFile(BaseModel):
-    """The file. Temperatures in °C, other quantities SI, times UTC in ISO 8601."""
-
-    model_config = ConfigDict(extra="forbid")
-    format: Literal["thermion.challenge"] = FORMAT
-    version: int = VERSION
-    school_class: ClassItem
-    challenge: ChallengeItem
 
 
 def export_challenge(session: Session, challenge_id: int) -> str:

@@ -271,6 +271,13 @@ def finish_brief(challenge: Challenge) -> None:
         challenge.brief_done_at = datetime.now(UTC)
 
 
+def save_tools(challenge: Challenge, tools: Sequence[str]) -> None:
+    """Keep which tools are used; other tools bring other cautions, to be read anew."""
+    if set(tools) != set(challenge.tools.split()):
+        challenge.tools = " ".join(tools)
+        challenge.cautions_seen_at = None
+
+
 def acknowledge_cautions(challenge: Challenge) -> None:
     if challenge.cautions_seen_at is None:
         challenge.cautions_seen_at = datetime.now(UTC)

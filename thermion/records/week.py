@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -24,7 +24,7 @@ from thermion.core.week import (
 )
 from thermion.records.briefs import WITH_BRIEF, Brief, brief_of, save_marks
 from thermion.records.errors import Gone, Refused
-from thermion.records.models import Challenge, LessonRow, StepRow, TimingRow
+from thermion.records.models import Challenge, LessonRow, SchoolClass, StepRow, TimingRow
 
 LONGEST_S = 8 * 3600.0
 
@@ -186,9 +186,14 @@ def save_step(
 
 
 def remedies_of(plan: WeekPlan, challenge_id: int) -> list[Remedy]:
-    """What would help this challenge: its reading round first, then what spills."""
+    """What would help this challenge: its reading round first, then what of it spills.
+
+    When only later challenges spill, this one is left as it is.
+    """
     at = plan.index(challenge_id)
-    return [*round_remedies(plan.tasks[at]), *remedies(plan.lessons, plan.tasks, at)]
+    mine = any(key.startswith(f"{challenge_id}:") for key, _ in plan.timeline.spills)
+    out = round_remedies(plan.tasks[at])
+    return [*out, *remedies(plan.lessons, plan.tasks, at)] if mine else out
 
 
 def apply_remedy(session: Session, plan: WeekPlan, challenge_id: int, key: str) -> None:
@@ -210,3 +215,16 @@ def bell_of(session: Session, class_id: int, now: datetime) -> tuple[Bell, Lesso
     lessons = _lessons(lessons_of(session, class_id))
     found = bell(lessons, now)
     return None if found is None else (found, lessons[found.lesson])
+
+
+def class_in_lesson(session: Session, now: datetime) -> SchoolClass | None:
+    """A class that has a lesson on at a moment, if one has."""
+    rows = session.scalars(
+        select(LessonRow)
+        .where(LessonRow.starts_at <= now, LessonRow.starts_at > now - timedelta(seconds=LONGEST_S))
+        .order_by(LessonRow.starts_at.desc())
+    )
+    for row in rows:
+        if row.starts_at + timedelta(seconds=row.length_s) > now:
+            return session.get(SchoolClass, row.class_id)
+    return None

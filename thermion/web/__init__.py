@@ -12,7 +12,19 @@ from flask_wtf import CSRFProtect
 
 from thermion.records.database import Database, default_folder
 from thermion.web import errors, page, security
-from thermion.web.views import brief, builds, classes, findings, logger, record, runs
+from thermion.web.views import (
+    brief,
+    builds,
+    classes,
+    findings,
+    logger,
+    planning,
+    record,
+    runs,
+    sheets,
+    store,
+    tryout,
+)
 
 
 def create_app(config: dict[str, Any] | None = None) -> Flask:
@@ -46,7 +58,20 @@ def create_app(config: dict[str, Any] | None = None) -> Flask:
     security.init(app)
     page.init(app)
     errors.init(app)
-    for module in (classes, brief, builds, runs, logger, findings, record):
+    places = (
+        classes,
+        brief,
+        planning,
+        tryout,
+        builds,
+        store,
+        runs,
+        logger,
+        findings,
+        record,
+        sheets,
+    )
+    for module in places:
         app.register_blueprint(module.bp)
     app.register_blueprint(brief.data)
     return app

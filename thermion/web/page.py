@@ -5,9 +5,10 @@ from __future__ import annotations
 import secrets
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from io import BytesIO
+from math import ceil
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -19,12 +20,14 @@ from werkzeug.wrappers import Response as BaseResponse
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.path import PLACES
 from thermion.core.units import Setting, unit_label
+from thermion.core.week import still_fits
 from thermion.formats.tables import Table, to_csv, to_json
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.database import Database
-from thermion.records.models import Challenge, Receipt
+from thermion.records.models import Challenge, Receipt, SchoolClass
 from thermion.records.runs import running_run
 from thermion.records.standing import paths
+from thermion.records.week import bell_of, class_in_lesson, timing_of
 
 
 def database() -> Database:
@@ -125,12 +128,46 @@ def clock_time(moment: datetime | None, zone: str) -> str:
     return "" if moment is None else moment.astimezone(ZoneInfo(zone)).strftime("%H:%M")
 
 
+def local_time(moment: datetime, zone: str) -> datetime:
+    return moment.astimezone(ZoneInfo(zone))
+
+
 def day(moment: datetime | None, zone: str) -> str:
     """Weekday, date and time in the class's zone, the month in letters."""
     if moment is None:
         return ""
     local = moment.astimezone(ZoneInfo(zone))
     return f"{local:%a} {local.day} {local:%b}, {local:%H:%M}"
+
+
+def current_bell(
+    challenge: Challenge | None = None, school_class: SchoolClass | None = None
+) -> dict[str, Any] | None:
+    """The lesson that is on, for the strip on every page of the desk: when it ends, what fits.
+
+    On a page of no class, that of any class in a lesson.
+    """
+    now = datetime.now(UTC)
+    session = reading()
+    if school_class is None:
+        school_class = class_in_lesson(session, now)
+    found = bell_of(session, school_class.id, now) if school_class is not None else None
+    if found is None or school_class is None:
+        return None
+    at, lesson = found
+    fits = ""
+    if challenge is not None:
+        brief = brief_of(challenge)
+        timing = timing_of(session, challenge, brief)
+        teams = max(len(school_class.teams), 1)
+        fits = still_fits(brief.kind, timing, teams, brief.marks, at.until_pack_up_s)
+    return {
+        "ends_at": (lesson.start + timedelta(seconds=lesson.length_s)).isoformat(),
+        "packs_at": (lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),
+        "ends": clock_time(lesson.start + timedelta(seconds=lesson.length_s), school_class.zone),
+        "minutes": ceil(at.until_bell_s / 60), "to_pack_up": ceil(at.until_pack_up_s / 60),
+        "fits": fits, "name": school_class.name, "lesson": at.lesson + 1,
+    }  # fmt: skip
 
 
 def init(app: Flask) -> None:
@@ -147,9 +184,13 @@ def init(app: Flask) -> None:
         return {"once_token": secrets.token_urlsafe(18), "demo": app.config["DEMO"]}
 
     app.jinja_env.globals.update(
-        MATERIALS=MATERIALS, FORMS=FORMS, PLACES=PLACES, unit_label=unit_label
+        MATERIALS=MATERIALS,
+        FORMS=FORMS,
+        PLACES=PLACES,
+        unit_label=unit_label,
+        current_bell=current_bell,
     )
-    app.jinja_env.filters.update(clock=clock_time, day=day)
+    app.jinja_env.filters.update(clock=clock_time, day=day, local=local_time)
 
     @app.get("/favicon.ico")
     def favicon() -> BaseResponse:

@@ -11,6 +11,7 @@ from wtforms import BooleanField, Field
 from thermion.core.builds import Offer, Plan
 from thermion.core.kinds.base import AGE_BANDS, Condition, applying
 from thermion.core.materials import MATERIALS
+from thermion.core.safety import DEFER, TOOLS, cautions
 from thermion.core.scoring import Term
 from thermion.core.units import NotANumber, parse_plain
 from thermion.formats.tables import Column, Table
@@ -29,19 +30,10 @@ from thermion.web.forms import (
 )
 from thermion.web.page import data_page, frame, open_challenge, writing
 from thermion.web.pictures import drawing_svg
+from thermion.web.sections import after, sections_of
 
 bp = Blueprint("brief", __name__, url_prefix="/challenges/<int:challenge_id>/brief")
 data = Blueprint("brief_data", __name__)
-
-SECTIONS = (
-    ("task", "Task"),
-    ("rig", "Rig and levels"),
-    ("marks", "Marks"),
-    ("materials", "Materials"),
-    ("score", "Score"),
-    ("safety", "Safety"),
-)
-ORDER = [key for key, _ in SECTIONS]
 
 
 @data.get("/challenges/<int:challenge_id>/brief.<any(csv,json):ending>")
@@ -68,7 +60,7 @@ def as_data(challenge_id: int, ending: str) -> ResponseReturnValue:
 
 @bp.get("")
 def index(challenge_id: int) -> ResponseReturnValue:
-    return redirect(url_for(".section", challenge_id=challenge_id, section=ORDER[0]))
+    return redirect(url_for(".section", challenge_id=challenge_id, section="task"))
 
 
 @bp.route("/<any(task,rig,marks,materials,score,safety):section>", methods=["GET", "POST"])
@@ -81,13 +73,17 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
             with writing() as session:
                 mine = get_challenge(session, challenge_id)
                 SAVE[section](session, mine, brief_of(mine), form)
+            if request.form.get("only_tools"):
+                return redirect(
+                    url_for(".section", challenge_id=challenge_id, section=section), 303
+                )
             return redirect(_after(challenge_id, section), 303)
         except Refused as refused:
             problem = refused
     status = 422 if problem or form.errors else 200
     more = MORE[section](challenge, brief, form) if section in MORE else {}
     values = frame(challenge, "brief", form=form, problem=problem, section=section,
-                   sections=SECTIONS, **more)  # fmt: skip
+                   sections=sections_of(brief), **more)  # fmt: skip
     return render_template(f"brief/{section}.html", **values), status
 
 
@@ -100,10 +96,13 @@ def delete(challenge_id: int) -> ResponseReturnValue:
 
 
 def _after(challenge_id: int, section: str) -> str:
-    at = ORDER.index(section)
-    if section == "safety":
+    _, brief = open_challenge(challenge_id)
+    following = after(brief, section)
+    if following is None:
         return url_for("builds.index", challenge_id=challenge_id)
-    return url_for(".section", challenge_id=challenge_id, section=ORDER[at + 1])
+    key, endpoint = following
+    more = {"section": key} if endpoint == "brief.section" else {}
+    return url_for(endpoint, challenge_id=challenge_id, **more)
 
 
 def _task_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
@@ -280,10 +279,14 @@ def _score_more(challenge: Challenge, brief: Brief, form) -> dict:
 
 
 def _safety_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
-    return {}
+    used = challenge.tools.split()
+    return {f"tool_{t.key}": BooleanField(t.label, default=t.key in used) for t in TOOLS}
 
 
 def _save_safety(session, challenge, brief, form) -> None:
+    briefs.save_tools(challenge, [t.key for t in TOOLS if form[f"tool_{t.key}"].data])
+    if request.form.get("only_tools"):
+        return
     briefs.acknowledge_cautions(challenge)
     briefs.finish_brief(challenge)
 
@@ -296,4 +299,12 @@ SAVE = {
     "task": _save_task, "rig": _save_rig, "marks": _save_marks,
     "materials": _save_materials, "score": _save_score, "safety": _save_safety,
 }  # fmt: skip
-MORE = {"rig": _rig_more, "score": _score_more}
+
+
+def _safety_more(challenge: Challenge, brief: Brief, form) -> dict:
+    age = challenge.age_band
+    return {"warned": cautions(brief.kind, brief.choices, age, challenge.tools.split()),
+            "tools": TOOLS, "defer": DEFER}  # fmt: skip
+
+
+MORE = {"rig": _rig_more, "score": _score_more, "safety": _safety_more}

@@ -11,7 +11,7 @@ from thermion.core.builds import Part, Plan, check_limits, differences, tally
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.units import NotANumber, parse_number, parse_plain, parse_temperature
 from thermion.formats.tables import Column, Table
-from thermion.records import builds
+from thermion.records import builds, store
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
 from thermion.records.models import Version
@@ -229,7 +229,7 @@ def act(version_id: int, action: str) -> ResponseReturnValue:
             elif action == "sign":
                 builds.sign(item, brief)
             elif action == "issue":
-                builds.issue(item)
+                store.hand_out(session, item)
             else:
                 builds.delete_version(session, item)
     except Refused as refused:

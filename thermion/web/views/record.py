@@ -13,6 +13,7 @@ from thermion.records.classes import list_classes
 from thermion.records.errors import Refused
 from thermion.web.page import data_page, frame, named, once, open_challenge, reading, writing
 from thermion.web.views.runs import readings_table
+from thermion.web.views.sheets import SHEETS
 
 bp = Blueprint("record", __name__)
 
@@ -22,7 +23,9 @@ def index(challenge_id: int) -> ResponseReturnValue:
     challenge, _ = open_challenge(challenge_id)
     found = runs.runs_of(reading(), challenge_id)
     counts = {r.id: len(runs.current_readings(reading(), [r.id])) for r in found[-12:]}
-    return render_template("record.html", **frame(challenge, "record", runs=found, counts=counts))
+    return render_template(
+        "record.html", **frame(challenge, "record", runs=found, counts=counts, sheets=SHEETS)
+    )
 
 
 @bp.get("/challenges/<int:challenge_id>/record.thermion.json")

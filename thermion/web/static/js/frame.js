@@ -31,6 +31,24 @@ document.addEventListener(
   true,
 );
 
+// Print buttons, and the bell: minutes left in the lesson, counted down while the page is open.
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-print]")) window.print();
+});
+
+function bell() {
+  const strip = document.querySelector(".bell");
+  if (!strip) return;
+  const left = (moment) => Math.max(0, Math.ceil((new Date(moment) - Date.now()) / 60000));
+  const minutes = left(strip.dataset.ends);
+  strip.querySelector("[data-left]").textContent = `${minutes} min`;
+  strip.querySelector("[data-pack]").textContent = `${left(strip.dataset.packs)} min`;
+  strip.classList.toggle("is-near", left(strip.dataset.packs) <= 5);
+  if (minutes === 0) strip.remove();
+}
+document.addEventListener("DOMContentLoaded", bell);
+setInterval(bell, 5000);
+
 window.addEventListener("pageshow", () => {
   for (const form of document.querySelectorAll("form[data-sent]")) form.removeAttribute("data-sent");
 });

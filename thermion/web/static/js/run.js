@@ -109,13 +109,20 @@ document.addEventListener("alpine:init", () => {
       return this.viewed.slots.map((s, i) => ({ ...s, tone: i === due ? "is-due" : "" }));
     },
 
+    /** When a build's own clock starts, with staggered starts. */
+    startOf(row) {
+      if (!row.offset) return "";
+      const s = Math.round(row.offset);
+      return ` +${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+    },
+
     get rows() {
       const phase = this.viewed;
       const due = this.dueOf(phase);
       const sent = new Map(this.outbox.map((item) => [item.key, item]));
       return this.server.rows.map((row, r) => ({
         ...row,
-        name: row.version > 1 ? `${row.name} ${row.version}` : row.name,
+        name: (row.version > 1 ? `${row.name} ${row.version}` : row.name) + this.startOf(row),
         tone: `team-${row.colour}`,
         path: PATHS[row.shape] || "",
         cells: phase.slots.map((slot, i) => this.cell(row, r, phase, slot, i, due, sent)),

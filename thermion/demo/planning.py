@@ -1,0 +1,100 @@
+"""The planning side of the week: lessons, place, store, kit, rig checks, the other families."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+
+from sqlalchemy.orm import Session
+
+from thermion.core.builds import Part, Plan
+from thermion.records import briefs, builds, kit, rig, store, week
+from thermion.records.builds import Draft
+from thermion.records.models import Challenge, SchoolClass
+
+LESSON_S, PACK_UP_S = 75 * 60.0, 5 * 60.0
+STOCK = {
+    "newspaper": 90, "cardboard": 24, "foil": 30, "cling_film": 42, "bubble_wrap": 6,
+    "black_paper": 60, "felt": 17, "straw": 60, "tape": 90,
+}  # fmt: skip
+PACKS: Mapping[str, tuple[float, float, bool]] = {
+    "Newspaper": (20, 0.0, True), "Aluminium foil": (30, 2.4, True), "Clear film": (40, 1.9, True),
+    "Black paper": (25, 3.5, True), "Paper tape": (20, 1.2, False), "Wool felt": (10, 4.8, False),
+    "Dry grass": (1, 0.0, True), "Thermometer": (1, 0.0, True), "Mug, all alike": (6, 7.5, True),
+    "Fan with guard": (1, 0.0, True), "Straw or tube as bearing": (100, 1.5, False),
+}  # fmt: skip
+OTHERS = (
+    ("wind_lift", "Crane the stores"), ("sail_run", "Cross the causeway"),
+    ("keep_temp", "Save the bait"), ("melt_pair", "Soft and hard"),
+    ("heat_through", "What lets heat through?"), ("rain_catch", "Fill the cistern"),
+)  # fmt: skip
+SHORT: Mapping[str, Mapping[str, float]] = {  # what was left out of later challenges [min]
+    "Keeper's supper by lamp": {"ask": 5, "imagine": 0, "plan": 0, "create": 0, "improve": 0,
+                                "share": 0},
+    "Supper for two": {"imagine": 0, "improve": 0, "share": 0},
+    "Supper in the fog": {"imagine": 0, "improve": 0, "share": 0},
+}  # fmt: skip
+ROTORS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float], float, str]] = {
+    "Avocet": ((("blade", "card", 1), ("fix", "tape", 2), ("hub", "cork", 1)), {}, 8, "waiting"),
+    "Dunlin": ((("blade", "balsa", 4), ("fix", "tape", 1)), {"pitch_deg": 45.0}, 5, "waiting"),
+    "Godwit": ((("blade", "copy_paper", 2), ("fix", "tape", 2)),
+               {"blades": 6.0, "length_m": 0.18}, 12, "signed"),
+    "Knot": ((("blade", "card", 1), ("spar", "craft_stick", 4)), {"opposed": 2.0}, 9, "draft"),
+}  # fmt: skip
+
+
+def shelves(session: Session, crew: SchoolClass) -> None:
+    """What stood on the shelf on the first day."""
+    for material, units in STOCK.items():
+        store.count_stock(session, crew.id, material, units)
+
+
+def plan_week(session: Session, crew: SchoolClass, now: datetime) -> None:
+    """Two lessons a day, the one that is on begun 20 minutes ago; kit, checks, other briefs."""
+    crew.learners = 28
+    crew.latitude_deg, crew.longitude_deg, crew.altitude_m = -37.2, -12.4, 12.0
+    today = (now - timedelta(minutes=20)).replace(second=0, microsecond=0)
+    for day in range(-2, 3):
+        for hours in (0, 3):
+            start = today + timedelta(days=day, hours=hours)
+            week.save_lesson(session, crew.id, start, LESSON_S, PACK_UP_S)
+    for item, (pack, cost, have) in PACKS.items():
+        kit.save_item(session, crew.id, item, pack=pack, pack_cost=cost, have=have)
+    made = [briefs.create_challenge(session, crew, key, title) for key, title in OTHERS]
+    _ready(session, made[0])
+    _ready(session, made[1])
+    session.refresh(crew, ["challenges"])
+    for challenge in crew.challenges:
+        for phase, minutes in SHORT.get(challenge.title, {}).items():
+            week.save_step(session, challenge.id, phase, length_s=minutes * 60)
+    lamp = next(c for c in crew.challenges if c.title == "Keeper's supper by lamp")
+    lamp_brief = briefs.brief_of(briefs.get_challenge(session, lamp.id))
+    shown = {t.letter: 20.5 for t in crew.teams} | {rig.AIR: 20.5}
+    shown["P"] = 21.0
+    rig.save_check(session, lamp, lamp_brief, "agree", shown)
+    rig.save_check(session, lamp, lamp_brief, "lamps", {"lowest": 0.30, "highest": 0.305})
+    _rotors(session, made[0])
+
+
+def _ready(session: Session, challenge: Challenge) -> None:
+    briefs.acknowledge_cautions(challenge)
+    briefs.finish_brief(challenge)
+    session.flush()
+
+
+def _rotors(session: Session, challenge: Challenge) -> None:
+    """Plans for the crane at three stages."""
+    brief = briefs.brief_of(challenge)
+    usual = {f.key: f.si("default") for f in brief.kind.factors}
+    for team in challenge.school_class.teams:
+        if team.name not in ROTORS:
+            continue
+        parts, factors, guess, until = ROTORS[team.name]
+        version = builds.start_version(session, challenge, team.id)
+        plan = Plan(tuple(Part(place, m, "flat", n) for place, m, n in parts), {**usual, **factors})
+        builds.save_draft(version, version.revision, Draft(plan, guess, ""))
+        if until != "draft":
+            builds.hand_in(version, brief)
+        if until == "signed":
+            builds.sign(version, brief)
+    session.flush()
