@@ -51,7 +51,7 @@ _NUMBER = re.compile(r"^([+\-−–]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([^\d\s].*)?$"
 def _registry() -> Any:
     from pint import UnitRegistry
 
-    registry = UnitRegistry()
+    registry = UnitRegistry(on_redefinition="ignore")  # its point is a typographic one
     registry.define("point = [impact]")
     return registry
 

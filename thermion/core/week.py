@@ -21,7 +21,7 @@ from thermion.core.schedule import (
     reading_round,
     turns_length,
 )
-from thermion.core.values import positive, whole
+from thermion.core.values import not_negative, positive, whole
 
 MOST = {"attempts": 20, "stations": 8, "readers": 12}
 
@@ -66,8 +66,7 @@ class Timing:
         for key in ("read_s", "run_s"):
             positive(key, getattr(self, key))
         for key in ("set_up_s", "fit_s", "reset_s"):
-            if getattr(self, key) < 0:
-                raise ValueError(f"{key}: expected zero or more")
+            not_negative(key, getattr(self, key))
 
 
 def usual_timing(kind: Kind, attempts: int = 3) -> Timing:

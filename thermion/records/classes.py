@@ -57,6 +57,7 @@ def save_class(
     decimal: str,
     zone: str,
     teams: Sequence[TeamInput],
+    learners: int | None = None,
     class_id: int | None = None,
 ) -> SchoolClass:
     """Make or change a class. Empty team names drop out; letters, shapes, colours are filled in.
@@ -69,6 +70,8 @@ def save_class(
         raise Refused("Give the class a name, e.g. Relief crew.", "name")
     if not wanted:
         raise Refused("A class needs at least one team.", "teams")
+    if learners is not None and not 1 <= learners <= 60:
+        raise Refused("A class has between 1 and 60 learners.", "learners")
     if len(wanted) > len(SHAPES) * 2:
         raise Refused(f"At most {len(SHAPES) * 2} teams in one class.", "teams")
     names = [t.name.strip().casefold() for t in wanted]
@@ -82,6 +85,8 @@ def save_class(
         school_class = get_class(session, class_id)
     school_class.name, school_class.zone = name.strip(), zone
     school_class.temp_unit, school_class.decimal = temp_unit, decimal
+    if learners is not None:
+        school_class.learners = learners
     existing = {t.id: t for t in school_class.teams}
     kept = {t.id for t in wanted if t.id is not None}
     for team_id, team in existing.items():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from zoneinfo import available_timezones
 
 from flask import Blueprint, render_template, request, url_for
@@ -14,7 +15,7 @@ from thermion.records.briefs import create_challenge
 from thermion.records.classes import TeamInput, get_class, list_classes, save_class, setting_of
 from thermion.records.errors import Refused
 from thermion.records.standing import paths
-from thermion.web.forms import form_of, pick, text
+from thermion.web.forms import QuantityField, form_of, pick, text
 from thermion.web.page import once, reading, writing
 
 bp = Blueprint("classes", __name__)
@@ -33,7 +34,7 @@ def home() -> ResponseReturnValue:
 
 
 def _class_form(school_class: object | None):
-    def get(name: str, default: str) -> str:
+    def get(name: str, default: Any) -> Any:
         return getattr(school_class, name, default)
 
     return form_of(
@@ -42,6 +43,8 @@ def _class_form(school_class: object | None):
                          default=get("name", "")),
             "temp_unit": pick("Thermometers read", UNITS, get("temp_unit", "degC")),
             "decimal": pick("Numbers are written", DECIMALS, get("decimal", "point")),
+            "learners": QuantityField("Learners, for the kit", low=1, high=60,
+                                      default=float(get("learners", 24))),
             "zone": pick("Time zone", [(z, z) for z in sorted(available_timezones())],
                          get("zone", "UTC")),
         }
@@ -90,6 +93,7 @@ def _store(session, form, teams: list[TeamInput], class_id: int | None) -> str:
     saved = save_class(
         session, name=form["name"].data, temp_unit=form["temp_unit"].data,
         decimal=form["decimal"].data, zone=form["zone"].data, teams=teams, class_id=class_id,
+        learners=round(form["learners"].data),
     )  # fmt: skip
     if class_id is None:
         return url_for("classes.new_challenge", class_id=saved.id)

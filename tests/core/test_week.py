@@ -1,0 +1,168 @@
+"""The week: tests to scale, remedies that do help, the bell, and designs tried beforehand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from thermion.core import rehearse, safety, week
+from thermion.core.builds import Offer, check_limits
+from thermion.core.kinds import all_kinds, get_kind
+from thermion.core.materials import MATERIALS
+from thermion.core.schedule import Lesson
+from thermion.core.units import Setting
+from thermion.core.week import Task, Timing
+
+MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
+KINDS = list(all_kinds().values())
+OVEN = {"heating": [i * 300.0 for i in range(7)], "cooling": [i * 300.0 for i in range(5)]}
+
+
+def lessons(count: int, minutes: float = 60.0) -> list[Lesson]:
+    return [Lesson(MONDAY + timedelta(days=i), minutes * 60, 300) for i in range(count)]
+
+
+def task(key: str = "solar_oven", *, name: str = "1", teams: int = 8, **timing) -> Task:
+    kind = get_kind(key)
+    usual = replace(week.usual_timing(kind), **timing)
+    lengths = {p.key: p.minutes * 60 for p in week.PHASES}
+    return Task(name, kind, usual, teams, OVEN if kind.phases else {}, lengths, {})
+
+
+def test_lengths_of_a_test_by_hand():
+    oven = task()  # 7 min to set up, 30 + 20 min of marks, 8 readings of 10 s
+    assert week.test_length(oven.kind, oven.timing, 8, OVEN) == 420 + 3000 + 80
+    crane = task("wind_lift", attempts=3, stations=2)  # 12 turns of 110 s
+    assert week.test_length(crane.kind, crane.timing, 8, {}) == 300 + 12 * 110
+    waves = replace(oven.timing, read_s=60.0, stagger=True)  # 5 of 8 builds in each 5 minutes
+    assert week.test_length(oven.kind, waves, 8, OVEN) == 420 + 2 * (3000 + 240 + 60)
+    race = get_kind("heat_through")
+    assert week.in_turns(race)
+    assert week.usual_timing(race, 3).attempts == 1
+
+
+@given(
+    st.sampled_from(["solar_oven", "wind_lift", "melt_pair", "rain_catch"]), st.integers(1, 12),
+    st.integers(1, 6), st.integers(25, 90),
+)  # fmt: skip
+def test_every_remedy_helps_and_says_rightly_if_it_is_enough(key, teams, count, minutes):
+    room, tasks = lessons(count, minutes), [task(key, teams=teams)]
+    before = sum(s for _, s in week.plan_week(room, tasks).spills)
+    found = week.remedies(room, tasks, 0)
+    if before == 0:
+        assert found == []
+    for r in found:
+        after = week.plan_week([*room, r.lesson] if r.lesson else room, [r.task or tasks[0]])
+        spilt = sum(s for _, s in after.spills)
+        assert spilt < before
+        assert r.fits == (spilt == 0)
+    assert [r.fits for r in found] == sorted((r.fits for r in found), reverse=True)
+
+
+def test_a_plan_that_does_not_fit_is_made_to_fit():
+    room = lessons(4, 50)
+    tasks = [task("wind_lift", attempts=5, teams=10)]
+    assert not week.plan_week(room, tasks).fits
+    keys = {r.key for r in week.remedies(room, tasks, 0) if r.fits}
+    assert keys >= {"attempts", "stations"}
+    best = next(r for r in week.remedies(room, tasks, 0) if r.key == "attempts")
+    assert week.plan_week(room, [best.task]).fits
+    more = replace(best.task, timing=replace(best.task.timing,
+                                             attempts=best.task.timing.attempts + 1))  # fmt: skip
+    assert not week.plan_week(room, [more]).fits
+
+
+def test_a_step_that_was_moved_waits_and_what_comes_after_it_too():
+    moved = replace(task(), moved={"create": 2})
+    blocks = {
+        b.step.split(":")[1]: b.lesson for b in week.plan_week(lessons(6, 75), [moved]).blocks
+    }
+    assert blocks["plan"] == 0
+    assert blocks["create"] == 2
+    assert blocks["test"] > 2
+
+
+def test_a_round_that_is_too_long_has_three_ways_out():
+    slow = task(read_s=60.0)
+    assert not week.round_of(slow.timing, 8, OVEN).fits
+    found = {r.key: r for r in week.round_remedies(slow)}
+    assert found.keys() == {"stagger", "readers", "interval"}
+    assert found["readers"].task.timing.readers == 2
+    assert found["stagger"].words == "Start in 2 waves, one after the other"
+    assert found["interval"].task.marks["heating"] == [0, 480, 960, 1440]
+    for key in ("readers", "interval"):
+        again = found[key].task
+        assert week.round_of(again.timing, 8, again.marks).fits
+    assert week.round_remedies(task()) == []
+
+
+def test_the_bell_and_what_still_fits():
+    room = lessons(2)
+    assert week.bell(room, MONDAY - timedelta(seconds=1)) is None
+    at = week.bell(room, MONDAY + timedelta(minutes=40))
+    assert (at.lesson, at.until_bell_s, at.until_pack_up_s) == (0, 1200, 900)
+    assert week.bell(room, MONDAY + timedelta(minutes=58)).until_pack_up_s == 0
+    assert week.bell(room, MONDAY + timedelta(minutes=60)) is None
+    crane, oven = task("wind_lift"), task()
+
+    def fits(t: Task, minutes: float) -> str:
+        return week.still_fits(t.kind, t.timing, 8, t.marks, minutes * 60)
+
+    assert fits(crane, 15) == "8 turns fit, 1 for each team"
+    assert fits(crane, 3) == "1 turn fits, not one for each team"
+    assert fits(crane, 1) == "no further turn fits"
+    assert fits(oven, 60) == "a whole test of 58 min fits"
+    assert fits(oven, 25) == "a test fits only up to minute 15"
+    assert fits(oven, 5) == "no test fits any more"
+
+
+@pytest.mark.parametrize("field", ["attempts", "stations", "readers", "read_s", "set_up_s"])
+def test_a_timing_that_cannot_be_is_named(field):
+    for value in (-1, float("nan")):
+        with pytest.raises(ValueError, match=field):
+            replace(Timing(), **{field: value}).check()
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
+def test_a_usual_brief_tells_designs_apart(kind):
+    choices = {c.key: c.options[0][0] for c in kind.choices}
+    offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.materials]
+    plans = rehearse.spread_of_designs(kind, offers, 60, 4)
+    assert plans == rehearse.spread_of_designs(kind, offers, 60, 4)
+    assert plans[20:] == rehearse.spread_of_designs(kind, offers, 40, 4, start=20)
+    for plan in plans:
+        assert check_limits(plan, offers) == []
+        for f in kind.factors:
+            assert f.si("low") - 1e-9 <= plan.factors[f.key] <= f.si("high") + 1e-9
+    rule = kind.rule("raw", Setting(), {}, choices)
+    tried = rehearse.rehearse(kind, plans, kind.default_rig(), choices, rule, offers, 1.0, 2)
+    found = rehearse.outlook(kind, tried, offers)
+    assert found.verdict == "good", found
+    nothing = [replace(r, passed=False) for r in tried]
+    assert rehearse.outlook(kind, nothing, offers).verdict == "impossible"
+    all_of_them = [replace(r, passed=True) for r in tried]
+    easy = rehearse.outlook(kind, all_of_them, offers)
+    assert easy.verdict == "too easy"
+    assert any("limit" in a for a in easy.advice)
+    alike = [replace(r, result=5.0 + i / 1e6, passed=i % 2 == 0) for i, r in enumerate(tried)]
+    assert rehearse.outlook(kind, alike, offers).verdict == "does not tell apart"
+    assert rehearse.outlook(kind, [], offers).verdict == "not known"
+
+
+def test_cautions_grow_with_the_tools_and_speak_to_the_age():
+    kind = get_kind("solar_oven")
+    sun = {"heat_source": "sun"}
+    plain = safety.cautions(kind, sun, "9-12", [])
+    tooled = safety.cautions(kind, sun, "9-12", ["knife", "scissors", "no such tool"])
+    assert len(tooled) == len(plain) + 2
+    assert [w.adult for w in tooled] == sorted((w.adult for w in tooled), reverse=True)
+    young = safety.cautions(kind, sun, "6-8", ["knife"])
+    assert any(w.text == "Craft knife: a grown-up cuts for you." and w.adult for w in young)
+    assert all("grown-up" in w.text for w in young if w.adult)
+    old = safety.cautions(kind, sun, "13-16", ["scissors", "glue"])
+    assert not any(w.adult for w in old if w.text.startswith(("Scissors", "Hot-glue")))
+    assert not any("lamp is hot" in w.text for w in old)

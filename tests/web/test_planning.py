@@ -1,0 +1,169 @@
+"""The planning pages: what is refused stands at its place, and nothing typed is lost."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from thermion.records import rig, store, week
+from thermion.records.briefs import brief_of, get_challenge
+
+AT = "/challenges/1/brief"
+
+
+def text(answer) -> str:
+    return answer.get_data(as_text=True)
+
+
+def lesson(client, **changes):
+    sent = {"date": "2026-06-01", "time": "09:00", "length": "60", "pack_up": "5", **changes}
+    return client.post(f"{AT}/lessons", data=sent)
+
+
+def test_lessons_are_added_and_steps_lay_themselves_in(client, crew):
+    assert "No lesson yet" in text(client.get(f"{AT}/lessons"))
+    assert lesson(client).status_code == 303
+    page = text(client.get(f"{AT}/lessons"))
+    assert 'data-phase="ask"' in page
+    assert "Test (58 min)" in page
+    assert 'value="2026-06-02"' in page  # the next one is filled in
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [({"time": "09:30"}, "overlaps another"), ({"date": ""}, "needs a date"),
+     ({"date": "2026-06-02", "length": "4"}, "Packing up takes less"),
+     ({"date": "2026-06-02", "length": "long"}, "is not a number"),
+     ({"date": "2026-06-02", "length": "0"}, "between 1 minute")],
+)  # fmt: skip
+def test_a_lesson_that_cannot_be_says_so_and_keeps_what_was_typed(client, crew, change, says):
+    lesson(client)
+    answer = lesson(client, **change)
+    assert answer.status_code == 422
+    assert says in text(answer)
+    assert f'value="{change.get("length", "60")}"' in text(answer)
+    with crew.database.session() as session:
+        assert len(week.lessons_of(session, crew.class_id)) == 1
+
+
+def test_a_step_is_moved_by_the_script_and_bad_numbers_change_nothing(client, crew):
+    lesson(client)
+    lesson(client, date="2026-06-02")
+    answer = client.post(f"{AT}/lessons/step", json={"phase": "create", "lesson": 1})
+    assert 'data-phase="create" data-lesson="1"' in answer.json["html"]
+    assert client.post(f"{AT}/lessons/step", json={"phase": "tea", "lesson": 1}).status_code == 422
+    bad = client.post(f"{AT}/lessons/step", json={"phase": "ask", "minutes": "soon"})
+    assert bad.status_code == 422
+    assert "minutes" in bad.json["error"]
+
+
+def test_a_timing_out_of_range_stands_at_its_place(client, crew):
+    answer = client.post(f"{AT}/lessons/timing", data={"readers": "0", "test_form": "1"})
+    assert answer.status_code == 422
+    assert "expected a whole number" in text(answer)
+    assert 'name="readers" inputmode="numeric" value="0" aria-invalid="true"' in text(answer)
+
+
+def test_the_bell_is_on_every_page_of_the_desk_during_a_lesson(client, crew):
+    pages = ["/", f"{AT}/task", f"{AT}/lessons", "/challenges/1/builds", "/challenges/1/runs",
+             "/challenges/1/findings", "/challenges/1/record", "/classes/1/store",
+             "/classes/1/kit", "/classes/1"]  # fmt: skip
+    assert not any('class="bell"' in text(client.get(p)) for p in pages)
+    with crew.database.writing() as session:
+        start = datetime.now(UTC) - timedelta(minutes=30)
+        week.save_lesson(session, crew.class_id, start, 3600, 300)
+    for address in pages:
+        page = text(client.get(address))
+        assert "30 min</b><span>to the bell" in page, address
+    assert "a test fits only up to minute 15" in text(client.get("/challenges/1/runs"))
+
+
+def test_the_sun_needs_a_place_and_says_when_there_is_none_of_it(client, crew):
+    assert "Enter the school" in text(client.get(f"{AT}/sun"))
+    wrong = client.post(f"{AT}/sun", data={"latitude_deg": "99", "longitude_deg": "0",
+                                           "altitude_m": "0"})  # fmt: skip
+    assert wrong.status_code == 422
+    assert "At most 90" in text(wrong)
+    lesson(client, date="2026-12-21", time="10:00", length="75")
+    client.post(f"{AT}/sun", data={"latitude_deg": "75", "longitude_deg": "0", "altitude_m": "5"})
+    assert "The sun does not rise in that time" in text(client.get(f"{AT}/sun"))
+    client.post(f"{AT}/sun", data={"latitude_deg": "-37.2", "longitude_deg": "-12.4",
+                                   "altitude_m": "12"})  # fmt: skip
+    page = text(client.get(f"{AT}/sun"))
+    assert "W/m²" in page
+    assert "Open the reflector" in page
+
+
+def test_kit_as_a_page_a_file_and_ticks(client, crew):
+    assert "Newspaper" in text(client.get(f"{AT}/kit"))
+    sent = {"item": "Thermometer", "pack": "0", "have": True}
+    assert client.post("/classes/1/kit", json=sent).status_code == 422
+    assert client.post("/classes/1/kit", json={**sent, "pack": "2,5"}).status_code == 200
+    line = next(x for x in text(client.get(f"{AT}/kit.csv")).splitlines() if "Thermo" in x)
+    assert line.split(",")[0:4] == ["Thermometer", "3.3", "", "2.5"]
+    assert client.get("/classes/1/kit?challenge=1").status_code == 200
+
+
+def test_rig_checks_keep_numbers_and_name_what_is_none(client, crew):
+    address = "/challenges/1/rig-check"
+    bad = client.post(f"{address}/agree", data={"spot0": "20", "spot1": "warm"})
+    assert bad.status_code == 422
+    assert "Dunlin: “warm” is not a number" in text(bad)
+    assert 'value="warm"' in text(bad)
+    client.post(f"{address}/agree", data={"spot0": "20", "spot1": "20.5", "spot2": "20"})
+    page = text(client.get(address))
+    assert "0.5 °C apart" in page
+    assert "Dunlin 0.5 °C" in page
+    with crew.database.session() as session:
+        challenge = get_challenge(session, 1)
+        assert rig.offsets(rig.checks_of(session, challenge, brief_of(challenge))) == {"D": 0.5}
+
+
+def test_the_store_counts_and_refuses_at_its_place(client, crew):
+    bad = client.post("/classes/1/store/count", data={"count_newspaper": "-4", "count_foil": "3"})
+    assert bad.status_code == 422
+    assert "zero or more" in text(bad)
+    assert 'value="-4"' in text(bad)
+    with crew.database.session() as session:
+        assert store.stock(session, crew.class_id) == {}
+    client.post("/classes/1/store/count", data={"count_newspaper": "3", "count_foil": ""})
+    version = crew.plan("Avocet", until="signed")
+    short = client.post("/classes/1/store/issue", data={"version": version})
+    assert short.status_code == 422
+    assert "4 needed, 3 there" in text(short)
+    assert "newspaper" in text(client.get("/classes/1/store.csv"))
+
+
+def test_a_try_out_goes_batch_by_batch_and_remembers(client, crew):
+    done = []
+    while True:
+        answer = client.post(f"{AT}/try", json={}).json
+        done.append(answer["done"])
+        if answer["html"]:
+            break
+    assert done == list(range(25, 201, 25))
+    assert "of the designs meet the criterion" in answer["html"]
+    assert "of the designs meet the criterion" in text(client.get(f"{AT}/try"))
+    with crew.database.writing() as session:
+        get_challenge(session, 1).credit = 3.0
+    assert "of the designs meet" not in text(client.get(f"{AT}/try"))
+
+
+@pytest.mark.parametrize("name", ["brief", "plan", "data", "reflection", "teams", "safety"])
+def test_sheets_hold_what_the_class_needs(client, crew, name):
+    page = text(client.get(f"/challenges/1/sheets/{name}"))
+    wanted = {"brief": "Materials, at most", "plan": "From the side", "data": "Avocet",
+              "reflection": "Which question did the test leave open", "teams": "Godwit",
+              "safety": "local rules"}  # fmt: skip
+    assert wanted[name] in page
+    assert "Print" in page
+
+
+def test_the_data_sheet_has_the_order_of_the_entry_grid(client, crew):
+    page = text(client.get("/challenges/1/sheets/data"))
+    heating = page.split("Cooling")[0]
+    order = [heating.index(w) for w in ("<td>Air", "Avocet", "Dunlin", "Godwit")]
+    assert order == sorted(order)
+    marks = [f"<th>{m}</th>" for m in (0, 5, 10, 15, 20, 25, 30)]
+    assert all(m in heating for m in marks)
