@@ -16,7 +16,7 @@ from unittest import mock
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
-from bench import core
+from bench import core, planning
 from thermion.core.builds import Part, Plan
 from thermion.core.rounds import even_marks
 from thermion.records import briefs, builds, runs
@@ -261,7 +261,7 @@ def main() -> None:
     for measure in core.MEASURES:
         print(measure(side_by_side), flush=True)
     with tempfile.TemporaryDirectory() as name:
-        for measure in (saving, findings, queries, weight):
+        for measure in (saving, findings, queries, weight, *planning.MEASURES):
             print(measure(Path(name)), flush=True)
 
 

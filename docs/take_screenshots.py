@@ -26,6 +26,9 @@ VIEWS = {
     "brief-materials": "/challenges/3/brief/materials",
     "brief-score": "/challenges/3/brief/score",
     "brief-safety": "/challenges/3/brief/safety",
+    "brief-lessons": "/challenges/4/brief/lessons",
+    "brief-kit": "/challenges/5/brief/kit",
+    "store": "/classes/1/store",
     "builds": "/challenges/3/builds",
     "runs": "/challenges/3/runs",
     "findings": "/challenges/1/findings",
@@ -56,6 +59,10 @@ def main() -> None:
         page.get_by_role("link", name="Go on planning").click()
         page.get_by_role("button", name="Walls").click()
         shot(page, "plan")
+        page.goto("/challenges/5/brief/try")
+        page.get_by_role("button", name="Try").click()
+        page.get_by_text("of the designs meet").wait_for()
+        shot(page, "brief-try")
         page.goto("/runs/4")
         page.locator("input.cell-input").wait_for()
         page.keyboard.type("98", delay=60)

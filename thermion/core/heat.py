@@ -276,8 +276,9 @@ def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float 
     """Percentage of heat let through: the probe's rise behind the sample over its rise with
     nothing between, in the same time from the same start [%]."""
     rise, control = single("rise_k", rise_k), single("control_rise_k", control_rise_k)
-    if control < 3 * resolution or control <= 0:
+    instrument = not_negative("resolution", resolution)
+    if control < 3 * instrument or control <= 0:
         return Figure(reason="the bare control hardly rose: check the pad and the probe")
-    step = not_negative("resolution", resolution) / sqrt(6.0)  # of a difference of two readings
+    step = instrument / sqrt(6.0)  # of a difference of two readings
     share = rise / control
     return Figure(100 * share, 100 * step * sqrt(1 + share**2) / control)

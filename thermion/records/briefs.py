@@ -251,8 +251,11 @@ def save_offers(session: Session, challenge: Challenge, offers: Sequence[Offer])
         if offer.material not in MATERIALS or offer.material in seen:
             raise Refused("This material is already in the list.", f"offer-{i}")
         seen.add(offer.material)
-        if offer.limit is not None and offer.limit < 0:
-            raise Refused("A limit cannot be below zero.", f"limit-{offer.material}")
+        if offer.limit is not None and offer.limit < 1:
+            raise Refused(
+                f"{MATERIALS[offer.material].name}: a limit below 1 is less than one build needs. "
+                "Allow at least 1, or take it off the list.", f"limit-{offer.material}",
+            )  # fmt: skip
         if offer.points < 0:
             raise Refused("Impact points cannot be below zero.", f"points-{offer.material}")
     rows = {row.material: row for row in challenge.offers}

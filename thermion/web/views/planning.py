@@ -57,6 +57,7 @@ def _lessons_values(challenge: Challenge, brief: Brief) -> dict[str, Any]:
         else None,
         "interval_min": min((b - a for m in brief.marks.values()
                              for a, b in pairwise(m)), default=0) / 60,
+        "longest_min": max((x.room_s for x in plan.lessons), default=0) / 60,
         "left_out": [p for p in PHASES if p.key not in task.lengths_s],
     }  # fmt: skip
 
