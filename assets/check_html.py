@@ -13,7 +13,13 @@ from thermion.web import create_app
 PAGES = (
     "/", "/classes/new", "/classes/1", "/classes/1/challenges/new", "/import",
     *(f"/challenges/1/brief/{s}" for s in ("task", "rig", "marks", "materials", "score", "safety")),
-    "/challenges/1/builds", "/challenges/3/builds", "/versions/1", "/versions/9", "/versions/30",
+    *(f"/challenges/4/brief/{s}" for s in ("lessons", "kit", "sun", "try")),
+    *(f"/challenges/{n}/sheets/{s}" for n in (1, 5)
+      for s in ("brief", "plan", "data", "reflection", "teams", "safety")),
+    "/challenges/5/brief/rig", "/challenges/5/brief/lessons", "/challenges/2/rig-check",
+    "/classes/1/kit", "/classes/1/store", "/classes/1/week", "/challenges/5/runs",
+    "/challenges/8/sheets/data", "/challenges/1/builds", "/challenges/3/builds",
+    "/versions/1", "/versions/9", "/versions/30",
     "/challenges/1/runs", "/runs/1", "/runs/4", "/runs/4/file", "/board/runs/4",
     "/challenges/1/findings", "/challenges/4/findings", "/challenges/1/record", "/nothing-here",
 )  # fmt: skip

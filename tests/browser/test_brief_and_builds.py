@@ -59,6 +59,9 @@ def test_a_class_and_a_brief_by_keyboard(page):
     tab_to(page, "raw")
     page.keyboard.press("ArrowDown")  # thrift
     page.locator(".sections button").press("Enter")
+    for part in ("try", "lessons", "kit"):
+        page.wait_for_url(f"**/brief/{part}")
+        page.get_by_role("link", name="Go on").press("Enter")
     page.wait_for_url("**/brief/safety")
     expect(page.get_by_text("The lamp is hot")).to_be_visible()
     check_access(page)
@@ -170,7 +173,7 @@ def test_an_own_rule_is_built_and_kept(page, crew: Crew):
     expect(page.locator("input[name=term_weight]").last).to_have_value("-0.5x")
     page.locator("input[name=term_weight]").last.fill("-0.5")
     page.locator(".sections button").click()
-    page.wait_for_url("**/brief/safety")
+    page.wait_for_url("**/brief/try")
     page.goto("/challenges/1/brief/score")
     expect(page.get_by_label("Our own rule")).to_be_checked()
     expect(page.locator("input[name=term_weight]").last).to_have_value("-0.5")

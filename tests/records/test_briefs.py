@@ -57,7 +57,7 @@ def test_marks_change_until_a_run_was_made_with_them(crew: Crew):
 
 @pytest.mark.parametrize(
     ("offers", "says"),
-    [([Offer("foil", -1, 5)], "below zero"), ([Offer("foil", 1, -5)], "below zero"),
+    [([Offer("foil", -1, 5)], "less than one build needs"), ([Offer("foil", 1, -5)], "below zero"),
      ([Offer("foil", 1, 5), Offer("foil", 2, 5)], "already"), ([Offer("gold", 1, 5)], "already")],
 )  # fmt: skip
 def test_offers_that_make_no_sense_are_refused(crew: Crew, offers, says):

@@ -10,7 +10,7 @@ import pytest
 
 from tests.conftest import GOOD, NOON, Crew
 from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, kit, rig, store, week
+from thermion.records import briefs, builds, kit, rig, store, waves, week
 from thermion.records.classes import get_class
 from thermion.records.errors import Gone, Refused
 from thermion.records.findings import load_evidence
@@ -327,3 +327,21 @@ def test_a_timing_is_kept_and_a_bad_one_refused(crew):
         with pytest.raises(Refused) as refused:
             week.save_timing(session, challenge.id, replace(usual, readers=0))
         assert refused.value.field == "readers"
+
+
+def test_the_next_wave_is_who_has_not_been_tested(crew):
+    versions = [crew.plan(t) for t in ("Avocet", "Dunlin", "Godwit")]
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        brief = briefs.brief_of(challenge)
+        assert waves.next_wave(session, challenge, brief, versions) is None
+        assert waves.apart(session, challenge.id) == 0
+        slow = replace(week.timing_of(session, challenge, brief), read_s=150.0, stagger=True)
+        week.save_timing(session, challenge.id, slow)
+    with crew.database.session() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        wave = waves.next_wave(session, challenge, brief, versions)
+        assert wave == waves.Wave(tuple(versions[:2]), 150.0)
+    crew.run(*versions[:2])
+    with crew.database.session() as session:
+        assert waves.next_wave(session, challenge, brief, versions).versions == (versions[2],)

@@ -2,52 +2,27 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-from typing import Any
+from datetime import datetime
 
-from sqlalchemy import (
-    CheckConstraint,
-    DateTime,
-    Dialect,
-    ForeignKey,
-    Index,
-    MetaData,
-    String,
-    TypeDecorator,
-    UniqueConstraint,
-    text,
+from sqlalchemy import CheckConstraint, ForeignKey, Index, String, UniqueConstraint, text
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from thermion.records.base import Base
+from thermion.records.models_planning import (
+    KitItem,
+    LessonRow,
+    RigReading,
+    StepRow,
+    StockMove,
+    TimingRow,
 )
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-
-class UtcDateTime(TypeDecorator[datetime]):
-    """Aware datetimes in and out; stored as naive UTC, which SQLite sorts correctly."""
-
-    impl = DateTime
-    cache_ok = True
-
-    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
-        if value is None:
-            return None
-        if value.tzinfo is None:
-            raise ValueError("times are stored with their zone; this one has none")
-        return value.astimezone(UTC).replace(tzinfo=None)
-
-    def process_result_value(self, value: Any | None, dialect: Dialect) -> datetime | None:
-        return None if value is None else value.replace(tzinfo=UTC)
-
-
-class Base(DeclarativeBase):
-    metadata = MetaData(
-        naming_convention={
-            "ix": "ix_%(column_0_label)s",
-            "uq": "uq_%(table_name)s_%(column_0_name)s",
-            "ck": "ck_%(table_name)s_%(constraint_name)s",
-            "fk": "fk_%(table_name)s_%(column_0_name)s",
-            "pk": "pk_%(table_name)s",
-        }
-    )
-    type_annotation_map = {datetime: UtcDateTime}  # noqa: RUF012 - SQLAlchemy's own idiom
+__all__ = [
+    "Base", "Build", "Challenge", "ChallengeChoice", "ChallengeSetting", "Entry", "FactorRow",
+    "KitItem", "LessonRow", "Mark", "OfferRow", "PartRow", "Reading", "Receipt", "RigReading",
+    "Run", "RunCondition", "RunPhase", "SchoolClass", "StepRow", "StockMove", "Team", "TermRow",
+    "TimingRow", "Version",
+]  # fmt: skip
 
 
 class SchoolClass(Base):
@@ -70,94 +45,6 @@ class SchoolClass(Base):
     challenges: Mapped[list[Challenge]] = relationship(
         back_populates="school_class", cascade="all, delete-orphan", order_by="Challenge.position"
     )
-
-
-class LessonRow(Base):
-    """One lesson of a class: what it does is laid out anew from the steps, not stored."""
-
-    __tablename__ = "lessons"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
-    starts_at: Mapped[datetime]
-    length_s: Mapped[float]
-    pack_up_s: Mapped[float]
-
-
-class StepRow(Base):
-    """A step of a challenge as the teacher set it: its length, and the lesson it was moved to.
-
-    Lessons are named by their number in the week, so that a lesson can be changed or replaced.
-    """
-
-    __tablename__ = "steps"
-    __table_args__ = (UniqueConstraint("challenge_id", "phase"),)
-    id: Mapped[int] = mapped_column(primary_key=True)
-    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
-    phase: Mapped[str] = mapped_column(String(16))
-    length_s: Mapped[float]
-    not_before: Mapped[int] = mapped_column(default=0)
-
-
-class TimingRow(Base):
-    """How the test of a challenge is held: see `thermion.core.week.Timing`."""
-
-    __tablename__ = "timings"
-    challenge_id: Mapped[int] = mapped_column(
-        ForeignKey("challenges.id", ondelete="CASCADE"), primary_key=True
-    )
-    attempts: Mapped[int]
-    stations: Mapped[int]
-    readers: Mapped[int]
-    read_s: Mapped[float]
-    set_up_s: Mapped[float]
-    fit_s: Mapped[float]
-    run_s: Mapped[float]
-    reset_s: Mapped[float]
-    stagger: Mapped[bool] = mapped_column(default=False)
-
-
-class KitItem(Base):
-    """What a class knows of one thing on its kit lists: its pack, and whether it is there."""
-
-    __tablename__ = "kit_items"
-    __table_args__ = (UniqueConstraint("class_id", "item"),)
-    id: Mapped[int] = mapped_column(primary_key=True)
-    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
-    item: Mapped[str] = mapped_column(String(80))
-    pack: Mapped[float] = mapped_column(default=1.0)
-    pack_cost: Mapped[float] = mapped_column(default=0.0)
-    have_at: Mapped[datetime | None]
-
-
-class StockMove(Base):
-    """Units of a material that came into or went out of the class store; rows are only added.
-
-    `reason`: count (set right by counting), issue, topup, return. What is there is their sum.
-    """
-
-    __tablename__ = "stock_moves"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
-    material: Mapped[str] = mapped_column(String(32))
-    units: Mapped[float]
-    reason: Mapped[str] = mapped_column(String(8))
-    version_id: Mapped[int | None] = mapped_column(
-        ForeignKey("versions.id", ondelete="SET NULL"), index=True
-    )
-    at: Mapped[datetime]
-
-
-class RigReading(Base):
-    """A check of the rig: done (no value), or a number noted at one spot [stored unit]."""
-
-    __tablename__ = "rig_readings"
-    __table_args__ = (UniqueConstraint("challenge_id", "check_key", "spot"),)
-    id: Mapped[int] = mapped_column(primary_key=True)
-    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
-    check_key: Mapped[str] = mapped_column(String(16))
-    spot: Mapped[str] = mapped_column(String(40))
-    value: Mapped[float | None]
-    at: Mapped[datetime]
 
 
 class Team(Base):

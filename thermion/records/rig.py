@@ -62,6 +62,11 @@ def checks_of(session: Session, challenge: Challenge, brief: Brief) -> list[Chec
     return out
 
 
+def still_open(session: Session, challenge: Challenge, brief: Brief) -> int:
+    """How many checks have not been done, or came out apart."""
+    return sum(c.state != "done" for c in checks_of(session, challenge, brief))
+
+
 def save_check(
     session: Session, challenge: Challenge, brief: Brief, key: str,
     values: Mapping[str, float | None],

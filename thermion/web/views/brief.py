@@ -66,6 +66,8 @@ def index(challenge_id: int) -> ResponseReturnValue:
 @bp.route("/<any(task,rig,marks,materials,score,safety):section>", methods=["GET", "POST"])
 def section(challenge_id: int, section: str) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
+    if section not in {key for key, _, _ in sections_of(brief)}:
+        return redirect(url_for(".index", challenge_id=challenge_id))
     form = form_of(FIELDS[section](challenge, brief))
     problem: Refused | None = None
     if request.method == "POST" and form.validate():

@@ -43,7 +43,7 @@ def _class_form(school_class: object | None):
                          default=get("name", "")),
             "temp_unit": pick("Thermometers read", UNITS, get("temp_unit", "degC")),
             "decimal": pick("Numbers are written", DECIMALS, get("decimal", "point")),
-            "learners": QuantityField("Learners, for the kit", low=1, high=60,
+            "learners": QuantityField("Learners, for the kit", low=1, high=60, optional=True,
                                       default=float(get("learners", 24))),
             "zone": pick("Time zone", [(z, z) for z in sorted(available_timezones())],
                          get("zone", "UTC")),
@@ -93,7 +93,7 @@ def _store(session, form, teams: list[TeamInput], class_id: int | None) -> str:
     saved = save_class(
         session, name=form["name"].data, temp_unit=form["temp_unit"].data,
         decimal=form["decimal"].data, zone=form["zone"].data, teams=teams, class_id=class_id,
-        learners=round(form["learners"].data),
+        learners=None if form["learners"].data is None else round(form["learners"].data),
     )  # fmt: skip
     if class_id is None:
         return url_for("classes.new_challenge", class_id=saved.id)

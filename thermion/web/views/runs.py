@@ -13,10 +13,9 @@ from flask.typing import ResponseReturnValue
 from wtforms import Field
 
 from thermion.core.units import Setting
-from thermion.core.week import round_of
 from thermion.formats.tables import Column, Table
 from thermion.probes.simulated import SimulatedProbe
-from thermion.records import builds, runs
+from thermion.records import builds, rig, runs
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
 from thermion.records.models import Challenge, Entry, Reading, Run
@@ -25,8 +24,7 @@ from thermion.records.readings import (
     ReadingInput,
     save_reading,
 )
-from thermion.records.rig import checks_of
-from thermion.records.week import timing_of
+from thermion.records.waves import apart, next_wave
 from thermion.web.charts import TALL, WIDE
 from thermion.web.errors import status_of
 from thermion.web.forms import condition_field, form_of, long_text, pick
@@ -95,34 +93,14 @@ def index(challenge_id: int) -> ResponseReturnValue:
         for b in found
         if b.versions
     ]
-    wave = _next_wave(challenge, brief, choices)
+    wave = next_wave(reading(), challenge, brief, [c["newest"] for c in choices])
+    for choice in choices:
+        if wave is not None and choice["newest"] not in wave.versions:
+            choice["newest"] = 0
     values = frame(challenge, "runs", form=form, problem=problem, choices=choices,
                    runs=runs.runs_of(reading(), challenge_id), speeds=runs.SPEEDS, wave=wave,
-                   rig_open=sum(c.state != "done" for c in
-                                checks_of(reading(), challenge, brief)))  # fmt: skip
+                   rig_open=rig.still_open(reading(), challenge, brief))  # fmt: skip
     return render_template("runs/index.html", **values), 422 if problem or form.errors else 200
-
-
-def _next_wave(
-    challenge: Challenge, brief: Brief, choices: list[dict[str, Any]]
-) -> dict[str, Any] | None:
-    """With staggered starts: which builds start together next, and how far apart [s].
-
-    The first builds of the room that are issued and untested, as many as one reader gets round;
-    the others are left out of this run.
-    """
-    timing = timing_of(reading(), challenge, brief)
-    found = round_of(timing, len(choices), brief.marks) if choices and timing.stagger else None
-    if found is None:
-        return None
-    tested = {e.version_id for r in runs.runs_of(reading(), challenge.id) if not r.rehearsal
-              for e in r.entries}  # fmt: skip
-    ready = [c for c in choices if c["newest"] and c["newest"] not in tested]
-    size = found.wave.count(0)
-    for choice in choices:
-        if choice not in ready[:size]:
-            choice["newest"] = 0
-    return {"size": min(size, len(ready)), "apart": timing.read_s / timing.readers}
 
 
 def _newest(versions: list[Any]) -> int:
@@ -149,14 +127,8 @@ def _create(session: Any, challenge_id: int, brief: Brief, form: Any) -> Run:
         session, get_challenge(session, challenge_id),
         version_ids=[int(v) for v in request.form.getlist("version") if v.isdigit() and v != "0"],
         conditions=conditions, rehearsal=speed != 1.0, speed=speed, note=form["note"].data or "",
-        apart_s=_apart(session, challenge_id, brief),
+        apart_s=apart(session, challenge_id),
     )  # fmt: skip
-
-
-def _apart(session: Any, challenge_id: int, brief: Brief) -> float:
-    """Seconds between the starts of two builds: a reading's time when starts are staggered."""
-    timing = timing_of(session, get_challenge(session, challenge_id), brief)
-    return timing.read_s / timing.readers if timing.stagger else 0.0
 
 
 def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:

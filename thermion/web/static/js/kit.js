@@ -6,7 +6,7 @@ document.addEventListener("change", async (event) => {
   if (!field) return;
   const table = field.closest("[data-kit]");
   const value = field.type === "checkbox" ? field.checked : field.value;
-  const answer = await thermion
+  const answer = await window.thermion
     .send("POST", table.dataset.kit, { item: field.dataset.item, [field.dataset.key]: value })
     .catch(() => ({ status: 0, body: { error: "Thermion cannot be reached; this is not kept yet." } }));
   field.removeAttribute("aria-invalid");

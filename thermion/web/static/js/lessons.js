@@ -5,7 +5,7 @@
   const host = () => document.getElementById("strip");
 
   async function change(data, focus) {
-    const { status, body } = await thermion
+    const { status, body } = await window.thermion
       .send("POST", host().dataset.url, data)
       .catch(() => ({ status: 0, body: { error: "Thermion cannot be reached; nothing was moved." } }));
     if (status !== 200) {

@@ -21,7 +21,7 @@ document.addEventListener("alpine:init", () => {
       this.trouble = "";
       try {
         for (;;) {
-          const { status, body } = await thermion.send("POST", this.$root.dataset.url, {});
+          const { status, body } = await window.thermion.send("POST", this.$root.dataset.url, {});
           if (status !== 200) throw new Error(body.error || "It stopped. Try again; what ran is kept.");
           this.done = body.done;
           this.of = body.of;
