@@ -37,6 +37,8 @@ def test_wind_power_grows_with_the_cube_and_no_rotor_takes_more_than_betz():
     good = lift.power_coefficient(Figure(0.2 * base, 0.01 * base), base)
     assert good.value == pytest.approx(0.2)
     assert good.se == pytest.approx(0.01)
+    assert lift.betz_share(good).value == pytest.approx(0.2 * 27 / 16)
+    assert lift.betz_share(Figure(reason="no wind")).reason == "no wind"
     assert lift.power_coefficient(Figure(lift.BETZ * base), base).known
     over = lift.power_coefficient(Figure(lift.BETZ * base * 1.001), base)
     assert "read away from the hub" in over.reason

@@ -14,6 +14,7 @@ from thermion.core.kinds import all_kinds, get_kind
 from thermion.core.kinds.base import Trace, Trial
 from thermion.core.kinds.oven_body import draw_oven, oven_hints, oven_model
 from thermion.core.materials import AIR_W_MK, MATERIALS, blend_conductivity
+from thermion.core.oven import gathering_area
 from thermion.core.sim import OvenModel, observe, simulate_ovens
 
 RIG = {"aperture_m2": 0.09, "load_kg": 0.15, "sun_deg": 50.0, "air_c": 20.0,
@@ -108,6 +109,16 @@ def test_figures_of_merit_and_the_refusal_of_the_impossible():
         oven.heat_loss_coefficient(-1, 600)
     same = oven.corrected_peak(70, 20, 500, to_air_c=20, to_irradiance=500)
     assert (same, oven.corrected_peak(70, 20, 500, to_air_c=18, to_irradiance=250)) == (70, 43)
+
+
+def test_a_reflector_adds_the_area_it_cuts_out_of_the_beam():
+    # upright (90°) behind a 0.3 m window, sun at 45°: as much level light again as its length
+    assert gathering_area(0.09, 0.3, 90.0, 45.0) == pytest.approx(0.18)
+    assert gathering_area(0.09, 0.3, 90.0, 90.0) == pytest.approx(0.09)  # edge to the sun
+    assert gathering_area(0.09, 0.0, 90.0, 45.0) == pytest.approx(0.09)
+    assert gathering_area(0.09, 0.3, 30.0, 45.0) == pytest.approx(0.09)  # its back to the sun
+    with pytest.raises(ValueError, match="elevation_deg"):
+        gathering_area(0.09, 0.3, 90.0, 0.0)
 
 
 def test_a_trial_gives_back_the_physics_it_was_made_with():

@@ -70,7 +70,7 @@ def wind_power(speed_m_s: float, radius_m: float, density_kg_m3: float = AIR_KG_
 def power_coefficient(power: Figure, wind_w: float) -> Figure:
     """Cp = P/P_wind, dimensionless; above the Betz limit it is refused with the likely cause.
 
-    Divide by `BETZ` for the share of what is possible at all. ValueError for no wind.
+    `betz_share` gives the share of what is possible at all. ValueError for no wind.
     """
     wind = positive("wind_w", wind_w)
     if power.value is None:
@@ -82,6 +82,13 @@ def power_coefficient(power: Figure, wind_w: float) -> Figure:
             "from the hub, or the height or the time is wrong"
         )
     return Figure(cp, None if power.se is None else power.se / wind)
+
+
+def betz_share(cp: Figure) -> Figure:
+    """Cp over the Betz limit 16/27: the share of what any rotor could take, dimensionless."""
+    if cp.value is None:
+        return Figure(reason=cp.reason)
+    return Figure(cp.value / BETZ, None if cp.se is None else cp.se / BETZ)
 
 
 def turns(height_m: float, spool_m: float, string_m: float = 0.0) -> float:

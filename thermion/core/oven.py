@@ -23,6 +23,7 @@ from thermion.core.values import Figure, positive, single
 __all__ = [
     "WATER_J_KG_K", "CookingPower", "Place", "Reflector", "Sun", "Window", "best_reflector",
     "best_window", "clear_sky", "corrected_peak", "efficiency", "first_figure_of_merit",
+    "gathering_area",
     "heat_loss_coefficient", "reflector_gain", "standard_cooking_power", "sun_position",
     "useful_heat", "window_tilt",
 ]  # fmt: skip
@@ -86,6 +87,24 @@ def efficiency(
             reason="more heat than light came in: window area, sun or load is entered wrongly"
         )
     return Figure(share, abs(share * se_rise_k / rise) if rise else None)
+
+
+def gathering_area(
+    aperture_m2: float, reflector_m: float, angle_deg: float, elevation_deg: float
+) -> float:
+    """Window plus the reflector's projected area [m²], both as the sun sees them from above.
+
+    A reflector as wide as the square window of `aperture_m2` [m²], `reflector_m` [m] long and
+    opened by `angle_deg` [°], facing a sun at `elevation_deg` [°], cuts length·sin(angle −
+    elevation) out of the beam; divided by sin(elevation) it counts like level window. A flap that
+    turns its back to the sun adds nothing.
+    """
+    side = sqrt(positive("aperture_m2", aperture_m2))
+    sun, lean = radians(single("elevation_deg", elevation_deg)), radians(180.0 - angle_deg)
+    if not 0 < sun <= pi / 2:
+        raise ValueError("elevation_deg: expected 0 to 90")
+    facing = cos(sun) * sin(lean) + sin(sun) * cos(lean)
+    return side**2 + side * max(reflector_m * facing, 0.0) / sin(sun)
 
 
 def first_figure_of_merit(

@@ -56,6 +56,7 @@ from thermion.core.oven import (
     corrected_peak,
     efficiency,
     first_figure_of_merit,
+    gathering_area,
     heat_loss_coefficient,
 )
 from thermion.core.rounds import even_marks
@@ -144,6 +145,16 @@ def _heating_figures(trial: Trial, trace: Trace, warm: Approach) -> dict[str, Fi
             trial.conditions["load_kg"], gain.value, trial.conditions.get("aperture_m2", 0.09),
             irradiance * hottest, se_rise_k=gain.se or 0.0,
         )  # fmt: skip
+        if trial.plan.at("reflector") and "sun_deg" in trial.conditions:
+            area = gathering_area(
+                trial.conditions.get("aperture_m2", 0.09),
+                trial.plan.factors.get("reflector_m", 0.3),
+                trial.plan.factors.get("reflector_deg", 110.0), trial.conditions["sun_deg"],
+            )  # fmt: skip
+            figures["efficiency_all"] = efficiency(
+                trial.conditions["load_kg"], gain.value, area, irradiance * hottest,
+                se_rise_k=gain.se or 0.0,
+            )  # fmt: skip
     return figures
 
 
@@ -265,6 +276,8 @@ KIND = Kind(
         Metric("ua", "Heat loss", "watt/delta_degC", "lower", 2),
         Metric("merit", "Figure of merit", "delta_degC/(watt/meter**2)", "higher", 3),
         Metric("efficiency", "Share of light kept as heat", "dimensionless", "higher", 2),
+        Metric("efficiency_all", "The same, reflector's light counted", "dimensionless", "higher",
+               2),
         passing("Reached the level"),
         UNITS,
         IMPACT,

@@ -49,6 +49,7 @@ from thermion.core.lift import (
     G_M_S2,
     Lift,
     best_tried,
+    betz_share,
     lift_power_figure,
     lift_work,
     load_mass,
@@ -133,6 +134,7 @@ def _power(trial: Trial, lifts: Sequence[Lift]) -> dict[str, Figure]:
         idle = Figure(reason="the wind was not measured")
         return figures | {"cp": idle, "tip_speed": idle}
     figures["cp"] = power_coefficient(full, wind_power(wind, radius))
+    figures["betz"] = betz_share(figures["cp"])
     turned = turns(best.rise_m, rig.get("spool_m", 0.01), rig.get("string_m", 0.0))
     figures["tip_speed"] = Figure(tip_speed_ratio(turned, best.time_s, radius, wind))
     return figures
@@ -195,6 +197,7 @@ KIND = Kind(
         Metric("time", "Time with the set load", "second", "lower"),
         Metric("work", "Most work done", "joule", "higher", 2),
         Metric("cp", "Share of the wind's power", "percent", "higher", 2),
+        Metric("betz", "Share of the Betz limit", "percent", "higher", 1),
         Metric("tip_speed", "Tip speed over wind speed", "dimensionless", "none", 2),
         passing("Lifted the set load"),
         UNITS,
