@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from datetime import UTC, datetime
 
 import pytest
 from sqlalchemy import func, select
@@ -13,7 +14,7 @@ from thermion.formats.exchange import export_challenge, import_challenge, read_f
 from thermion.formats.tables import Column, Table, to_csv, to_json
 from thermion.records.briefs import brief_of, get_challenge
 from thermion.records.errors import Refused
-from thermion.records.models import Base, Challenge, Reading, Team
+from thermion.records.models import AttemptRow, Base, Challenge, Reading, Team
 from thermion.records.rig import save_check
 from thermion.records.week import save_step, save_timing, timing_of
 
@@ -35,6 +36,10 @@ def full(crew: Crew) -> Crew:
         brief = brief_of(challenge)
         save_step(session, challenge.id, "create", length_s=1500, not_before=1)
         save_timing(session, challenge.id, replace(timing_of(session, challenge, brief), readers=2))
+        session.add(
+            AttemptRow(entry_id=rows["Avocet"], values={"stop_m": 1.2}, seen="stuck", adjusted="a",
+                       note="x", free=True, client_id="a1", at=datetime(2026, 6, 1, tzinfo=UTC))
+        )  # fmt: skip
         save_check(session, challenge, brief, "agree", {"A": 20.0, "D": 20.5, "G": 20.0})
     return crew
 

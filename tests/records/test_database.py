@@ -16,7 +16,7 @@ from tests.conftest import Crew
 from thermion.records.database import Database
 from thermion.records.models import Base, Entry, Reading, SchoolClass
 
-RELEASED = ["0001"]
+RELEASED = ["0001", "0002"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)

@@ -345,3 +345,17 @@ def test_the_next_wave_is_who_has_not_been_tested(crew):
     crew.run(*versions[:2])
     with crew.database.session() as session:
         assert waves.next_wave(session, challenge, brief, versions).versions == (versions[2],)
+
+
+def test_a_clear_and_an_overcast_sky_make_a_ranking_unfair(crew):
+    for sky, team, value in ((0, "Avocet", "45"), (3, "Dunlin", "40")):
+        run = crew.run(crew.plan(team), sky=float(sky))
+        row = crew.entries(run)[team]
+        crew.read(row, 0, "20")
+        crew.read(row, 5, value)
+    with crew.database.session() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        found = load_evidence(session, challenge.id, briefs.brief_of(challenge), school="raw")
+    (unfair,) = found.findings.unfair
+    assert [m.key for m in unfair.mismatches] == ["sky"]
+    assert not found.findings.places_fair

@@ -19,6 +19,7 @@ class Standing:
     runs_ready: int  # made, clock not started
     runs_closed: int
     untested: int  # issued versions that no real run holds
+    turns: bool = False  # tested one after another at a station
 
 
 @dataclass(frozen=True)
@@ -35,10 +36,11 @@ def path_of(s: Standing) -> Path:
     """Where a challenge stands, in a teacher's words."""
     issued, waiting = s.states.get("issued", 0), s.states.get("waiting", 0)
     signed = s.states.get("signed", 0)
+    going = "turns go on" if s.turns else "clock running"
     words = {
         "brief": "set" if s.brief_done else "to write",
         "builds": f"{issued} of {s.teams} issued",
-        "runs": "clock running" if s.runs_open else f"{s.runs_closed} done",
+        "runs": going if s.runs_open else f"{s.runs_closed} done",
         "findings": "from what is read" if s.runs_open else ("ready" if s.runs_closed else "–"),
         "record": "to keep" if s.runs_closed else "–",
     }
@@ -57,7 +59,7 @@ def _next(s: Standing, waiting: int, signed: int, issued: int) -> tuple[str, str
     if not s.brief_done:
         return "brief", "Finish the brief"
     if s.runs_open:
-        return "runs", "Read the next mark"
+        return "runs", "Take the next turn" if s.turns else "Read the next mark"
     if waiting:
         return "builds", f"{_count(waiting, 'plan waits', 'plans wait')} for your check"
     if signed:

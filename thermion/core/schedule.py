@@ -171,6 +171,17 @@ def turns(teams: int, attempts: int, stations: int, turn_s: float) -> tuple[Turn
     return tuple(out)
 
 
+def turn_order(done: Sequence[int], each: int) -> tuple[int, ...]:
+    """Whose turns are left, in order: `done` attempts so far of each build, `each` wanted.
+
+    Always a build with the fewest attempts, in the order of the room; nobody goes twice before
+    everyone went once.
+    """
+    tries = whole("each", each)
+    left = [(have, i) for i, count in enumerate(done) for have in range(count, tries)]
+    return tuple(i for _, i in sorted(left))
+
+
 @dataclass(frozen=True)
 class Round:
     """Can the readers get round before the next mark?

@@ -8,7 +8,8 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, kit, rig, store, week
+from thermion.records import briefs, builds, kit, rig, runs, store, week
+from thermion.records.attempts import AttemptInput, save_attempt
 from thermion.records.builds import Draft
 from thermion.records.models import Challenge, SchoolClass
 
@@ -43,6 +44,19 @@ ROTORS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float],
 }  # fmt: skip
 
 
+_CARD, _MAST, _STAY = ("sail", "card", 1), ("mast", "craft_stick", 2), ("stay", "tape", 2)
+SAILS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float], float]] = {
+    "Avocet": ((_CARD, _MAST), {}, 1.8),
+    "Dunlin": ((_CARD, _MAST, _STAY), {"belly": 0.4}, 2.0),
+    "Godwit": ((("sail", "card", 2), _MAST, _STAY), {"width_m": 0.28, "height_m": 0.26}, 2.4),
+    "Knot": ((_CARD, ("mast", "craft_stick", 1)), {"rake_deg": 20.0}, 1.2),
+    "Plover": ((("sail", "plastic_bag", 1), ("mast", "balsa", 1)), {"belly": 0.5}, 1.5),
+    "Turnstone": ((("sail", "copy_paper", 1),), {}, 2.2),
+    "Whimbrel": ((_CARD, _MAST), {"turned_deg": 35.0}, 1.0),
+    "Curlew": ((("sail", "foam_plate", 1), _MAST), {"low_m": 0.08}, 1.6),
+}  # fmt: skip
+
+
 def shelves(session: Session, crew: SchoolClass) -> None:
     """What stood on the shelf on the first day."""
     for material, units in STOCK.items():
@@ -74,12 +88,47 @@ def plan_week(session: Session, crew: SchoolClass, now: datetime) -> None:
     rig.save_check(session, lamp, lamp_brief, "agree", shown)
     rig.save_check(session, lamp, lamp_brief, "lamps", {"lowest": 0.30, "highest": 0.305})
     _rotors(session, made[0])
+    _sails(session, made[1], now - timedelta(days=1))
 
 
 def _ready(session: Session, challenge: Challenge) -> None:
     briefs.acknowledge_cautions(challenge)
     briefs.finish_brief(challenge)
     session.flush()
+
+
+def _sails(session: Session, challenge: Challenge, at: datetime) -> None:
+    """Every team's sail in three attempts of yesterday; one never moved, one was changed on the
+    spot, one went by hand."""
+    brief = briefs.brief_of(challenge)
+    usual = {f.key: f.si("default") for f in brief.kind.factors}
+    plans = []
+    for team in challenge.school_class.teams:
+        parts, factors, guess = SAILS[team.name]
+        plan = Plan(tuple(Part(place, m, "flat", n) for place, m, n in parts), {**usual, **factors})
+        version = builds.start_version(session, challenge, team.id)
+        builds.save_draft(version, version.revision, Draft(plan, guess, ""))
+        builds.hand_in(version, brief)
+        builds.sign(version, brief)
+        store.hand_out(session, version)
+        plans.append((version, plan))
+    session.flush()
+    run = runs.create_run(session, challenge, version_ids=[v.id for v, _ in plans],
+                          conditions={"wind_m_s": 4.1}, note="Fan on step 2.", now=at)  # fmt: skip
+    trials = brief.kind.simulate([p for _, p in plans], {**brief.values, "wind_m_s": 4.1}, 12)
+    reads = {r.key: r for r in brief.kind.reads}
+    for turn in range(3):
+        for i, (entry, trial) in enumerate(zip(run.entries, trials, strict=True)):
+            attempt = trial.attempts[turn]
+            typed = {k: brief.setting.typed(v, reads[k].unit, 1) for k, v in attempt.values.items()}
+            note = "Second stay tied on." if (i, turn) == (3, 2) else ""
+            save_attempt(
+                session, run, brief,
+                AttemptInput(entry.id, typed, f"demo-sail-{turn}-{i}", attempt.seen,
+                             free=(i, turn) == (6, 2), adjusted=bool(note), note=note),
+                at + timedelta(minutes=1.7 * (turn * len(plans) + i)),
+            )  # fmt: skip
+    runs.close_run(run, at + timedelta(minutes=45))
 
 
 def _rotors(session: Session, challenge: Challenge) -> None:

@@ -14,6 +14,7 @@ from thermion.core.materials import MATERIALS
 from thermion.formats.schema import (
     FORMAT,
     VERSION,
+    AttemptItem,
     ChallengeFile,
     ChallengeItem,
     ClassItem,
@@ -28,6 +29,7 @@ from thermion.records.builds import builds_of
 from thermion.records.classes import TeamInput, save_class
 from thermion.records.errors import Refused
 from thermion.records.models import (
+    AttemptRow,
     Build,
     Challenge,
     ChallengeChoice,
@@ -100,6 +102,10 @@ def _run_out(session: Session, run: Run) -> RunItem:
     readings = session.scalars(
         select(Reading).join(Entry).where(Entry.run_id == run.id).order_by(Reading.id)
     ).all()
+    attempts = session.scalars(
+        select(AttemptRow).join(Entry).where(Entry.run_id == run.id).order_by(AttemptRow.id)
+    ).all()
+    attempt_at = {a.id: i for i, a in enumerate(attempts)}
     entry_at = {e.id: i for i, e in enumerate(run.entries)}
     reading_at = {r.id: i for i, r in enumerate(readings)}
     return RunItem(
@@ -109,7 +115,8 @@ def _run_out(session: Session, run: Run) -> RunItem:
         conditions=[ConditionItem.model_validate(c) for c in run.conditions],
         entries=[
             EntryItem(team=e.version.build.team.letter if e.version else None,
-                      version=e.version.number if e.version else None, offset_s=e.offset_s)
+                      version=e.version.number if e.version else None, offset_s=e.offset_s,
+                      left=e.left)
             for e in run.entries
         ],
         readings=[
@@ -121,6 +128,15 @@ def _run_out(session: Session, run: Run) -> RunItem:
                                               "arrived_at")},
             )
             for r in readings
+        ],
+        attempts=[
+            AttemptItem(
+                entry=entry_at[a.entry_id],
+                supersedes=None if a.supersedes_id is None else attempt_at[a.supersedes_id],
+                **{k: getattr(a, k) for k in ("values", "seen", "adjusted", "note", "free",
+                                              "withdrawn", "at")},
+            )
+            for a in attempts
         ],
     )  # fmt: skip
 
@@ -179,6 +195,11 @@ def _check(file: ChallengeFile) -> None:
                 raise Refused(f"Run {run.number}: reading {i + 1} has no row.", "file")
             if r.supersedes is not None and not 0 <= r.supersedes < i:
                 raise Refused(f"Run {run.number}: reading {i + 1} corrects nothing.", "file")
+        for i, a in enumerate(run.attempts):
+            if not 0 <= a.entry < len(run.entries):
+                raise Refused(f"Run {run.number}: attempt {i + 1} has no row.", "file")
+            if a.supersedes is not None and not 0 <= a.supersedes < i:
+                raise Refused(f"Run {run.number}: attempt {i + 1} corrects nothing.", "file")
 
 
 def import_challenge(
@@ -241,7 +262,7 @@ def _run_in(
 ) -> None:  # fmt: skip
     run = Run(
         challenge_id=challenge.id,
-        **item.model_dump(exclude={"phases", "conditions", "entries", "readings"}),
+        **item.model_dump(exclude={"phases", "conditions", "entries", "readings", "attempts"}),
     )
     run.phases = [RunPhase(**p.model_dump()) for p in item.phases]
     run.conditions = [RunCondition(**c.model_dump()) for c in item.conditions]
@@ -249,12 +270,14 @@ def _run_in(
         Entry(
             position=i,
             offset_s=e.offset_s,
+            left=e.left,
             version=None if e.team is None else versions[e.team, e.version or 0],
         )
         for i, e in enumerate(item.entries)
     ]
     session.add(run)
     session.flush()
+    _attempts_in(session, run, item, token)
     stored: list[Reading] = []
     for i, r in enumerate(item.readings):
         reading = Reading(
@@ -265,6 +288,20 @@ def _run_in(
         )
         session.add(reading)
         stored.append(reading)
+        session.flush()
+
+
+def _attempts_in(session: Session, run: Run, item: RunItem, token: str) -> None:
+    stored: list[AttemptRow] = []
+    for i, a in enumerate(item.attempts):
+        row = AttemptRow(
+            entry_id=run.entries[a.entry].id,
+            client_id=f"import-{token[:32]}-{item.number}-a{i}",
+            supersedes_id=None if a.supersedes is None else stored[a.supersedes].id,
+            **a.model_dump(exclude={"entry", "supersedes"}),
+        )
+        session.add(row)
+        stored.append(row)
         session.flush()
 
 

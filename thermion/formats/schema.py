@@ -109,6 +109,7 @@ class EntryItem(_Item):
     team: str | None
     version: int | None
     offset_s: float = 0.0
+    left: Literal["", "absent", "broken"] = ""
 
 
 class StepItem(_Item):
@@ -153,6 +154,20 @@ class ReadingItem(_Item):
     supersedes: int | None = None
 
 
+class AttemptItem(_Item):
+    """`entry` and `supersedes` count from 0 within the run's lists."""
+
+    entry: int
+    values: dict[str, float]
+    seen: str = ""
+    adjusted: str = ""
+    note: str = ""
+    free: bool = False
+    withdrawn: bool = False
+    at: datetime
+    supersedes: int | None = None
+
+
 class RunItem(_Item):
     number: int
     speed: float
@@ -165,6 +180,7 @@ class RunItem(_Item):
     conditions: list[ConditionItem]
     entries: list[EntryItem]
     readings: list[ReadingItem]
+    attempts: list[AttemptItem] = []
 
 
 class ChallengeItem(_Item):

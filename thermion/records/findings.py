@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from thermion.core.builds import tally
 from thermion.core.findings import Findings, Tried, analyse
-from thermion.core.kinds.base import Trace, Trial
+from thermion.core.kinds.base import Attempt, Trace, Trial
+from thermion.records.attempts import as_core, current_attempts
 from thermion.records.briefs import Brief
 from thermion.records.builds import plan_of
 from thermion.records.models import Build, Entry, Reading, Run, Version
@@ -53,7 +54,11 @@ def load_evidence(
     ).all()
     traces = _traces(session, [run.id for run in runs])
     shift = {} if rehearsal else (offsets or {})
-    tried = tuple(t for run in runs for t in _tried(run, traces, brief, shift))
+    rows: dict[int, list[Attempt]] = {}
+    if brief.kind.test == "turns":
+        for row in current_attempts(session, [run.id for run in runs]):
+            rows.setdefault(row.entry_id, []).append(as_core(row))
+    tried = tuple(t for run in runs for t in _tried(run, traces, brief, shift, rows))
     found = None
     if tried:
         found = analyse(
@@ -105,7 +110,10 @@ def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
     return out
 
 
-def _tried(run: Run, traces: _Traces, brief: Brief, offsets: Mapping[str, float]) -> list[Tried]:
+def _tried(
+    run: Run, traces: _Traces, brief: Brief, offsets: Mapping[str, float],
+    attempts: Mapping[int, Sequence[Attempt]],
+) -> list[Tried]:  # fmt: skip
     air_entry = next((e.id for e in run.entries if e.version_id is None), None)
     phases = [p.key for p in brief.kind.phases]
     letters = {e.id: e.version.build.team.letter for e in run.entries if e.version is not None}
@@ -126,7 +134,8 @@ def _tried(run: Run, traces: _Traces, brief: Brief, offsets: Mapping[str, float]
     out = []
     for entry in run.entries:
         mine = {p: t for p in phases if (t := trace(entry.id, p)).time_s}
-        if entry.version is None or not mine:
+        taken = tuple(attempts.get(entry.id, ()))
+        if entry.version is None or not (mine or taken):
             continue
         plan = plan_of(entry.version)
         count = tally(plan, brief.offers, brief.credit)
@@ -153,6 +162,7 @@ def _tried(run: Run, traces: _Traces, brief: Brief, offsets: Mapping[str, float]
                     count.units,
                     count.impact,
                     brief.interval_s(),
+                    attempts=taken,
                     choices=brief.choices,
                     plan=plan,
                 ),

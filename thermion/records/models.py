@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, String, UniqueConstraint, text
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from thermion.records.base import Base
@@ -18,7 +18,8 @@ from thermion.records.models_planning import (
 )
 
 __all__ = [
-    "Base", "Build", "Challenge", "ChallengeChoice", "ChallengeSetting", "Entry", "FactorRow",
+    "AttemptRow", "Base", "Build", "Challenge", "ChallengeChoice", "ChallengeSetting", "Entry",
+    "FactorRow",
     "KitItem", "LessonRow", "Mark", "OfferRow", "PartRow", "Reading", "Receipt", "RigReading",
     "Run", "RunCondition", "RunPhase", "SchoolClass", "StepRow", "StockMove", "Team", "TermRow",
     "TimingRow", "Version",
@@ -294,6 +295,7 @@ class Entry(Base):
     )
     position: Mapped[int]
     offset_s: Mapped[float] = mapped_column(default=0.0)  # its clock starts so long after the run's
+    left: Mapped[str] = mapped_column(String(8), default="")  # "absent" or "broken": no more turns
     run: Mapped[Run] = relationship(back_populates="entries")
     version: Mapped[Version | None] = relationship()
 
@@ -330,6 +332,30 @@ class Reading(Base):
     arrived_at: Mapped[datetime]
     supersedes_id: Mapped[int | None] = mapped_column(
         ForeignKey("readings.id", ondelete="CASCADE"), unique=True
+    )
+
+
+class AttemptRow(Base):
+    """One attempt at a station as it was noted. Rows are only ever added: a correction supersedes.
+
+    `values` by the key of what is read [stored unit]; `seen` observation keys by space;
+    `adjusted` a, b … after something was changed on the spot, with a word on it in `note`;
+    `free` hand-held; `withdrawn` takes the superseded one back.
+    """
+
+    __tablename__ = "attempts"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    entry_id: Mapped[int] = mapped_column(ForeignKey("entries.id", ondelete="CASCADE"), index=True)
+    values: Mapped[dict[str, float]] = mapped_column(JSON)
+    seen: Mapped[str] = mapped_column(String(200), default="")
+    adjusted: Mapped[str] = mapped_column(String(1), default="")
+    note: Mapped[str] = mapped_column(String(200), default="")
+    free: Mapped[bool] = mapped_column(default=False)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    client_id: Mapped[str] = mapped_column(String(64), unique=True)
+    at: Mapped[datetime]
+    supersedes_id: Mapped[int | None] = mapped_column(
+        ForeignKey("attempts.id", ondelete="CASCADE"), unique=True
     )
 
 

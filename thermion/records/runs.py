@@ -25,6 +25,7 @@ from thermion.records.models import (
 )
 
 SPEEDS = (1.0, 30.0, 60.0)
+TURNS = "turns"  # the one phase of a test at a station
 
 
 @dataclass(frozen=True)
@@ -72,7 +73,8 @@ def create_run(
     """
     if challenge.cautions_seen_at is None:
         raise Refused("Read the safety cautions with the class first.", "cautions")
-    if not get_kind(challenge.kind).logs_temperature:
+    kind = get_kind(challenge.kind)
+    if not kind.can_run:
         raise Refused("Runs of this family cannot be held yet. Brief, kit and plans can be made.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
         raise Refused("Only a rehearsal runs faster than the clock.", "speed")
@@ -101,7 +103,10 @@ def create_run(
     run.seed = 1000 * challenge.id + run.number
     run.conditions = [RunCondition(key=k, value=v) for k, v in conditions.items()]
     ordered = sorted(versions, key=lambda v: v.build.team.position)
-    run.entries = [Entry(version=None, position=0)]
+    turns = kind.test == "turns"
+    run.entries = [] if turns else [Entry(version=None, position=0)]
+    if turns:  # it begins when it is made: there is no clock to start
+        run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
     run.entries += [
         Entry(version=v, position=i + 1, offset_s=i * apart_s) for i, v in enumerate(ordered)
     ]
@@ -165,6 +170,11 @@ def start_phase(
         raise Refused("The phase before it has not been started.")
     run.phases.append(RunPhase(phase=phase, started_at=now or datetime.now(UTC)))
     session.flush()
+
+
+def now() -> datetime:
+    """This moment, in UTC."""
+    return datetime.now(UTC)
 
 
 def close_run(run: Run, now: datetime | None = None) -> None:

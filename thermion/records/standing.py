@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from thermion.core.kinds import get_kind
 from thermion.core.path import Path, Standing, path_of
 from thermion.records.models import Build, Challenge, Entry, Run, RunPhase, Team, Version
 
@@ -66,7 +67,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
         out[c.id] = path_of(
             Standing(
                 c.brief_done_at is not None, count, states[c.id], going, ready, closed_runs,
-                untested.get(c.id, 0),
+                untested.get(c.id, 0), get_kind(c.kind).test == "turns",
             )
         )  # fmt: skip
     return out

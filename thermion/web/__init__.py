@@ -22,6 +22,7 @@ from thermion.web.views import (
     record,
     runs,
     sheets,
+    station,
     store,
     tryout,
 )
@@ -70,6 +71,7 @@ def create_app(config: dict[str, Any] | None = None) -> Flask:
         findings,
         record,
         sheets,
+        station,
     )
     for module in places:
         app.register_blueprint(module.bp)

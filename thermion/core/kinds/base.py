@@ -132,6 +132,13 @@ class Simulate(Protocol):
 Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
 
 
+Suggest = Callable[[Sequence[Attempt], Mapping[str, float]], tuple[dict[str, float], str]]
+
+
+def _no_suggestion(*_: object) -> tuple[dict[str, float], str]:
+    return {}, ""
+
+
 def _no_correction(*_: object) -> Figure | None:
     return None
 
@@ -170,12 +177,14 @@ class Kind:
     criteria: tuple[Condition, ...] = ()  # levels the figures refer to
     capped_by: Mapping[str, str] = field(default_factory=dict)  # metric in minutes -> phase
     possible_air_c: tuple[float, float] = (-40.0, 60.0)
+    strip: str = ""  # what is read that findings lay out, attempt by attempt
     level: str = ""  # criterion drawn as a line on the curves
     one_by_one: bool = False  # a clocked test with one instrument, sample after sample
     control: str = ""  # what stands untouched beside the builds, if anything
     bench: Bench = field(default_factory=Bench)
     course: Callable[..., FloatArray] | None = None
     correct: Correct = _no_correction
+    suggest: Suggest = _no_suggestion  # values to fill in for the next attempt, and why
 
     @property
     def stories(self) -> dict[AgeBand, str]:
@@ -216,6 +225,11 @@ class Kind:
     def reads_for(self, choices: Mapping[str, str]) -> list[Reads]:
         """What is read under these choices, in the order in which it is noted."""
         return applying(self.reads, choices)
+
+    @property
+    def can_run(self) -> bool:
+        """Its runs can be held: temperatures of all builds at marks, or turns at a station."""
+        return self.logs_temperature or self.test == "turns"
 
     def metric(self, key: str) -> Metric:
         for metric in self.metrics:

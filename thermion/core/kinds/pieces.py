@@ -87,7 +87,8 @@ class Reads:
     """Something that is read: what can be (`low` to `high`) and the instrument's step.
 
     All three in the shown `unit`. `words` name the values of a scale in words, 0 first; `whole`
-    numbers are counted. `of` names the device it is read of when a team has several.
+    numbers are counted; `scale` is the drawing it is pointed at on. `of` names the
+    device it is read of when a team has several.
     """
 
     key: str
@@ -100,6 +101,10 @@ class Reads:
     whole: bool = False
     of: str = ""
     when: When = None
+    scale: Literal["", "track", "string", "jug"] = ""  # what it is pointed at on
+    limit: str = ""  # condition that is its upper end
+    optional: bool = False
+    zero: bool = False  # 0 when nothing moved, lifted or was caught
 
     @property
     def step_si(self) -> float:

@@ -135,6 +135,14 @@ def simulate(
     return out
 
 
+def suggest(
+    attempts: Sequence[Attempt], conditions: Mapping[str, float]
+) -> tuple[dict[str, float], str]:
+    """Each shower is dosed like the one before, or as the brief says."""
+    dose = attempts[-1].values.get("poured_m3") if attempts else None
+    return {"poured_m3": dose or conditions.get("dose_m3", 2e-4)}, ""
+
+
 def _read(true_m3: float, dice: np.random.Generator) -> float:
     return max(round((true_m3 + dice.normal(0, 5e-7)) / STEP_M3) * STEP_M3, 0.0)
 
@@ -144,8 +152,9 @@ KIND = Kind(
     label="Rain catch",
     test="turns",
     reads=(
-        Reads("poured_m3", "Water in", "milliliter", 0, 5000, 1),
-        Reads("caught_m3", "Water caught", "milliliter", 0, 5000, 1),
+        Reads("poured_m3", "Water in", "milliliter", 1, 5000, 1),
+        Reads("caught_m3", "Water caught", "milliliter", 0, 5000, 1, scale="jug",
+              limit="dose_m3", zero=True),
     ),
     metrics=(
         Metric("efficiency", "Share caught", "percent", "higher", 0),
@@ -229,6 +238,8 @@ KIND = Kind(
             "Share caught, less impact.", "green", limits=0.75),
     },
     prediction="efficiency",
+    suggest=suggest,
+    strip="caught_m3",
     fit=fit,
     hints=rain_hints,
     draw=draw_rain,

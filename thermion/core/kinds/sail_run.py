@@ -164,9 +164,11 @@ KIND = Kind(
     label="Sail run",
     test="turns",
     reads=(
-        Reads("stop_m", "Where it stopped", "centimeter", 0, 240, 1),
-        Reads("time_s", "Time", "second", 0, 300, 0.2),
-        Reads("give", "How the sail stood", "dimensionless", 0, 2, 1, words=GIVE, whole=True),
+        Reads("stop_m", "Where it stopped", "centimeter", 0, 2000, 1, scale="track",
+              limit="track_m", zero=True),
+        Reads("time_s", "Time", "second", 0, 300, 0.2, optional=True),
+        Reads("give", "How the sail stood", "dimensionless", 0, 2, 1, words=GIVE, whole=True,
+              optional=True),
     ),
     metrics=(
         Metric("distance", "Distance", "centimeter", "higher", 0),
@@ -254,6 +256,7 @@ KIND = Kind(
             "Share of the track, less impact.", "green", limits=0.75),
     },
     prediction="distance",
+    strip="stop_m",
     fit=fit,
     hints=sail_hints,
     draw=draw_sail,

@@ -181,14 +181,30 @@ def _search(plan: Plan, rig: Mapping[str, float], dice: np.random.Generator) -> 
     return tuple(out)
 
 
+def suggest(
+    attempts: Sequence[Attempt], conditions: Mapping[str, float]
+) -> tuple[dict[str, float], str]:
+    """The load to try next, searching for the limit; the words give the bracket so far."""
+    rig = {**KIND.default_rig(), **conditions}
+    results = [(a.values["load"], _lift(a, rig).full) for a in attempts if not a.free]
+    found = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+    lifts = "nothing yet" if found.lifts is None else f"{found.lifts:g}"
+    words = f"lifts {lifts}" + ("" if found.fails is None else f", not {found.fails:g}")
+    if found.load is None:
+        return {"load": found.lifts or 1.0}, f"{words}: {found.note}"
+    return {"load": found.load}, f"try {found.load:g} ({words})"
+
+
 KIND = Kind(
     key="wind_lift",
     label="Wind lift",
     test="turns",
     reads=(
-        Reads("load", "Load, weights in the cup", "dimensionless", 0, 200, 1, whole=True),
-        Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5),
-        Reads("time_s", "Time", "second", 0, 600, 0.2),
+        Reads("load", "Load, weights in the cup", "dimensionless", 0, 200, 1, whole=True,
+              limit="weights"),
+        Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5, scale="string", limit="height_m",
+              zero=True),
+        Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True),
     ),
     metrics=(
         Metric("load", "Most carried, weights", "dimensionless", "higher", 0),
@@ -286,6 +302,8 @@ KIND = Kind(
             "Load and power, less what it costs the island.", "green", limits=0.75, attempts=4),
     },
     prediction="load",
+    suggest=suggest,
+    strip="load",
     fit=fit,
     hints=rotor_hints,
     draw=draw_rotor,

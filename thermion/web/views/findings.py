@@ -23,6 +23,7 @@ from thermion.records.models import Challenge, Team
 from thermion.records.rig import AIR, checks_of, offsets
 from thermion.web.page import data_page, database, frame, open_challenge, reading, svg_file
 from thermion.web.pictures import chart_svg, figure_text, findings_chart
+from thermion.web.strips import strips
 
 bp = Blueprint("findings", __name__)
 
@@ -125,7 +126,7 @@ def present(
     }  # fmt: skip
     if found is None:
         return view
-    view["chart"] = chart_svg(findings_chart(evidence.tried, found, teams, brief, only))
+    view["chart"] = _picture(evidence, found, teams, brief, only)
     view["scores"] = _scores(found, teams, brief)
     view["figures"] = [_figure_row(v, teams, metrics, brief) for v in found.versions]
     view["gains"] = [_gain_row(g, teams, brief) for g in found.gains]
@@ -138,6 +139,16 @@ def present(
     ]
     view["notes"] = [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
     return view
+
+
+def _picture(
+    evidence: Evidence, found: Findings, teams: Mapping[str, Team], brief: Brief, only: str
+) -> str:
+    """Curves of a clocked test, or the attempts of a test by turns laid out by result."""
+    if brief.kind.strip:
+        laid = strips([t for t in evidence.tried if not only or t.team in only], teams, brief)
+        return render_template("pictures/strips.svg", chart=laid) if laid else ""
+    return chart_svg(findings_chart(evidence.tried, found, teams, brief, only))
 
 
 def offsets_text(off: Mapping[str, float], challenge: Challenge, brief: Brief) -> str:

@@ -12,7 +12,7 @@ from thermion.records import runs
 from thermion.records.classes import list_classes
 from thermion.records.errors import Refused
 from thermion.web.page import data_page, frame, named, once, open_challenge, reading, writing
-from thermion.web.views.runs import readings_table
+from thermion.web.run_tables import results_table
 from thermion.web.views.sheets import SHEETS
 
 bp = Blueprint("record", __name__)
@@ -40,7 +40,7 @@ def readings(challenge_id: int, ending: str) -> ResponseReturnValue:
     """Every reading of every run of the challenge."""
     _, brief = open_challenge(challenge_id)
     items = [runs.get_run(reading(), r.id) for r in runs.runs_of(reading(), challenge_id)]
-    return data_page(ending, "", lambda: readings_table(items, brief), f"readings-{challenge_id}",
+    return data_page(ending, "", lambda: results_table(items, brief), f"readings-{challenge_id}",
                      {"setting": brief.setting})  # fmt: skip
 
 

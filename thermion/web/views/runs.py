@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from datetime import UTC, datetime
 from itertools import pairwise
 from typing import Any
@@ -13,7 +12,6 @@ from flask.typing import ResponseReturnValue
 from wtforms import Field
 
 from thermion.core.units import Setting
-from thermion.formats.tables import Column, Table
 from thermion.probes.simulated import SimulatedProbe
 from thermion.records import builds, rig, runs
 from thermion.records.briefs import Brief, brief_of, get_challenge
@@ -38,6 +36,8 @@ from thermion.web.page import (
     writing,
 )
 from thermion.web.pictures import chart_svg, run_chart
+from thermion.web.run_tables import readings_table, runs_table
+from thermion.web.views.station import station_board, station_page
 
 bp = Blueprint("runs", __name__)
 
@@ -47,31 +47,9 @@ def listed(challenge_id: int, ending: str) -> ResponseReturnValue:
     """The runs with their conditions as data."""
     challenge, brief = open_challenge(challenge_id)
     items = runs.runs_of(reading(), challenge_id)
-    table = _runs_table(items, brief, challenge.school_class.zone)
+    table = runs_table(items, brief, challenge.school_class.zone)
     return data_page(ending, "", lambda: table, f"runs-{challenge_id}",
                      {"setting": brief.setting})  # fmt: skip
-
-
-def _runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
-    measured = [c for c in brief.kind.conditions if c.actual]
-    columns = [Column("run", "Run"), Column("made", f"Made ({zone})"),
-               Column("rehearsal", "Rehearsal"), Column("speed", "Speed"),
-               Column("builds", "Builds"), Column("closed", "Closed")]  # fmt: skip
-    columns += [Column(c.key, c.label, brief.setting.label(c.unit)) for c in measured]
-    columns.append(Column("note", "Note"))
-    rows = []
-    for item in items:
-        known = {c.key: c.value for c in item.conditions}
-        rows.append(
-            (
-                item.number, item.created_at.astimezone(ZoneInfo(zone)).isoformat("T", "seconds"),
-                item.rehearsal, item.speed, len(item.entries) - 1, item.closed_at is not None,
-                *(brief.setting.from_si(known[c.key], c.unit) if c.key in known else None
-                  for c in measured),
-                item.note,
-            )
-        )  # fmt: skip
-    return Table("Runs", tuple(columns), rows)
 
 
 @bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])
@@ -141,6 +119,8 @@ def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
 @bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
 def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
+    if brief.kind.test == "turns":
+        return station_page(item, challenge, brief, ending)
     if ending is not None:
         return data_page(ending, "", lambda: readings_table([item], brief),
                          f"run-{item.number}-readings", {"setting": brief.setting})  # fmt: skip
@@ -154,6 +134,8 @@ def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run: clock, next mark, curves; no controls."""
     item, challenge, brief = open_run(run_id)
+    if brief.kind.test == "turns":
+        return station_board(item, challenge, brief)
     values = frame(
         challenge, "runs", run=item, state=_state(item, brief), chart=_chart(item, brief)
     )
@@ -385,35 +367,3 @@ def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
     plan = builds.plan_of(entry.version) if entry.version else None
     conditions = {**brief.values, **{c.key: c.value for c in item.conditions}}
     return SimulatedProbe(brief.kind, conditions, plan, item.seed * 100 + entry.position, lengths)
-
-
-def readings_table(items: list[Run], brief: Brief) -> Table:
-    """Every reading ever entered, replaced ones too, in the class's unit and in °C."""
-    session = reading()
-    unit = brief.setting.label("degC")
-    columns = (
-        Column("run", "Run"), Column("team", "Team"), Column("version", "Version"),
-        Column("phase", "Phase"), Column("mark_min", "Mark", "min"),
-        Column("time_s", "Time taken", "s", 1), Column("value", "Value", unit, 2),
-        Column("value_si", "Value", "°C", 3), Column("source", "Source"),
-        Column("time_measured", "Time measured"), Column("entered_utc", "Entered (UTC)"),
-        Column("reading", "Reading"), Column("replaces", "Replaces"), Column("current", "Current"),
-    )  # fmt: skip
-    rows = []
-    for item in items:
-        entries = {e.id: e for e in item.entries}
-        found = runs.all_readings(session, item.id)
-        replaced = {r.supersedes_id for r in found}
-        for r in found:
-            version = entries[r.entry_id].version
-            rows.append(
-                (
-                    item.number, version.build.team.letter if version else "air",
-                    version.number if version else None, r.phase,
-                    None if r.mark_s is None else r.mark_s / 60, r.time_s,
-                    None if r.value is None else brief.setting.from_si(r.value, "degC"), r.value,
-                    r.source, r.timed, r.entered_at.isoformat(), r.id, r.supersedes_id,
-                    r.id not in replaced and r.value is not None,
-                )
-            )  # fmt: skip
-    return Table("Readings", columns, rows)

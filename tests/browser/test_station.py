@@ -1,0 +1,120 @@
+"""A wind lift, a sail run and a rain catch from brief to findings, at a station."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import check_access
+from tests.conftest import Crew
+from thermion.core.builds import Part, Plan
+from thermion.records import briefs, builds
+from thermion.records.builds import Draft
+from thermion.records.classes import get_class
+
+pytestmark = pytest.mark.browser
+FIRST = {"wind_lift": ("blade", "card"), "sail_run": ("sail", "card"),
+         "rain_catch": ("store", "bottle_plastic")}  # fmt: skip
+
+
+def ready(crew: Crew, key: str) -> int:
+    """A challenge of a family with three issued builds; its id."""
+    with crew.database.writing() as session:
+        made = briefs.create_challenge(session, get_class(session, crew.class_id), key, "By turns")
+        briefs.acknowledge_cautions(made)
+        briefs.finish_brief(made)
+        brief = briefs.brief_of(made)
+        place, material = FIRST[key]
+        for team in crew.teams.values():
+            version = builds.start_version(session, made, team)
+            usual = {f.key: f.si("default") for f in brief.kind.factors}
+            plan = Plan((Part(place, material, "flat", 1),), usual)
+            builds.save_draft(version, 1, Draft(plan, 1.0, ""))
+            builds.hand_in(version, brief)
+            builds.sign(version, brief)
+            builds.issue(version)
+        return made.id
+
+
+def begin(page, challenge_id: int) -> None:
+    page.goto(f"/challenges/{challenge_id}/runs")
+    page.get_by_role("button", name="Set up the run").click()
+    expect(page.get_by_role("heading", name="On now")).to_be_visible()
+    check_access(page)
+
+
+def point(page, share_x: float, share_y: float) -> None:
+    box = page.locator(".scale").bounding_box()
+    page.mouse.click(box["x"] + box["width"] * share_x, box["y"] + box["height"] * share_y)
+
+
+def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew):
+    challenge = ready(crew, "wind_lift")
+    begin(page, challenge)
+    expect(page.get_by_text("try 1 (lifts nothing yet)")).to_be_visible()
+    point(page, 0.5, 20 / 300)  # the top of the string
+    expect(page.get_by_label("Rise", exact=True)).to_have_value("60")
+    page.get_by_label("Time", exact=True).fill("2.4")
+    page.keyboard.press("Enter")  # three taps: point, time, Enter
+    expect(page.get_by_label("Attempts")).to_contain_text("1, 60.0 cm, 2.4 s")
+    expect(page.locator("form h2")).to_contain_text("Dunlin")
+    page.get_by_role("heading", name="On now").click()
+    page.locator("body").press("0")  # nothing moved: one key
+    expect(page.get_by_label("Attempts")).to_contain_text("1, 0.0 cm")
+    page.get_by_label("Hub slipped on the shaft").check()
+    expect(page.get_by_text("What turned, the rotor or the shaft?")).to_be_visible()
+    page.get_by_label("Rise", exact=True).fill("70")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("alert")).to_contain_text("at most 60 cm")
+    expect(page.get_by_label("Rise", exact=True)).to_have_value("70")
+    expect(page.get_by_label("Hub slipped on the shaft")).to_be_checked()
+    page.get_by_label("Rise", exact=True).fill("30")
+    page.get_by_label("Time", exact=True).fill("9")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("try 2 (lifts 1)")).to_be_visible()
+    page.get_by_role("link", name="Correct this attempt").first.click()
+    page.get_by_label("Rise", exact=True).fill("60")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_label("Attempts")).to_contain_text("1, 60.0 cm, 9.0 s")
+    page.goto(f"/challenges/{challenge}/findings")
+    check_access(page)
+    expect(page.get_by_text("Godwit").first).to_be_visible()
+    expect(page.locator("tr", has_text="Dunlin").first).to_contain_text("0")
+
+
+def test_a_sail_run_is_pointed_at_on_the_track(page, crew):
+    challenge = ready(crew, "sail_run")
+    begin(page, challenge)
+    point(page, (20 + 960 * 0.5) / 1000, 0.5)
+    expect(page.get_by_label("Where it stopped", exact=True)).to_have_value("120")
+    page.get_by_label("held", exact=True).check()
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts")).to_contain_text("120 cm, held")
+    page.get_by_role("button", name="Absent").click()
+    expect(page.get_by_label("Queue")).to_contain_text("absent")
+    page.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="Sure?").click()
+    expect(page.get_by_label("Attempts")).to_contain_text("None yet")
+    point(page, 0.98, 0.5)  # the end stop
+    page.get_by_label("Time", exact=True).fill("4")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts")).to_contain_text("240 cm, 4.0 s")
+    page.goto(f"/challenges/{challenge}/findings")
+    expect(page.get_by_text("≥ 240").first).to_be_visible()
+
+
+def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, crew):
+    challenge = ready(crew, "rain_catch")
+    begin(page, challenge)
+    expect(page.get_by_label("Water in", exact=True)).to_have_value("200")
+    point(page, 0.3, (280 - 260 * 0.4) / 300)
+    expect(page.get_by_label("Water caught", exact=True)).to_have_value("80")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 80 mL")
+    page.get_by_label("Water caught", exact=True).fill("230")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("alert")).to_contain_text("at most 200 mL")
+    page.get_by_role("button", name="Nothing happened").click()
+    expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 0 mL")
+    page.goto(f"/challenges/{challenge}/findings")
+    expect(page.locator("tr", has_text="Avocet").last).to_contain_text("40")

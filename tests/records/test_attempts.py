@@ -1,0 +1,185 @@
+"""Turns at a station: whose turn it is, what is kept, and what is refused."""
+
+from __future__ import annotations
+
+from itertools import count
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from thermion.core.builds import Part, Plan
+from thermion.core.schedule import turn_order
+from thermion.records import attempts, briefs, builds, runs, week
+from thermion.records.attempts import AttemptInput
+from thermion.records.builds import Draft
+from thermion.records.classes import get_class
+from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.findings import load_evidence
+
+IDS = count()
+
+
+@given(st.lists(st.integers(0, 5), min_size=1, max_size=12), st.integers(1, 5))
+def test_nobody_goes_twice_before_everyone_went_once(done, each):
+    order = turn_order(done, each)
+    have = list(done)
+    for i in order:
+        assert have[i] == min(h for h in have if h < each)
+        have[i] += 1
+    assert all(h >= each for h in have)
+
+
+class Station:
+    """A wind lift of three teams at one station, driven as a teacher would."""
+
+    def __init__(self, crew) -> None:
+        self.database = crew.database
+        with crew.database.writing() as session:
+            school_class = get_class(session, crew.class_id)
+            made = briefs.create_challenge(session, school_class, "wind_lift", "Crane the stores")
+            briefs.acknowledge_cautions(made)
+            briefs.finish_brief(made)
+            brief = briefs.brief_of(made)
+            versions = []
+            for team in crew.teams.values():
+                version = builds.start_version(session, made, team)
+                parts = (Part("blade", "card", "flat", 1), Part("fix", "tape", "flat", 2))
+                usual = {f.key: f.si("default") for f in brief.kind.factors}
+                builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, ""))
+                for step in (builds.hand_in, builds.sign):
+                    step(version, brief)
+                builds.issue(version)
+                versions.append(version)
+            session.flush()
+            run = runs.create_run(session, made, version_ids=[v.id for v in versions],
+                                  conditions={"wind_m_s": 4.0})  # fmt: skip
+            self.challenge_id, self.run_id = made.id, run.id
+            self.entries = {e.version.build.team.name: e.id for e in run.entries}
+
+    def attempt(self, team: str, load: str, rise: str, time: str = "", **more):
+        item = AttemptInput(
+            self.entries.get(team, 0), {"load": load, "rise_m": rise, "time_s": time},
+            more.pop("client_id", f"a{next(IDS)}"), **more,
+        )  # fmt: skip
+        with self.database.writing() as session:
+            run = runs.get_run(session, self.run_id)
+            brief = briefs.brief_of(briefs.get_challenge(session, self.challenge_id))
+            return attempts.save_attempt(session, run, brief, item).id
+
+    def look(self):
+        with self.database.session() as session:
+            run = runs.get_run(session, self.run_id)
+            challenge = briefs.get_challenge(session, self.challenge_id)
+            brief = briefs.brief_of(challenge)
+            rows = attempts.current_attempts(session, [run.id])
+            timing = week.timing_of(session, challenge, brief)
+            return (
+                rows,
+                attempts.queue_of(run, rows, timing),
+                load_evidence(session, challenge.id, brief, school="raw"),
+            )
+
+    def leave(self, team: str, state: str) -> None:
+        with self.database.writing() as session:
+            attempts.leave(session, runs.get_run(session, self.run_id), self.entries[team], state)
+
+
+@pytest.fixture
+def station(crew) -> Station:
+    return Station(crew)
+
+
+def test_the_queue_goes_round_the_room(station):
+    order = []
+    for _ in range(4):
+        queue = station.look()[1]
+        name = next(n for n, i in station.entries.items() if i == queue.on[0])
+        order.append(name)
+        station.attempt(name, "4", "60", "3.0")
+    assert order == ["Avocet", "Dunlin", "Godwit", "Avocet"]
+    queue = station.look()[1]
+    assert queue.wait_s(queue.on[0], 110) == 0
+    assert queue.wait_s(station.entries["Avocet"], 110) == 220
+    assert len(queue.on) + len(queue.after) == 9 - 4
+
+
+def test_an_absent_team_is_passed_over_and_comes_back(station):
+    station.leave("Avocet", "absent")
+    queue = station.look()[1]
+    assert queue.on == (station.entries["Dunlin"],)
+    assert queue.wait_s(station.entries["Avocet"], 110) is None
+    with pytest.raises(Refused, match="absent"):
+        station.attempt("Avocet", "4", "60", "3")
+    station.leave("Avocet", "")
+    assert station.look()[1].on == (station.entries["Avocet"],)
+    with pytest.raises(Gone):
+        station.leave("Avocet", "on holiday")
+
+
+@pytest.mark.parametrize(
+    ("load", "rise", "time", "field"),
+    [("25", "60", "3", "load"), ("4.5", "60", "3", "load"), ("4", "61", "3", "rise_m"),
+     ("4", "-1", "", "rise_m"), ("4", "60", "0", "time_s"), ("4", "high", "3", "rise_m"),
+     ("", "60", "3", "load"), ("4", "60 g", "3", "rise_m")],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_at_its_field_and_nothing_is_kept(
+    station, load, rise, time, field
+):
+    with pytest.raises(Refused) as refused:
+        station.attempt("Avocet", load, rise, time)
+    assert refused.value.field == field
+    assert station.look()[0] == []
+
+
+def test_a_team_that_is_not_in_the_queue_is_refused(station):
+    with pytest.raises(Gone, match="not in the queue"):
+        station.attempt("Knot", "4", "60", "3")
+
+
+def test_a_double_click_stores_once_and_zero_is_a_result(station):
+    first = station.attempt("Avocet", "4", "0", client_id="same")
+    assert station.attempt("Avocet", "4", "0", client_id="same") == first
+    rows, _, evidence = station.look()
+    assert [r.values for r in rows] == [{"load": 4.0, "rise_m": 0.0}]
+    (version,) = evidence.findings.versions
+    assert version.figures["load"].value == 0
+    assert version.score.total == 0
+
+
+def test_corrections_and_take_backs_keep_the_earlier_rows(station):
+    wrong = station.attempt("Avocet", "4", "6", "3")
+    right = station.attempt("Avocet", "4", "60", "3", supersedes_id=wrong)
+    with pytest.raises(Conflict):
+        station.attempt("Avocet", "4", "50", "3", supersedes_id=wrong)
+    rows, _, _ = station.look()
+    assert [(r.id, r.values["rise_m"]) for r in rows] == [(right, pytest.approx(0.6))]
+    with station.database.writing() as session:
+        run = runs.get_run(session, station.run_id)
+        attempts.take_back(session, run, right, "back-1")
+        attempts.take_back(session, run, right, "back-2")
+    rows, queue, _ = station.look()
+    assert rows == []
+    assert queue.on == (station.entries["Avocet"],)
+    with station.database.session() as session:
+        assert session.query(attempts.AttemptRow).count() == 3
+
+
+def test_changes_on_the_spot_are_lines_of_the_same_version(station):
+    station.attempt("Avocet", "4", "20", "6")
+    station.attempt("Avocet", "4", "60", "4", adjusted=True, note="Blades turned to 30°.")
+    station.attempt("Avocet", "6", "60", "5")
+    station.attempt("Avocet", "8", "60", "6", adjusted=True)
+    assert [r.adjusted for r in station.look()[0]] == ["", "a", "a", "b"]
+
+
+def test_hand_held_attempts_are_kept_and_not_ranked(station):
+    station.attempt("Avocet", "20", "60", "2", free=True)
+    station.attempt("Avocet", "4", "60", "3")
+    station.attempt("Dunlin", "6", "60", "3", seen=("slipped", "no such thing"))
+    rows, queue, evidence = station.look()
+    assert queue.done[station.entries["Avocet"]] == 1
+    loads = {v.team: v.figures["load"].value for v in evidence.findings.versions}
+    assert loads == {"A": 4, "D": 6}
+    assert rows[-1].seen == "slipped"
+    assert [(p.key, p.place) for p in evidence.findings.places] == [("D", 1), ("A", 2)]

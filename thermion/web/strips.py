@@ -1,0 +1,74 @@
+"""Attempts of a test by turns laid out by result: a row for each build, a dot for each attempt."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from thermion.core.findings import Tried
+from thermion.records.briefs import Brief
+from thermion.records.models import Team
+from thermion.web.charts import SHAPES, Tick, nice_ticks
+
+WIDTH, LEFT, RIGHT, ROW, TOP = 760.0, 150.0, 30.0, 34.0, 20.0
+
+
+@dataclass(frozen=True)
+class Dot:
+    """An attempt: hollow when nothing moved, faint when it was hand-held."""
+
+    x: float
+    path: str
+    hollow: bool
+    faint: bool
+    said: str
+
+
+@dataclass(frozen=True)
+class StripRow:
+    y: float
+    name: str
+    colour: str
+    dots: tuple[Dot, ...]
+
+
+@dataclass(frozen=True)
+class Strips:
+    title: str
+    label: str
+    rows: tuple[StripRow, ...]
+    ticks: tuple[Tick, ...]
+    foot: float
+    width: float = WIDTH
+    left: float = LEFT
+    right: float = WIDTH - RIGHT
+
+
+def strips(tried: Sequence[Tried], teams: Mapping[str, Team], brief: Brief) -> Strips | None:
+    """The picture; None without attempts."""
+    read = next((r for r in brief.kind.reads if r.key == brief.kind.strip), None)
+    zero = next((r.key for r in brief.kind.reads if r.zero), "")
+    if read is None or not any(t.trial.attempts for t in tried):
+        return None
+    show = brief.setting.from_si
+    values = [show(a.values.get(read.key, 0.0), read.unit) for t in tried
+              for a in t.trial.attempts]  # fmt: skip
+    ticks = nice_ticks(0.0, max(values) or 1.0, 8)
+    scale = (WIDTH - LEFT - RIGHT) / ticks[-1]
+    rows = []
+    for i, t in enumerate(tried):
+        team, y = teams[t.team], TOP + ROW * (i + 0.5)
+        dots = []
+        for k, a in enumerate(t.trial.attempts):
+            value = show(a.values.get(read.key, 0.0), read.unit)
+            x = LEFT + value * scale
+            path = f"M{x:.1f},{y + 6 * (k % 3 - 1):.1f}{SHAPES[team.shape]}"
+            dots.append(Dot(x, path, a.values.get(zero, 0.0) == 0, a.free,
+                            f"{team.name}: {brief.setting.write(value, 1)}"))  # fmt: skip
+        version = f" {t.version}" if t.version > 1 else ""
+        rows.append(StripRow(y, f"{team.name}{version}", team.colour, tuple(dots)))
+    label = f"{read.label}, {brief.setting.label(read.unit)}".rstrip(", ")
+    return Strips(
+        f"{read.label} of every attempt", label, tuple(rows),
+        tuple(Tick(LEFT + x * scale, f"{x:g}") for x in ticks), TOP + ROW * len(rows) + 6,
+    )  # fmt: skip
