@@ -118,3 +118,27 @@ def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, cre
     expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 0 mL")
     page.goto(f"/challenges/{challenge}/findings")
     expect(page.locator("tr", has_text="Avocet").last).to_contain_text("40")
+
+
+def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew):
+    from datetime import UTC, datetime, timedelta
+
+    from tests.records.test_ice import Ice
+    from thermion.records.models import RunPhase
+
+    ice = Ice(crew, "volume")
+    with ice.database.writing() as session:
+        phase = session.query(RunPhase).filter_by(run_id=ice.run_id).one()
+        phase.started_at = datetime.now(UTC) - timedelta(minutes=10, seconds=20)
+    page.goto(f"/runs/{ice.run_id}")
+    cell = page.locator("input.cell-input")
+    cell.wait_for()
+    for typed in ("21.5", "9", "14"):  # air, then the jars: digits and Enter each
+        page.keyboard.type(typed, delay=40)
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(250)
+    expect(page.locator("tr", has_text="Dunlin").last).to_contain_text("14")
+    expect(page.get_by_text("water drained (mL)")).to_be_visible()
+    page.goto(f"/challenges/{ice.id}/findings")
+    check_access(page)
+    expect(page.locator("tr", has_text="Dunlin").last).to_contain_text("14")

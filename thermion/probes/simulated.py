@@ -31,9 +31,8 @@ class SimulatedProbe:
         true = self.true_c(phase, elapsed_s)
         order = [p.key for p in self.kind.phases].index(phase)
         key = (self.seed, order, round(elapsed_s))
-        return float(
-            observe([true], seed=key, resolution=self.kind.resolution, noise_k=self.noise_k)[0]
-        )
+        step = next(r.step_si for r in self.kind.reads if r.unit == "degC")
+        return float(observe([true], seed=key, resolution=step, noise_k=self.noise_k)[0])
 
     def true_c(self, phase: str, elapsed_s: float) -> float:
         """Temperature of the model without noise [°C]."""

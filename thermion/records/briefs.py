@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from thermion.core.builds import Offer
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Kind
+from thermion.core.kinds.pieces import AIR, Reads
 from thermion.core.materials import MATERIALS
 from thermion.core.rounds import even_marks, slots
 from thermion.core.scoring import Term, score
@@ -63,6 +64,11 @@ class Brief:
         if school in ("own", self.school):
             return self.rule
         return self.kind.rule(school, self.setting, self.last_mark_s(), self.choices)
+
+    def read_at(self, air: bool) -> Reads:
+        """What a row of a clocked test reads: the air its temperature, a build what is measured."""
+        found = self.kind.grid_read(self.choices)
+        return AIR if air or found is None else found
 
     def better_of(self, school: str) -> Direction:
         """Which way a school's score points; an own rule counts upward."""

@@ -133,7 +133,11 @@ def _tried(
             read.setdefault(phase, set()).update(traces.get((entry.id, phase), ([], [], set()))[2])
     out = []
     for entry in run.entries:
-        mine = {p: t for p in phases if (t := trace(entry.id, p)).time_s}
+        mine = {
+            brief.kind.trace_key(p, brief.choices): t
+            for p in phases
+            if (t := trace(entry.id, p)).time_s
+        }
         taken = tuple(attempts.get(entry.id, ()))
         if entry.version is None or not (mine or taken):
             continue

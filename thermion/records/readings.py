@@ -16,13 +16,22 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
-from thermion.core.plausibility import Check, Context, Expectation, check_temperature, expect
+from thermion.core.kinds.pieces import AIR, Reads
+from thermion.core.plausibility import (
+    Check,
+    Context,
+    Expectation,
+    check_amount,
+    check_temperature,
+    expect,
+)
 from thermion.core.rounds import Slot, slots, true_time
-from thermion.core.units import NotANumber, Setting, parse_temperature
+from thermion.core.units import NotANumber, Setting, parse_number, parse_temperature
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.models import (
     Build,
     Challenge,
+    ChallengeChoice,
     Entry,
     Mark,
     Reading,
@@ -64,6 +73,7 @@ class Saved:
     check: Check
     setting: Setting
     repeated: bool = False
+    read: Reads = AIR
 
 
 class Implausible(Refused):
@@ -138,7 +148,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
     stored = session.scalar(_STORED, {"client_id": item.client_id})
     if stored is not None:
         check = Check("ok", stored.question, stored.suggestion)
-        return Saved(stored, check, setting, repeated=True)
+        return Saved(stored, check, setting, repeated=True, read=_read_of(session, place))
     marks = session.scalars(_MARKS, {"challenge_id": place.challenge_id, "phase": item.phase}).all()
     slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None)
     if slot is None:
@@ -149,11 +159,15 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         raise Refused("This mark has not come yet.", "mark")
     around = session.execute(_AROUND, {"run_id": place.run_id, "phase": item.phase}).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
-    before = _superseded(item, mine, setting)
+    read = _read_of(session, place)
+    before = _superseded(item, mine, setting, read)
     time_s, timed = _time(item, before, elapsed, slot)
     value, check = None, Check("ok")
     if item.typed.strip():
-        value, check = _checked(session, item, setting, place, mine, around, time_s)
+        if read.unit == "degC":
+            value, check = _checked(session, item, setting, place, mine, around, time_s, read)
+        else:
+            value, check = _amount(item, setting, read)
     elif before is None:
         raise Refused("Nothing typed yet.", "value")
     doubtful = check.answer == "ask" and not item.keep
@@ -169,7 +183,37 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         new_id = session.execute(_INSERT, row).scalar_one()
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
-    return Saved(Reading(id=new_id, **row), check, setting)
+    return Saved(Reading(id=new_id, **row), check, setting, read=read)
+
+
+def _read_of(session: Session, place: _Row) -> Reads:
+    """What is read in this row; the choices of the brief decide where a family has several."""
+    kind = get_kind(str(place.kind))
+    if place.version_id is None:
+        return AIR
+    choices = {c.key: c.options[0][0] for c in kind.choices}
+    if len(kind.reads) > 1:
+        rows = session.scalars(
+            select(ChallengeChoice).where(ChallengeChoice.challenge_id == place.challenge_id)
+        )
+        choices |= {row.key: row.value for row in rows}
+    return kind.grid_read(choices) or kind.reads[0]
+
+
+def _amount(item: ReadingInput, setting: Setting, read: Reads) -> tuple[float, Check]:
+    """A volume, mass or height in the stored unit; Implausible if it cannot be."""
+    label = setting.label(read.unit)
+    try:
+        number, suffix = parse_number(item.typed, setting.decimal)
+        if suffix not in ("", label):
+            raise NotANumber(f"{read.label} is in {label}.")
+    except NotANumber as error:
+        raise Refused(str(error), "value") from None
+    check = check_amount(number, read.low, read.high, read.label, most=f"{read.high:g} {label}")
+    if check.answer == "refuse":
+        shown = "" if check.suggestion is None else f"{check.suggestion:g}"
+        raise Implausible(check.message, shown)
+    return setting.to_si(number, read.unit), check
 
 
 def _place(session: Session, item: ReadingInput) -> _Row:
@@ -182,7 +226,9 @@ def _place(session: Session, item: ReadingInput) -> _Row:
     return found
 
 
-def _superseded(item: ReadingInput, mine: Sequence[_Row], setting: Setting) -> _Row | None:
+def _superseded(
+    item: ReadingInput, mine: Sequence[_Row], setting: Setting, read: Reads
+) -> _Row | None:
     """The reading this one replaces; Conflict if the cell holds another than the screen knew."""
     current = next((r for r in mine if r.mark_s == item.mark_s), None)
     if current is None:
@@ -190,7 +236,7 @@ def _superseded(item: ReadingInput, mine: Sequence[_Row], setting: Setting) -> _
             return None
         raise Conflict("What this should correct is no longer there. Enter it again.")
     if current.id != item.supersedes_id and current.value is not None:
-        shown = setting.show(current.value, "degC")
+        shown = setting.show(current.value, read.unit, read.digits)
         raise Conflict(
             f"Another screen has written {shown} here meanwhile. Enter again to replace it."
         )
@@ -217,15 +263,15 @@ def _checked(
     mine: Sequence[_Row],
     around: Sequence[_Row],
     time_s: float,
+    read: Reads,
 ) -> tuple[float, Check]:
     """The value in °C and what the plausibility check says; Implausible if it cannot be."""
     try:
         value, read_in = parse_temperature(item.typed, setting.temp_unit, setting.decimal)
     except NotANumber as error:
         raise Refused(str(error), "value") from None
-    kind = get_kind(str(place.kind))
     context = Context(
-        kind.possible_c if place.version_id is not None else kind.possible_air_c,
+        (read.low, read.high),
         setting.temp_unit,
         _expected(mine, time_s) or _from_phase_before(session, item) or _class_start(around, item),
         _neighbours(around, place, time_s),

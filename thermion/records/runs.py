@@ -74,8 +74,12 @@ def create_run(
     if challenge.cautions_seen_at is None:
         raise Refused("Read the safety cautions with the class first.", "cautions")
     kind = get_kind(challenge.kind)
-    if not kind.can_run:
+    choices = {c.key: c.options[0][0] for c in kind.choices}
+    choices |= {row.key: row.value for row in challenge.choices}
+    if not kind.can_run(choices):
         raise Refused("Runs of this family cannot be held yet. Brief, kit and plans can be made.")
+    if rehearsal and not kind.can_rehearse(choices):
+        raise Refused("Stand-in probes read temperatures only; this test reads something else.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
         raise Refused("Only a rehearsal runs faster than the clock.", "speed")
     versions = session.scalars(

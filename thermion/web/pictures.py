@@ -55,14 +55,15 @@ def _line(
     interval = brief.interval_s()
     stretches: list[tuple[tuple[float, float], ...]] = []
     fit: list[tuple[float, float]] = []
+    read = brief.read_at(air=team is None)
     for phase, trace in traces.items():
         shift = offsets.get(phase, 0.0)
-        shown = [setting.from_si(v, "degC") for v in trace.value]
+        shown = [setting.from_si(v, read.unit) for v in trace.value]
         stretches += split_at_gaps([t + shift for t in trace.time_s], shown, interval.get(phase))
         if phase in fits:
             times, values = fits[phase]
             fit += [
-                ((t + shift) / 60, setting.from_si(v, "degC"))
+                ((t + shift) / 60, setting.from_si(v, read.unit))
                 for t, v in zip(times, values, strict=True)
             ]
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
@@ -71,13 +72,14 @@ def _line(
 
 def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
     offsets, setting = _offsets(brief), brief.setting
+    read = brief.read_at(air=False)
     level = brief.values.get(brief.kind.level)
     divides = [(offsets[p.key] / 60, p.label) for p in brief.kind.phases if brief.marks.get(p.key)]
     last = max((s[-1][0] for line in lines for s in line.stretches), default=0.0)
     return curves(
         lines,
         title=title,
-        y_label=f"temperature ({setting.label('degC')})",
+        y_label=f"{read.label.lower()} ({setting.label(read.unit)})",
         height=height,
         x_end=max(offsets["end"] / 60, last),
         level=None if level is None else setting.from_si(level, "degC"),
@@ -100,6 +102,8 @@ def run_chart(
             values.append(r.value)
     lines = []
     for entry in entries:
+        if entry.version is None and brief.read_at(air=False).unit != "degC":
+            continue  # another quantity than the builds'
         order = [p.key for p in brief.kind.phases]
         traces = {
             p: Trace(tuple(by[entry.id][p][0]), tuple(by[entry.id][p][1]))
@@ -109,7 +113,7 @@ def run_chart(
         team = entry.version.build.team if entry.version else None
         label = team.letter if team else "air"
         lines.append(_line(label, team.name if team else "Air", team, traces, brief, {}))
-    return _chart(lines, brief, "Temperatures in this run", height)
+    return _chart(lines, brief, "Readings in this run", height)
 
 
 def findings_chart(
@@ -132,7 +136,7 @@ def findings_chart(
             _line(label, f"{teams[t.team].name}, version {t.version}", teams[t.team],
                   t.trial.traces, brief, fits, faint=not current)
         )  # fmt: skip
-    return _chart(lines, brief, "Temperatures of all builds", WIDE)
+    return _chart(lines, brief, "Readings of all builds", WIDE)
 
 
 def figure_text(figure: object, unit: str, digits: int, setting: Setting) -> str:

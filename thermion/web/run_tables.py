@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from zoneinfo import ZoneInfo
 
+from thermion.core.kinds.base import Reads
+from thermion.core.units import stored_unit, unit_label
 from thermion.formats.tables import Column, Table
 from thermion.records import attempts, runs
 from thermion.records.briefs import Brief
@@ -42,15 +44,20 @@ def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
     return Table("Runs", tuple(columns), rows)
 
 
+def _si_label(read: Reads) -> str:
+    return unit_label(stored_unit(read.unit))
+
+
 def readings_table(items: Sequence[Run], brief: Brief) -> Table:
     """Every reading ever entered, replaced ones too, in the class's unit and in °C."""
     session = reading()
-    unit = brief.setting.label("degC")
+    read = brief.read_at(air=False)
+    unit = brief.setting.label(read.unit)
     columns = (
         Column("run", "Run"), Column("team", "Team"), Column("version", "Version"),
         Column("phase", "Phase"), Column("mark_min", "Mark", "min"),
         Column("time_s", "Time taken", "s", 1), Column("value", "Value", unit, 2),
-        Column("value_si", "Value", "°C", 3), Column("source", "Source"),
+        Column("value_si", "Value", _si_label(read), 6), Column("source", "Source"),
         Column("time_measured", "Time measured"), Column("entered_utc", "Entered (UTC)"),
         Column("reading", "Reading"), Column("replaces", "Replaces"), Column("current", "Current"),
     )  # fmt: skip
@@ -66,8 +73,9 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
                     item.number, version.build.team.letter if version else "air",
                     version.number if version else None, r.phase,
                     None if r.mark_s is None else r.mark_s / 60, r.time_s,
-                    None if r.value is None else brief.setting.from_si(r.value, "degC"), r.value,
-                    r.source, r.timed, r.entered_at.isoformat(), r.id, r.supersedes_id,
+                    None if r.value is None else brief.setting.from_si(
+                        r.value, brief.read_at(version is None).unit),
+                    r.value, r.source, r.timed, r.entered_at.isoformat(), r.id, r.supersedes_id,
                     r.id not in replaced and r.value is not None,
                 )
             )  # fmt: skip

@@ -176,7 +176,6 @@ class Kind:
     choices: tuple[Choice, ...] = ()
     criteria: tuple[Condition, ...] = ()  # levels the figures refer to
     capped_by: Mapping[str, str] = field(default_factory=dict)  # metric in minutes -> phase
-    possible_air_c: tuple[float, float] = (-40.0, 60.0)
     strip: str = ""  # what is read that findings lay out, attempt by attempt
     level: str = ""  # criterion drawn as a line on the curves
     one_by_one: bool = False  # a clocked test with one instrument, sample after sample
@@ -195,20 +194,26 @@ class Kind:
         """What a build's thermometer can show [°C]."""
         return self.reads[0].low, self.reads[0].high
 
-    @property
-    def resolution(self) -> float:
-        """Step of the first instrument, stored unit."""
-        return self.reads[0].step_si
+    def grid_read(self, choices: Mapping[str, str]) -> Reads | None:
+        """The one thing read of every build at marks; None when it is not that kind of test."""
+        found = self.reads_for(choices)
+        if self.test != "clocked" or self.one_by_one or len(found) != 1 or found[0].words:
+            return None
+        return found[0]
 
-    @property
-    def logs_temperature(self) -> bool:
-        """A clocked test in which one temperature is read of every build, and nothing else."""
-        return (
-            self.test == "clocked"
-            and not self.one_by_one
-            and [r.unit for r in self.reads] == ["degC"]
-            and self.course is not None
-        )
+    def can_run(self, choices: Mapping[str, str]) -> bool:
+        """Its runs can be held: one thing read of all builds at marks, or turns at a station."""
+        return self.test == "turns" or self.grid_read(choices) is not None
+
+    def can_rehearse(self, choices: Mapping[str, str]) -> bool:
+        """Stand-in probes can read for a rehearsal: they show temperatures only."""
+        read = self.grid_read(choices)
+        return read is not None and read.unit == "degC" and self.course is not None
+
+    def trace_key(self, phase: str, choices: Mapping[str, str]) -> str:
+        """Under which key `fit` looks for the readings of a phase: see `Trial`."""
+        read = self.grid_read(choices)
+        return read.key if read is not None and len(self.reads) > 1 else phase
 
     def headline_for(self, choices: Mapping[str, str]) -> tuple[Metric, ...]:
         """Metrics shown first under these choices."""
@@ -225,11 +230,6 @@ class Kind:
     def reads_for(self, choices: Mapping[str, str]) -> list[Reads]:
         """What is read under these choices, in the order in which it is noted."""
         return applying(self.reads, choices)
-
-    @property
-    def can_run(self) -> bool:
-        """Its runs can be held: temperatures of all builds at marks, or turns at a station."""
-        return self.logs_temperature or self.test == "turns"
 
     def metric(self, key: str) -> Metric:
         for metric in self.metrics:

@@ -107,10 +107,18 @@ class Reads:
     zero: bool = False  # 0 when nothing moved, lifted or was caught
 
     @property
+    def digits(self) -> int:
+        """Decimals in which it is shown: tenths of a degree, whole grams and millilitres."""
+        return 0 if self.resolution >= 1 and self.unit != "degC" else 1
+
+    @property
     def step_si(self) -> float:
         """The instrument's step in the stored unit."""
         unit = difference_unit(self.unit)
         return convert(self.resolution, unit, stored_unit(unit))
+
+
+AIR = Reads("air_c", "Air", "degC", -40.0, 60.0, 0.5)  # read beside every clocked test
 
 
 @dataclass(frozen=True)

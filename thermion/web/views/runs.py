@@ -11,6 +11,7 @@ from flask import Blueprint, Response, jsonify, redirect, render_template, reque
 from flask.typing import ResponseReturnValue
 from wtforms import Field
 
+from thermion.core.kinds.base import Reads
 from thermion.core.units import Setting
 from thermion.probes.simulated import SimulatedProbe
 from thermion.records import builds, rig, runs
@@ -162,18 +163,24 @@ def curves(run_id: int) -> Response:
     return svg_file(_chart(item, brief, WIDE), f"run-{item.number}-curves")
 
 
-def _cell(item: Reading, earlier: int, setting: Setting) -> dict[str, Any]:
+def _cell(item: Reading, earlier: int, setting: Setting, read: Reads) -> dict[str, Any]:
     """A reading as the grid shows it."""
+    shown = setting.show(item.value, read.unit, read.digits, unit=False)
     return {
         "id": item.id,
-        "text": "" if item.value is None else setting.show(item.value, "degC", unit=False),
+        "text": "" if item.value is None else shown,
         "time": minutes_text(item.time_s),
         "timed": item.timed,
         "question": item.question,
-        "suggestion": setting.typed(item.suggestion, "degC", 1),
+        "suggestion": setting.typed(item.suggestion, read.unit, 1),
         "earlier": earlier,
         "source": item.source,
     }
+
+
+def _shown(item: Reading, brief: Brief, air: set[int]) -> str:
+    read = brief.read_at(item.entry_id in air)
+    return brief.setting.show(item.value, read.unit, read.digits)
 
 
 def minutes_text(seconds: float) -> str:
@@ -184,8 +191,11 @@ def minutes_text(seconds: float) -> str:
 def _state(item: Run, brief: Brief) -> dict[str, Any]:
     """The whole run for the grid: rows, clocks with their marks, cells."""
     setting = brief.setting
+    air = {e.id for e in item.entries if e.version_id is None}
     cells = {
-        f"{entry}|{phase}|{mark:g}": _cell(cell.reading, cell.earlier, setting)
+        f"{entry}|{phase}|{mark:g}": _cell(
+            cell.reading, cell.earlier, setting, brief.read_at(entry in air)
+        )
         for (entry, phase, mark), cell in runs.cells(reading(), item).items()
     }
     logged = _logged_cells(item, brief, cells)
@@ -194,7 +204,7 @@ def _state(item: Run, brief: Brief) -> dict[str, Any]:
         "speed": item.speed,
         "rehearsal": item.rehearsal,
         "closed": item.closed_at is not None,
-        "unit": setting.label("degC"),
+        "unit": setting.label(brief.read_at(air=False).unit),
         "rows": [_row(e) for e in item.entries],
         "phases": [
             {
@@ -230,7 +240,9 @@ def _logged_cells(item: Run, brief: Brief, cells: dict[str, Any]) -> dict[str, A
                         if abs(r.time_s - slot.mark_s) <= reach]  # fmt: skip
                 if near and key not in cells:
                     best = min(near, key=lambda r: abs(r.time_s - slot.mark_s))
-                    out[key] = _cell(best, 0, brief.setting)
+                    out[key] = _cell(
+                        best, 0, brief.setting, brief.read_at(entry.version_id is None)
+                    )
     return out
 
 
@@ -286,7 +298,7 @@ def save(run_id: int) -> ResponseReturnValue:
         return jsonify(error=refused.message, field="value", suggestion=refused.suggestion), 422
     except Refused as refused:
         return jsonify(error=refused.message, field=refused.field), status_of(refused)
-    cell = _cell(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting)
+    cell = _cell(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.read)
     return jsonify(cell=cell, note=saved.check.message, repeated=saved.repeated)
 
 
@@ -322,10 +334,11 @@ def clock_seconds(text: str) -> float:
 @bp.get("/runs/<int:run_id>/readings/<int:reading_id>/history.json")
 def history(run_id: int, reading_id: int) -> ResponseReturnValue:
     """A value and what stood there before, newest first."""
-    _, challenge, brief = open_run(run_id)
+    item, challenge, brief = open_run(run_id)
     zone = ZoneInfo(challenge.school_class.zone)
+    air = {e.id for e in item.entries if e.version_id is None}
     rows = [
-        {"text": brief.setting.show(r.value, "degC"), "time": minutes_text(r.time_s),
+        {"text": _shown(r, brief, air), "time": minutes_text(r.time_s),
          "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"), "source": r.source}
         for r in runs.history(reading(), reading_id)
     ]  # fmt: skip
@@ -353,7 +366,7 @@ def probe(run_id: int) -> ResponseReturnValue:
             ReadingInput(entry.id, clock.phase, float(sent["mark"]), typed,
                          str(sent["client_id"])[:64], now, source="probe", keep=True),
         )  # fmt: skip
-    return jsonify(cell=_cell(saved.reading, 0, brief.setting))
+    return jsonify(cell=_cell(saved.reading, 0, brief.setting, saved.read))
 
 
 def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
