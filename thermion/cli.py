@@ -28,7 +28,7 @@ def main() -> None:
     """Thermion: a bench instrument for design challenges in the classroom."""
 
 
-def _serve(folder: Path, host: str, port: int, demo: bool) -> None:
+def listen(folder: Path, host: str, port: int, demo: bool) -> None:
     from waitress import create_server
 
     from thermion.web import create_app
@@ -57,7 +57,7 @@ def _serve(folder: Path, host: str, port: int, demo: bool) -> None:
 @_PORT
 def serve(data: Path | None, host: str, port: int) -> None:
     """Run the application with your own data."""
-    _serve(data or default_folder(), host, port, demo=False)
+    listen(data or default_folder(), host, port, demo=False)
 
 
 @main.command()
@@ -80,7 +80,7 @@ def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
         build_demo(database)
         (folder / "demo").write_text("made by thermion demo\n", encoding="utf-8")
     database.close()
-    _serve(folder, host, port, demo=True)
+    listen(folder, host, port, demo=True)
 
 
 def _open(data: Path | None) -> Database:

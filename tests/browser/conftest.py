@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import shutil
 import socket
-import subprocess
-import sys
 import time
 import urllib.request
 from pathlib import Path
@@ -15,12 +14,17 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, sync_playwright
 
 from tests.conftest import Crew
+from thermion.cli import listen
 from thermion.records.database import Database
 
 ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
     "--disable-background-networking", "--disable-component-update",
 ]  # fmt: skip
+
+# A process per server, as a user has it, forked from one that has the program loaded already.
+PROCESSES = multiprocessing.get_context("forkserver")
+PROCESSES.set_forkserver_preload(["thermion.cli", "thermion.web", "waitress"])
 
 
 class Server:
@@ -31,7 +35,6 @@ class Server:
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port = free.getsockname()[1]
-        self.process: subprocess.Popen | None = None
         self.start()
 
     @property
@@ -39,9 +42,10 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "thermion.cli", "serve", "--data", str(self.folder),
-                   "--port", str(self.port)]  # fmt: skip
-        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+        self.process = PROCESSES.Process(
+            target=listen, args=(self.folder, "127.0.0.1", self.port, False), daemon=True
+        )
+        self.process.start()
         for _ in range(150):
             try:
                 urllib.request.urlopen(f"{self.url}/favicon.ico")
@@ -52,7 +56,7 @@ class Server:
 
     def kill(self) -> None:
         self.process.kill()
-        self.process.wait()
+        self.process.join()
 
 
 @pytest.fixture

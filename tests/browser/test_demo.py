@@ -3,23 +3,34 @@
 from __future__ import annotations
 
 import re
+import shutil
 
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import check_access
+from tests.browser.conftest import Server, check_access
 from thermion.demo import build_demo
 from thermion.records.database import Database
 
 pytestmark = pytest.mark.browser
 
 
+@pytest.fixture(scope="module")
+def built(tmp_path_factory):
+    database = Database(tmp_path_factory.mktemp("demo"))
+    database.migrate()
+    build_demo(database)
+    return database.folder
+
+
 @pytest.fixture
-def week(server):
-    build_demo(Database(server.folder))
+def server(tmp_path, built):
+    made = Server(shutil.copytree(built, tmp_path / "data"))
+    yield made
+    made.kill()
 
 
-def test_every_stage_of_the_week_is_there_with_its_next_step(page, week):
+def test_every_stage_of_the_week_is_there_with_its_next_step(page):
     page.goto("/")
     check_access(page)
     steps = page.locator("a.key.text-left")
@@ -42,7 +53,7 @@ def test_every_stage_of_the_week_is_there_with_its_next_step(page, week):
     expect(page.locator("[role=status]").first).to_have_text("Minute 10 is read")
 
 
-def test_plans_wait_for_the_check_and_one_is_over_its_limit(page, week):
+def test_plans_wait_for_the_check_and_one_is_over_its_limit(page):
     page.goto("/challenges/3/builds")
     check_access(page)
     expect(page.get_by_role("link", name="Check", exact=True)).to_have_count(4)
@@ -54,7 +65,7 @@ def test_plans_wait_for_the_check_and_one_is_over_its_limit(page, week):
     expect(page.locator("header")).to_contain_text("3 plans wait for your check")
 
 
-def test_findings_say_how_sure_they_are_and_another_school_turns_the_order(page, week):
+def test_findings_say_how_sure_they_are_and_another_school_turns_the_order(page):
     page.goto("/challenges/1/findings")
     check_access(page)
     scores = page.locator("section[aria-label=Scores]")
@@ -74,7 +85,7 @@ def test_findings_say_how_sure_they_are_and_another_school_turns_the_order(page,
     expect(page.locator(".c-dots")).to_have_count(2)  # both versions of one team
 
 
-def test_the_second_screen_and_the_record_show_the_same_run(page, week):
+def test_the_second_screen_and_the_record_show_the_same_run(page):
     page.goto("/board/runs/4")
     expect(page.locator(".clock")).to_have_text(re.compile("^12:"))
     expect(page.locator(".c-label")).to_have_count(9)  # eight builds and the air

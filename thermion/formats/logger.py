@@ -12,7 +12,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-import clevercsv
 from dateutil import parser as dates
 
 from thermion.core.units import convert
@@ -125,6 +124,8 @@ def _lines(text: str) -> list[str]:
 
 
 def _delimiter(lines: Sequence[str]) -> str:
+    import clevercsv  # takes half a second to load: not at every start
+
     sample = [line for line in lines[:60] if line.strip()][-40:]
     try:
         dialect = clevercsv.Detector().detect("\n".join(sample), delimiters=[",", ";", "\t", "|"])
