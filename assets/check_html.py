@@ -20,7 +20,8 @@ PAGES = (
     "/classes/1/kit", "/classes/1/store", "/classes/1/week", "/challenges/5/runs",
     "/challenges/8/sheets/data", "/challenges/1/builds", "/challenges/3/builds",
     "/versions/1", "/versions/9", "/versions/30",
-    "/challenges/1/runs", "/runs/1", "/runs/4", "/runs/4/file", "/board/runs/4",
+    "/challenges/1/runs", "/runs/1", "/runs/4", "/runs/4/file", "/board/runs/4", "/board/runs/5",
+    "/challenges/6/runs", "/challenges/6/findings", "/challenges/6/record", "/runs/5",
     "/challenges/1/findings", "/challenges/4/findings", "/challenges/1/record", "/nothing-here",
 )  # fmt: skip
 
