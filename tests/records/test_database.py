@@ -16,7 +16,7 @@ from tests.conftest import Crew
 from thermion.records.database import Database
 from thermion.records.models import Base, Entry, Reading, SchoolClass
 
-RELEASED = ["0001", "0002"]
+RELEASED = ["0001", "0002", "0003"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)
@@ -27,6 +27,34 @@ def test_every_released_state_migrates_up_to_the_models(tmp_path, revision):
     with database.engine.connect() as connection:
         differences = compare_metadata(MigrationContext.configure(connection), Base.metadata)
     assert differences == []
+
+
+def test_no_reading_is_lost_when_a_table_under_it_is_copied(tmp_path):
+    database = Database(tmp_path)
+    database.migrate("0003")
+    when = "2026-06-01 12:00:00"
+    with sqlite3.connect(database.path) as raw:
+        raw.execute("INSERT INTO classes VALUES (1,'Crew','degC','point','UTC',24,1,1,0,?)", [when])
+        for sql in (
+            "INSERT INTO teams VALUES (1,1,'Avocet','A','circle','rust',0)",
+            "INSERT INTO challenges (id,class_id,kind,title,story,success,age_band,position,tools,"
+            "school,credit,created_at) VALUES (1,1,'solar_oven','S','','','9-12',0,'','raw',1,'x')",
+            "INSERT INTO builds VALUES (1,1,1)",
+            "INSERT INTO versions (id,build_id,number,state,change_note,remark,revision,created_at)"
+            " VALUES (1,1,1,'issued','','',1,'x')",
+            "INSERT INTO runs (id,challenge_id,number,speed,rehearsal,seed,note,created_at)"
+            " VALUES (1,1,1,1,0,0,'','x')",
+            "INSERT INTO entries (id,run_id,version_id,position,offset_s) VALUES (1,1,1,1,0)",
+            "INSERT INTO readings (id,entry_id,phase,mark_s,time_s,timed,value,source,question,"
+            "client_id,entered_at,arrived_at) VALUES (1,1,'heating',0,3,1,20,'hand','','c','x','x')",
+        ):
+            raw.execute(sql.replace("'x'", f"'{when}'"))
+    database.migrate()
+    with database.session() as session:
+        assert session.scalars(select(Reading.value)).all() == [20.0]
+        assert session.scalars(select(Entry.device)).all() == [""]
+    with database.engine.connect() as connection:
+        assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
 
 
 def test_a_commit_is_on_the_disk_and_readers_never_wait(database):

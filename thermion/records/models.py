@@ -8,6 +8,7 @@ from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String, UniqueC
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from thermion.records.base import Base
+from thermion.records.models_kept import Attachment, Carried, Conclusion
 from thermion.records.models_planning import (
     KitItem,
     LessonRow,
@@ -18,12 +19,14 @@ from thermion.records.models_planning import (
 )
 
 __all__ = [
-    "AttemptRow", "Base", "Build", "Challenge", "ChallengeChoice", "ChallengeSetting", "Entry",
-    "FactorRow",
+    "Attachment", "AttemptRow", "Base", "Build", "Carried", "Challenge", "ChallengeChoice",
+    "ChallengeSetting", "Conclusion", "Entry", "FactorRow",
     "KitItem", "LessonRow", "Mark", "OfferRow", "PartRow", "Reading", "Receipt", "RigReading",
     "Run", "RunCondition", "RunPhase", "SchoolClass", "StepRow", "StockMove", "Team", "TermRow",
     "TimingRow", "Version",
 ]  # fmt: skip
+
+CONTROL = "control"  # the device of what stands untouched beside the builds
 
 
 class SchoolClass(Base):
@@ -197,6 +200,9 @@ class Version(Base):
     state: Mapped[str] = mapped_column(String(8), default="draft")
     prediction: Mapped[float | None]
     change_note: Mapped[str] = mapped_column(String(1000), default="")
+    idea_team_id: Mapped[int | None] = mapped_column(
+        ForeignKey("teams.id", ondelete="SET NULL"), index=True
+    )  # the team whose idea helped
     remark: Mapped[str] = mapped_column(String(500), default="")
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime]
@@ -284,20 +290,33 @@ class RunCondition(Base):
 
 
 class Entry(Base):
-    """A row of a run: a version being tested, or the air (no version)."""
+    """A row of a run: a version being tested, one of its devices, the control, or the air.
+
+    `device` tells apart a version's several devices; the control has no version and the device
+    "control", the air neither.
+    """
 
     __tablename__ = "entries"
-    __table_args__ = (UniqueConstraint("run_id", "version_id"),)
+    __table_args__ = (UniqueConstraint("run_id", "version_id", "device"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), index=True)
     version_id: Mapped[int | None] = mapped_column(
         ForeignKey("versions.id", ondelete="CASCADE"), index=True
     )
+    device: Mapped[str] = mapped_column(String(8), default="")
     position: Mapped[int]
     offset_s: Mapped[float] = mapped_column(default=0.0)  # its clock starts so long after the run's
     left: Mapped[str] = mapped_column(String(8), default="")  # "absent" or "broken": no more turns
     run: Mapped[Run] = relationship(back_populates="entries")
     version: Mapped[Version | None] = relationship()
+
+    @property
+    def is_air(self) -> bool:
+        return self.version_id is None and not self.device
+
+    @property
+    def is_control(self) -> bool:
+        return self.device == CONTROL
 
 
 class Reading(Base):
@@ -340,7 +359,8 @@ class AttemptRow(Base):
 
     `values` by the key of what is read [stored unit]; `seen` observation keys by space;
     `adjusted` a, b … after something was changed on the spot, with a word on it in `note`;
-    `free` hand-held; `withdrawn` takes the superseded one back.
+    `free` hand-held; `withdrawn` takes the superseded one back. `race` names the clock and the
+    probe's readings of a test with one probe (the phase of both).
     """
 
     __tablename__ = "attempts"
@@ -352,6 +372,7 @@ class AttemptRow(Base):
     note: Mapped[str] = mapped_column(String(200), default="")
     free: Mapped[bool] = mapped_column(default=False)
     withdrawn: Mapped[bool] = mapped_column(default=False)
+    race: Mapped[str] = mapped_column(String(16), default="")
     client_id: Mapped[str] = mapped_column(String(64), unique=True)
     at: Mapped[datetime]
     supersedes_id: Mapped[int | None] = mapped_column(
