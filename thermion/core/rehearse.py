@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 from typing import Literal
 
 import numpy as np
 
 from thermion.core.builds import Offer, Part, Plan, tally
-from thermion.core.kinds.base import Kind, Trial
+from thermion.core.kinds.base import Kind
 from thermion.core.materials import MATERIALS
 from thermion.core.scoring import Term, score
 from thermion.core.values import Figure
@@ -81,10 +81,7 @@ def rehearse(
     trials = []
     for plan, trial in zip(plans, kind.simulate(plans, rig, seed, choices), strict=True):
         count = tally(plan, offers, credit)
-        trials.append(
-            Trial(trial.traces, trial.conditions, trial.air, count.units, count.impact,
-                  trial.interval_s, trial.attempts, trial.control, trial.choices, plan)
-        )  # fmt: skip
+        trials.append(replace(trial, units_used=count.units, impact_points=count.impact, plan=plan))
     metric, units = kind.headline_for(choices)[0].key, kind.metric_units()
     out = []
     for trial, fitted in zip(trials, kind.fit(trials), strict=True):

@@ -9,6 +9,8 @@ from typing import Literal, Protocol
 from thermion.core.builds import Plan
 from thermion.core.kinds.pieces import (
     AGE_BANDS,
+    CURVES,
+    RACE_READS,
     SKIES,
     AgeBand,
     Bench,
@@ -21,6 +23,7 @@ from thermion.core.kinds.pieces import (
     Metric,
     Observation,
     Phase,
+    Picture,
     Place,
     Reads,
     RigCheck,
@@ -35,7 +38,8 @@ from thermion.core.values import Figure, FloatArray
 __all__ = [
     "AGE_BANDS", "SKIES", "AgeBand", "Attempt", "Bench", "BriefDefault", "Caution", "Choice",
     "Condition",
-    "Cut", "Drawing", "Factor", "Fitted", "Kind", "Metric", "Observation", "Phase", "Place",
+    "CURVES", "Cut", "Drawing", "Factor", "Fitted", "Handle", "Kind", "Metric", "Observation",
+    "Phase", "Picture", "Place",
     "Reads", "RigCheck", "School", "Shape", "Trace", "Trial", "When", "applying",
 ]  # fmt: skip
 
@@ -50,20 +54,25 @@ class Trace:
 
 @dataclass(frozen=True)
 class Attempt:
-    """One go at a station: what was read [stored unit], what was seen, and if hand-held."""
+    """One go at a station: what was read [stored unit], what was seen, and if hand-held.
+
+    `trace`: the probe's readings meanwhile, of a race with one probe.
+    """
 
     values: Mapping[str, float]
     seen: tuple[str, ...] = ()
     free: bool = False
+    trace: Trace = Trace()
 
 
 @dataclass(frozen=True)
 class Trial:
     """One build in one run.
 
-    `traces` by phase, or by what is read when a phase has several; `attempts` of a test by
-    turns, in order; `control` traces of the untouched control beside it; the run's
-    conditions [stored unit] and choices, the air, and the plan with its counts.
+    `traces` by phase, by what is read when a family reads one of several things, or by device;
+    `attempts` of a test by turns, in order; `control` traces of the untouched control beside it
+    and `bare` its attempts; the run's conditions [stored unit] and choices, the air, and the
+    plan with its counts.
     """
 
     traces: Mapping[str, Trace]
@@ -74,6 +83,7 @@ class Trial:
     interval_s: Mapping[str, float] = field(default_factory=dict)
     attempts: tuple[Attempt, ...] = ()
     control: Mapping[str, Trace] = field(default_factory=dict)
+    bare: tuple[Attempt, ...] = ()
     choices: Mapping[str, str] = field(default_factory=dict)
     plan: Plan = field(default_factory=Plan)
 
@@ -109,12 +119,29 @@ class Shape:
 
 
 @dataclass(frozen=True)
+class Handle:
+    """A point of a drawing by which a factor is set: where it is, and how it moves.
+
+    `at` [mm] is where it stands now, `step` [mm] by how much it moves for one more of the
+    factor's shown unit; with `about` [mm] it turns about that point instead, `turn` degrees
+    (counter-clockwise) for one more degree of the factor.
+    """
+
+    factor: str
+    at: tuple[float, float]
+    step: tuple[float, float] = (0.0, 0.0)
+    about: tuple[float, float] | None = None
+    turn: float = 0.0
+
+
+@dataclass(frozen=True)
 class Drawing:
-    """Shapes back to front and the window they need (x, y, width, height in mm)."""
+    """Shapes back to front, the window they need (x, y, width, height in mm), and handles."""
 
     title: str
     view: tuple[float, float, float, float]
     shapes: tuple[Shape, ...]
+    handles: tuple[Handle, ...] = ()
 
 
 class Simulate(Protocol):
@@ -133,6 +160,18 @@ Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figu
 
 
 Suggest = Callable[[Sequence[Attempt], Mapping[str, float]], tuple[dict[str, float], str]]
+
+
+def _as_read(values: Mapping[str, float], _: Mapping[str, float]) -> dict[str, float]:
+    return dict(values)
+
+
+def _no_point(*_: object) -> float | None:
+    return None
+
+
+def _sets_nothing(*_: object) -> dict[str, float]:
+    return {}
 
 
 def _no_suggestion(*_: object) -> tuple[dict[str, float], str]:
@@ -176,7 +215,11 @@ class Kind:
     choices: tuple[Choice, ...] = ()
     criteria: tuple[Condition, ...] = ()  # levels the figures refer to
     capped_by: Mapping[str, str] = field(default_factory=dict)  # metric in minutes -> phase
-    strip: str = ""  # what is read that findings lay out, attempt by attempt
+    pictures: tuple[Picture, ...] = (CURVES,)  # of the findings, the first is shown first
+    efficiency: str = ""  # metric that compares builds and versions on one page
+    devices: tuple[tuple[str, str], ...] = ()  # key and label of each device a team makes
+    reads_air: bool = True  # the air is read beside a clocked test
+    later: Reads | None = None  # read again some time after the last turn
     level: str = ""  # criterion drawn as a line on the curves
     one_by_one: bool = False  # a clocked test with one instrument, sample after sample
     control: str = ""  # what stands untouched beside the builds, if anything
@@ -184,6 +227,12 @@ class Kind:
     course: Callable[..., FloatArray] | None = None
     correct: Correct = _no_correction
     suggest: Suggest = _no_suggestion  # values to fill in for the next attempt, and why
+    # what follows at once from the values of an attempt and the rig
+    complete: Callable[[Mapping[str, float], Mapping[str, float]], dict[str, float]] = _as_read
+    # height of an attempt in a picture of points, under the rig
+    point: Callable[[Attempt, Mapping[str, float]], float | None] = _no_point
+    # conditions that follow from the numbers of a rig check, by what it `sets`
+    calibrate: Callable[[str, Sequence[float]], dict[str, float]] = _sets_nothing
 
     @property
     def stories(self) -> dict[AgeBand, str]:
@@ -194,24 +243,38 @@ class Kind:
         """What a build's thermometer can show [°C]."""
         return self.reads[0].low, self.reads[0].high
 
+    @property
+    def held(self) -> Literal["marks", "turns", "races"]:
+        """How a run goes: all builds at marks, one after another at a station, or with one probe.
+
+        Turns and races have a queue and attempts; only marks have a grid.
+        """
+        if self.one_by_one:
+            return "races"
+        return "turns" if self.test == "turns" else "marks"
+
     def grid_read(self, choices: Mapping[str, str]) -> Reads | None:
         """The one thing read of every build at marks; None when it is not that kind of test."""
-        found = self.reads_for(choices)
-        if self.test != "clocked" or self.one_by_one or len(found) != 1 or found[0].words:
-            return None
-        return found[0]
+        return self.reads_for(choices)[0] if self.held == "marks" else None
 
-    def can_run(self, choices: Mapping[str, str]) -> bool:
-        """Its runs can be held: one thing read of all builds at marks, or turns at a station."""
-        return self.test == "turns" or self.grid_read(choices) is not None
+    def attempt_reads(self, choices: Mapping[str, str]) -> list[Reads]:
+        """What is noted of an attempt, in order; nothing in a test at marks."""
+        if self.held == "marks":
+            return []
+        return list(RACE_READS) if self.held == "races" else self.reads_for(choices)
 
     def can_rehearse(self, choices: Mapping[str, str]) -> bool:
         """Stand-in probes can read for a rehearsal: they show temperatures only."""
         read = self.grid_read(choices)
         return read is not None and read.unit == "degC" and self.course is not None
 
-    def trace_key(self, phase: str, choices: Mapping[str, str]) -> str:
+    def pictures_for(self, choices: Mapping[str, str]) -> list[Picture]:
+        return applying(self.pictures, choices)
+
+    def trace_key(self, phase: str, choices: Mapping[str, str], device: str = "") -> str:
         """Under which key `fit` looks for the readings of a phase: see `Trial`."""
+        if device in dict(self.devices):
+            return device
         read = self.grid_read(choices)
         return read.key if read is not None and len(self.reads) > 1 else phase
 

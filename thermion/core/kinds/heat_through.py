@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from math import sqrt
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from thermion.core.builds import Plan
 from thermion.core.curves import first_crossing
 from thermion.core.heat import heat_let_through, time_to_target, to_common_start
 from thermion.core.kinds.base import (
+    Attempt,
     Bench,
     BriefDefault,
     Caution,
@@ -21,6 +23,7 @@ from thermion.core.kinds.base import (
     Metric,
     Observation,
     Phase,
+    Picture,
     Place,
     Reads,
     RigCheck,
@@ -47,6 +50,7 @@ from thermion.core.sim import newton_path, observe
 from thermion.core.values import Figure, FloatArray, ratio
 
 RESOLUTION_K = 0.1  # a probe on a logger or a digital thermometer
+REACTION_S = 0.3  # standard uncertainty of a stopwatch in the hand; an estimate
 SLOW, FAST = ("question", "insulator"), ("question", "conductor")
 
 
@@ -63,38 +67,72 @@ def _time(trace: Trace, rig: Mapping[str, float]) -> Figure:
     return to_common_start(seconds, trace.value[0], target, source, common, resolution=RESOLUTION_K)
 
 
-def _stopwatch(trial: Trial) -> Figure | None:
-    """The time taken from a stopwatch instead [s], where there are no readings."""
-    times = [a.values["time_s"] for a in trial.fair() if a.values.get("time_s", 0) > 0]
-    return Figure(float(np.median(times)), 0.3) if times else None
+def _race(attempt: Attempt, rig: Mapping[str, float]) -> Figure:
+    """Seconds of one race: from its readings where they cross the target, else the stopwatch."""
+    read = _time(attempt.trace, rig) if len(attempt.trace.time_s) > 1 else Figure()
+    seconds = attempt.values.get("time_s", 0.0)
+    if read.value is not None or seconds <= 0:
+        return read if len(attempt.trace.time_s) > 1 else Figure(reason="it was not stopped")
+    common = rig.get("start_c", 20.0)
+    return to_common_start(
+        Figure(seconds, REACTION_S), attempt.values.get("start_c", common),
+        rig.get("target_c", 35.0), rig.get("source_c"), common, resolution=RESOLUTION_K,
+    )  # fmt: skip
+
+
+def _middle(times: Sequence[Figure]) -> Figure:
+    """The median of several races; a bound only where no race arrived.
+
+    Its standard error is √(π/2) times that of the mean, asymptotically, for normal spread.
+    """
+    known = [f for f in times if f.value is not None]
+    if len(known) < 2:
+        return known[0] if known else times[0]
+    values = np.array([f.value for f in known])
+    own = sqrt(sum((f.se or 0.0) ** 2 for f in known)) / len(known)
+    spread = float(values.std(ddof=1)) * sqrt(np.pi / 2 / len(known))
+    notes = tuple(dict.fromkeys(n for f in known for n in f.notes))
+    return Figure(float(np.median(values)), max(spread, own), notes=notes)
+
+
+def _races(
+    trace: Trace, attempts: Sequence[Attempt], rig: Mapping[str, float]
+) -> tuple[Figure, Trace] | None:
+    """Time of a sample, or of the control, over its races, and the readings of the last one."""
+    every = [*([Attempt({}, trace=trace)] if trace.time_s else []), *attempts]
+    if not every:
+        return None
+    read = [a.trace for a in every if len(a.trace.time_s) > 1]
+    return _middle([_race(a, rig) for a in every]), read[-1] if read else Trace()
 
 
 def _figures(trial: Trial) -> dict[str, Figure]:
     figures, rig = trial.counts(), trial.conditions
-    mine, bare = trial.traces.get("race", Trace()), trial.control.get("race", Trace())
-    by_hand = _stopwatch(trial)
-    if not mine.time_s and by_hand is None:
+    mine = _races(trial.traces.get("race", Trace()), trial.fair(), rig)
+    bare = _races(trial.control.get("race", Trace()), trial.bare, rig)
+    if mine is None:
         return figures
-    time = _time(mine, rig) if mine.time_s else by_hand or Figure()
+    time, seen = mine
     figures["time"] = time
     level = rig.get("pass_s", 60.0)
     faster = trial.choices.get("question") == "conductor"
     figures["passed"] = passed(time, level, below=faster)
-    if not bare.time_s:
+    if bare is None:
         figures["index"] = figures["through"] = Figure(reason="the bare control was not run")
         return figures
-    control = _time(bare, rig)
-    figures["index"] = ratio(time, control)
-    figures["through"] = _through(mine, bare, rig.get("target_c", 35.0))
+    figures["control"] = bare[0]
+    figures["index"] = ratio(time, bare[0])
+    figures["through"] = _through(seen, bare[1], rig.get("target_c", 35.0))
     return figures
 
 
 def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     """Heat let through until the control was at the target [share of the control's rise]."""
+    if not mine.time_s or not bare.time_s:
+        return Figure(reason="a stopwatch alone does not tell")
     cross = first_crossing(bare.time_s, bare.value, target_c, direction="up")
-    if cross.time_s is None or not mine.time_s:
-        return Figure(reason="the bare control did not reach the target" if mine.time_s
-                      else "a stopwatch alone does not tell")  # fmt: skip
+    if cross.time_s is None:
+        return Figure(reason="the bare control did not reach the target")
     since = cross.time_s - bare.time_s[0]
     if mine.time_s[-1] - mine.time_s[0] < since:
         return Figure(reason="watched for less time than the control took")
@@ -143,13 +181,14 @@ KIND = Kind(
     reads=(Reads("temp_c", "Probe", "degC", -10.0, 80.0, RESOLUTION_K),),
     metrics=(
         Metric("time", "Time to the target", "second", "none"),
+        Metric("control", "Bare probe took", "second", "none"),
         Metric("index", "Times as long as bare", "dimensionless", "none", 2),
         Metric("through", "Heat let through, of bare", "percent", "none", 0),
         passing("Met the mark"),
         UNITS,
         IMPACT,
     ),
-    headline=("time", "index", "through", "units", "impact"),
+    headline=("time", "control", "index", "through", "units", "impact"),
     phases=(Phase("race", "Race", "Probe on the sample", 300.0, 10.0),),
     choices=(
         Choice("question", "What are we looking for?", (
@@ -221,6 +260,12 @@ KIND = Kind(
             "Times as long as bare, at little cost.", "green"),
     },
     prediction="time",
+    reads_air=False,
+    pictures=(
+        Picture("times", "Times against the bare probe", "bars", metrics=("time",),
+                against="control"),
+    ),
+    efficiency="index",
     level="target_c",
     one_by_one=True,
     control="the probe on the bare pad",

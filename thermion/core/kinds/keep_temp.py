@@ -11,6 +11,7 @@ from thermion.core.builds import Plan
 from thermion.core.curves import fall_after, minutes_to_fall
 from thermion.core.heat import Cooling, Cup, cup_height, cup_volume, ice_run, warm_run
 from thermion.core.kinds.base import (
+    CURVES,
     Bench,
     BriefDefault,
     Caution,
@@ -22,6 +23,7 @@ from thermion.core.kinds.base import (
     Metric,
     Observation,
     Phase,
+    Picture,
     Place,
     Reads,
     RigCheck,
@@ -46,7 +48,7 @@ from thermion.core.oven import WATER_J_KG_K
 from thermion.core.rounds import even_marks
 from thermion.core.scoring import Term
 from thermion.core.sim import meltwater, newton_path, observe
-from thermion.core.values import Figure, FloatArray
+from thermion.core.values import Figure, FloatArray, ratio
 
 ICE = ("measure", "volume", "height", "mass", "left")  # the ways of reading ice
 DRINK = ("measure", "temp")
@@ -64,9 +66,10 @@ def _cup(rig: Mapping[str, float]) -> Cup:
                rig.get("cup_height_m", 0.09))  # fmt: skip
 
 
-def _melted(trial: Trial) -> tuple[Figure, float | None, float | None]:
+def _melted(
+    traces: Mapping[str, Trace], rig: Mapping[str, float]
+) -> tuple[Figure, float | None, float | None]:
     """Melted mass [kg], when it was read [s], and the ice left [kg] if that was weighed too."""
-    rig, traces = trial.conditions, trial.traces
     left = traces["left_kg"].value[-1] if traces.get("left_kg", Trace()).value else None
     for key in ("mass_kg", "volume_m3", "height_m"):
         trace = traces.get(key, Trace())
@@ -94,7 +97,7 @@ def _melted(trial: Trial) -> tuple[Figure, float | None, float | None]:
 
 def _ice(trial: Trial) -> dict[str, Figure]:
     figures, rig = trial.counts(), trial.conditions
-    melted, at, left = _melted(trial)
+    melted, at, left = _melted(trial.traces, rig)
     if melted.value is None or not at:
         if at is not None or melted.reason != "no reading yet":
             figures["melted"] = melted if at != 0 else Figure(reason="read at time zero only")
@@ -105,8 +108,25 @@ def _ice(trial: Trial) -> dict[str, Figure]:
         "melted": ice.melted_kg, "left": ice.fraction_left, "gain": ice.heat_gain_w,
         "ua": ice.ua_w_k, "resistance": ice.resistance_k_w, "to_all": ice.minutes_to_all,
     }  # fmt: skip
+    if ice.melted_kg.value is not None:
+        kept = max(rig.get("started_kg", 0.1) - ice.melted_kg.value, 0.0)
+        figures["remaining"] = Figure(kept, ice.melted_kg.se)
+    figures["of_control"] = _of_control(ice.heat_gain_w, trial)
     figures["passed"] = passed(ice.fraction_left, rig.get("pass_left", 0.75))
     return figures
+
+
+def _of_control(gain: Figure, trial: Trial) -> Figure:
+    """Heat let in over that of the jar without a jacket beside it: times differ, rates compare."""
+    if not trial.control:
+        return Figure(reason="no control stood beside it")
+    rig = trial.conditions
+    melted, at, left = _melted(trial.control, rig)
+    if melted.value is None or not at:
+        return Figure(reason="the control was not read")
+    air, se_air = _air(trial)
+    bare = ice_run(melted, at, air, rig.get("started_kg", 0.1), left_kg=left, se_air_k=se_air)
+    return ratio(gain, bare.heat_gain_w)
 
 
 def _air(trial: Trial) -> tuple[float, float]:
@@ -238,6 +258,8 @@ KIND = Kind(
         Metric("melted", "Melted", "gram", "lower", when=ICE),
         Metric("left", "Ice left", "percent", "higher", 0, when=ICE),
         Metric("gain", "Heat let in", "watt", "lower", 2, when=ICE),
+        Metric("remaining", "Ice left", "gram", "higher", 0, when=ICE),
+        Metric("of_control", "Heat let in, of the bare jar", "percent", "lower", 0, when=ICE),
         Metric("to_all", "Minutes until all is melted", "minute", "higher", 0, when=ICE),
         Metric("lost", "Lost in the set time", "delta_degC", "lower", when=DRINK),
         Metric("held", "Minutes held", "minute", "higher", when=DRINK),
@@ -249,7 +271,7 @@ KIND = Kind(
         UNITS,
         IMPACT,
     ),
-    headline=("melted", "left", "to_all", "lost", "held", "tau", "resistance", "units", "impact"),
+    headline=("melted", "left", "of_control", "to_all", "lost", "held", "tau", "resistance", "units", "impact"),
     phases=(Phase("standing", "Standing", "Start the clock", 2400.0, 600.0),),
     choices=(
         Choice("measure", "What is read", (
@@ -344,7 +366,10 @@ KIND = Kind(
             "say how long the bait would last.", "Ice left, less impact.", "green", limits=0.75),
     },
     prediction="left",
-    level="",
+    pictures=(
+        Picture("ice", "Ice left", "stack", metrics=("remaining", "melted"), when=ICE), CURVES,
+    ),
+    efficiency="resistance",
     control="a jar without a jacket",
     fit=fit,
     hints=jar_hints,

@@ -20,6 +20,7 @@ from thermion.core.kinds.base import (
     Metric,
     Observation,
     Phase,
+    Picture,
     Place,
     Reads,
     RigCheck,
@@ -80,7 +81,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     figures, rig = trial.counts(), trial.conditions
     stage = round(rig.get("stage", 3))
     fast, slow = (_reached(trial.traces.get(k, Trace()), stage) for k in ("fast", "slow"))
-    control = _reached(trial.control.get("stage", Trace()), stage)
+    control = _reached(next(iter(trial.control.values()), Trace()), stage)
     if fast is None and slow is None:
         return figures
     figures["fast"], figures["slow"] = _minutes(fast), _minutes(slow)
@@ -144,10 +145,14 @@ KIND = Kind(
     key="melt_pair",
     label="Melt pair",
     test="clocked",
-    reads=(
-        Reads("fast", "Fast device", "dimensionless", 0, 4, 1, words=STAGES, whole=True, of="fast"),
-        Reads("slow", "Slow device", "dimensionless", 0, 4, 1, words=STAGES, whole=True, of="slow"),
+    reads=(Reads("stage", "Stage", "dimensionless", 0, 4, 1, words=STAGES, whole=True),),
+    devices=(("fast", "fast"), ("slow", "slow")),
+    reads_air=False,
+    pictures=(
+        Picture("intervals", "When it got there", "bars", metrics=("fast", "slow"),
+                against="control"),
     ),
+    efficiency="slow_ratio",
     metrics=(
         Metric("fast", "Fast one reached the stage after", "minute", "lower"),
         Metric("slow", "Slow one reached the stage after", "minute", "higher"),

@@ -87,8 +87,7 @@ class Reads:
     """Something that is read: what can be (`low` to `high`) and the instrument's step.
 
     All three in the shown `unit`. `words` name the values of a scale in words, 0 first; `whole`
-    numbers are counted; `scale` is the drawing it is pointed at on. `of` names the
-    device it is read of when a team has several.
+    numbers are counted; `scale` is the drawing it is pointed at on.
     """
 
     key: str
@@ -99,7 +98,6 @@ class Reads:
     resolution: float
     words: tuple[str, ...] = ()
     whole: bool = False
-    of: str = ""
     when: When = None
     scale: Literal["", "track", "string", "jug"] = ""  # what it is pointed at on
     limit: str = ""  # condition that is its upper end
@@ -118,7 +116,35 @@ class Reads:
         return convert(self.resolution, unit, stored_unit(unit))
 
 
-AIR = Reads("air_c", "Air", "degC", -40.0, 60.0, 0.5)  # read beside every clocked test
+AIR = Reads("air_c", "Air", "degC", -40.0, 60.0, 0.5)  # read beside a clocked test
+
+# What is noted of a race with one probe: where it started, and the stopwatch.
+RACE_READS = (
+    Reads("start_c", "Probe at the start", "degC", -10.0, 80.0, 0.1),
+    Reads("time_s", "Time to the target", "second", 0, 3600, 0.1, optional=True),
+)
+
+
+@dataclass(frozen=True)
+class Picture:
+    """How findings are drawn.
+
+    ``curves``: readings against time. ``strips``: attempts laid out by what is `read`.
+    ``points``: attempts by what is `read` and the first of `metrics`. ``bars``: each of the
+    metrics as a bar of a build, open where it is only a bound, `against` the metric of the
+    control. ``stack``: the metrics of a build end to end, in one unit.
+    """
+
+    key: str
+    label: str
+    form: Literal["curves", "strips", "points", "bars", "stack"]
+    read: str = ""
+    metrics: tuple[str, ...] = ()
+    against: str = ""
+    when: When = None
+
+
+CURVES = Picture("curves", "Curves", "curves")
 
 
 @dataclass(frozen=True)
@@ -135,7 +161,8 @@ class RigCheck:
     """Something to look at before the first test.
 
     With `readings`, a number in `unit` is noted at each of these spots, and they agree when
-    they differ by no more than `agree` (both in the shown `unit`).
+    they differ by no more than `agree` (both in the shown `unit`). `sets` names the condition
+    that follows from them: see `Kind.calibrate`.
     """
 
     key: str
@@ -143,6 +170,7 @@ class RigCheck:
     unit: str = ""
     readings: tuple[str, ...] = ()
     agree: float = 0.0
+    sets: str = ""
     when: When = None
 
 

@@ -13,12 +13,14 @@ from thermion.core.kinds.base import (
     Bench,
     BriefDefault,
     Caution,
+    Choice,
     Condition,
     Factor,
     Fitted,
     Kind,
     Metric,
     Observation,
+    Picture,
     Place,
     Reads,
     RigCheck,
@@ -39,13 +41,16 @@ from thermion.core.kinds.schools import (
     thrift,
 )
 from thermion.core.kit import Need
-from thermion.core.rain import capture, leak_rate
+from thermion.core.rain import capture, leak_rate, squeeze_volume
 from thermion.core.scoring import Term
 from thermion.core.sim import simulate_showers
 from thermion.core.values import Figure
 
 STEP_M3 = 1e-6  # a measuring jug or cylinder read to 1 mL
 LEAK_CHECKS_S = (0.0, 300.0, 600.0)
+SPRAYS = ("dosing", "sprays")
+SQUEEZES = 10  # in each fill of the check that tells what one spray gives
+STORED = Reads("store", "Water in the store", "milliliter", 0, 5000, 1, limit="dose_m3")
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -65,7 +70,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     poured = [a.values.get("poured_m3", dose) for a in showers]
     caught = [a.values["caught_m3"] for a in showers]
     step = STEP_M3 / sqrt(12.0)
-    se_in = rig.get("dose_se_m3", 0.0) * len(showers)
+    se_in = _dose_se(rig, trial.choices) * len(showers)
     water_in = Figure(sum(poured), sqrt(len(showers)) * step + se_in)
     water_out = Figure(sum(caught), sqrt(len(showers)) * step)
     tray = rig.get("tray_m2", 0.12)
@@ -83,6 +88,29 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     else:
         figures["wasted"] = Figure(reason=found.efficiency.reason)
     return figures | _kept(trial.traces.get("store", Trace()))
+
+
+def _dose_se(rig: Mapping[str, float], choices: Mapping[str, str]) -> float:
+    """Standard uncertainty of one shower [m³]: of the jug, or of one spray times their number."""
+    if choices.get("dosing") == "sprays":
+        return rig.get("squeeze_se_m3", 0.0) * rig.get("sprays", 100.0)
+    return rig.get("dose_se_m3", 0.0)
+
+
+def complete(values: Mapping[str, float], conditions: Mapping[str, float]) -> dict[str, float]:
+    """Counted sprays are water: their number times what one gives [m³]."""
+    out = dict(values)
+    if "sprays" in out:
+        out["poured_m3"] = out["sprays"] * conditions.get("squeeze_m3", 2e-6)
+    return out
+
+
+def calibrate(sets: str, readings: Sequence[float]) -> dict[str, float]:
+    """What one spray gives [m³] from fills of ten sprays each [m³], and its uncertainty."""
+    if sets != "squeeze_m3" or not readings or min(readings) <= 0:
+        return {}
+    found = squeeze_volume(readings, SQUEEZES, resolution=STEP_M3)
+    return {"squeeze_m3": found.value or 0.0, "squeeze_se_m3": found.se or 0.0}
 
 
 def _with_spread(share: Figure, poured: Sequence[float], caught: Sequence[float]) -> Figure:
@@ -139,8 +167,10 @@ def suggest(
     attempts: Sequence[Attempt], conditions: Mapping[str, float]
 ) -> tuple[dict[str, float], str]:
     """Each shower is dosed like the one before, or as the brief says."""
-    dose = attempts[-1].values.get("poured_m3") if attempts else None
-    return {"poured_m3": dose or conditions.get("dose_m3", 2e-4)}, ""
+    last = attempts[-1].values if attempts else {}
+    sprays = last.get("sprays", conditions.get("sprays", 100.0))
+    return {"poured_m3": last.get("poured_m3", conditions.get("dose_m3", 2e-4)),
+            "sprays": sprays}, ""  # fmt: skip
 
 
 def _read(true_m3: float, dice: np.random.Generator) -> float:
@@ -152,7 +182,8 @@ KIND = Kind(
     label="Rain catch",
     test="turns",
     reads=(
-        Reads("poured_m3", "Water in", "milliliter", 1, 5000, 1),
+        Reads("poured_m3", "Water in", "milliliter", 1, 5000, 1, when=("dosing", "jug")),
+        Reads("sprays", "Sprays", "dimensionless", 1, 2000, 1, whole=True, when=SPRAYS),
         Reads("caught_m3", "Water caught", "milliliter", 0, 5000, 1, scale="jug",
               limit="dose_m3", zero=True),
     ),
@@ -169,11 +200,19 @@ KIND = Kind(
         IMPACT,
     ),
     headline=("efficiency", "caught", "wasted", "concentration", "kept", "units", "impact"),
+    choices=(
+        Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),
+    ),
     conditions=(
         Condition("tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000),
-        Condition("dose_m3", "Water in one shower", "milliliter", 200, 10, 10, 5000,
-                  "sprays times what one spray gives"),
-        Condition("dose_se_m3", "Uncertainty of a shower", "milliliter", 4, 0, 0, 500),
+        Condition("dose_m3", "Water in one shower", "milliliter", 200, 10, 10, 5000),
+        Condition("dose_se_m3", "Uncertainty of a shower", "milliliter", 4, 0, 0, 500,
+                  when=("dosing", "jug")),
+        Condition("sprays", "Sprays in one shower", "dimensionless", 100, 0, 1, 2000, when=SPRAYS),
+        Condition("squeeze_m3", "One spray gives", "milliliter", 2, 0.1, 0.01, 50,
+                  "from the rig check: fills of ten sprays", when=SPRAYS),
+        Condition("squeeze_se_m3", "Uncertainty of one spray", "milliliter", 0.05, 0, 0, 10,
+                  when=SPRAYS),
         Condition("drop_m", "Sprayer above the tray", "centimeter", 60, 5, 5, 300),
     ),
     criteria=(Condition("pass_share", "Share to catch", "percent", 20, 0, 1, 100),),
@@ -239,7 +278,14 @@ KIND = Kind(
     },
     prediction="efficiency",
     suggest=suggest,
-    strip="caught_m3",
+    pictures=(
+        Picture("water", "Caught and lost", "stack", metrics=("caught", "wasted")),
+        Picture("showers", "Every shower", "strips", read="caught_m3"),
+    ),
+    efficiency="efficiency",
+    later=STORED,
+    complete=complete,
+    calibrate=calibrate,
     fit=fit,
     hints=rain_hints,
     draw=draw_rain,
@@ -252,8 +298,11 @@ KIND = Kind(
             Need("Bucket", 1, "class", 0),
         ),
         checks=(
-            RigCheck("dose", "The same number of sprays gives the same water.", "milliliter",
-                     ("first ten sprays", "next ten sprays"), 2.0),
+            RigCheck("dose", "The jug gives the same water twice.", "milliliter",
+                     ("first", "again"), 5.0, when=("dosing", "jug")),
+            RigCheck("sprays", "Ten sprays into the cylinder give the same water each time.",
+                     "milliliter", ("first ten", "next ten", "last ten"), 2.0, sets="squeeze_m3",
+                     when=SPRAYS),
             RigCheck("level", "The tray stands level."),
             RigCheck("cords", "No cord or plug within reach of the water."),
         ),

@@ -378,6 +378,7 @@ KIND = Kind(
             "a collector that reaches the level soonest, holds it longest and spends least.",
             "Rise and holding, less what it costs the island.", "green", limits=0.75),
     },
+    efficiency="efficiency",
     prediction="peak",
     level="level_c",
     fit=fit,

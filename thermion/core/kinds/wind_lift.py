@@ -20,6 +20,7 @@ from thermion.core.kinds.base import (
     Kind,
     Metric,
     Observation,
+    Picture,
     Place,
     Reads,
     RigCheck,
@@ -50,6 +51,7 @@ from thermion.core.lift import (
     Lift,
     best_tried,
     betz_share,
+    lift_power,
     lift_power_figure,
     lift_work,
     load_mass,
@@ -138,6 +140,14 @@ def _power(trial: Trial, lifts: Sequence[Lift]) -> dict[str, Figure]:
     turned = turns(best.rise_m, rig.get("spool_m", 0.01), rig.get("string_m", 0.0))
     figures["tip_speed"] = Figure(tip_speed_ratio(turned, best.time_s, radius, wind))
     return figures
+
+
+def point(attempt: Attempt, conditions: Mapping[str, float]) -> float | None:
+    """Power of one attempt [W]; 0 when nothing rose, None when it was not timed."""
+    lift = _lift(attempt, conditions)
+    if lift.rise_m <= 0:
+        return 0.0
+    return lift_power(lift.mass_kg, lift.rise_m, lift.time_s) if lift.time_s else None
 
 
 def simulate(
@@ -303,7 +313,12 @@ KIND = Kind(
     },
     prediction="load",
     suggest=suggest,
-    strip="load",
+    pictures=(
+        Picture("power", "Power against load", "points", read="load", metrics=("power",)),
+        Picture("loads", "Every attempt", "strips", read="load"),
+    ),
+    efficiency="cp",
+    point=point,
     fit=fit,
     hints=rotor_hints,
     draw=draw_rotor,

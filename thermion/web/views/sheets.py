@@ -68,9 +68,10 @@ def _data_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
     """The grid in the order of the entry grid: the air first, then the teams as they stand."""
     timing = week.timing_of(reading(), challenge, brief)
     marks = [(p, [f"{m / 60:g}" for m in brief.marks.get(p.key, ())]) for p in brief.kind.phases]
-    if brief.kind.one_by_one:
+    reads = brief.kind.attempt_reads(brief.choices) or brief.kind.reads_for(brief.choices)
+    if brief.kind.held != "marks":
         marks = []
-    return {"marks": marks, "reads": brief.kind.reads_for(brief.choices),
+    return {"marks": marks, "reads": reads,
             "attempts": range(1, timing.attempts + 1)}  # fmt: skip
 
 
