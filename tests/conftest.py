@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from io import BytesIO
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
+from PIL import Image
 
 from thermion.core.builds import Part, Plan
 from thermion.records import briefs, builds, runs
@@ -28,6 +30,18 @@ GOOD = Plan(
     ),
     {"height_m": 0.12, "gap_m": 0.04, "reflector_m": 0.3, "reflector_deg": 110.0},
 )
+
+
+def photograph(width: int = 320, height: int = 200, orientation: int = 6) -> bytes:
+    """A photograph as a telephone makes it: lying on its side, with place and device inside."""
+    picture = Image.effect_noise((width, height), 40).convert("RGB")
+    exif = Image.Exif()
+    exif[0x0112] = orientation
+    exif[0x010F] = "Telephone"
+    exif.get_ifd(0x8825)[2] = (37.0, 12.0, 0.0)  # latitude
+    out = BytesIO()
+    picture.save(out, "JPEG", exif=exif)
+    return out.getvalue()
 
 
 @pytest.fixture

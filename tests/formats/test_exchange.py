@@ -9,12 +9,15 @@ from datetime import UTC, datetime
 import pytest
 from sqlalchemy import func, select
 
-from tests.conftest import Crew
+from tests.conftest import Crew, photograph
 from thermion.formats.exchange import export_challenge, import_challenge, read_file
+from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table, to_csv, to_json
+from thermion.records.attachments import attach
 from thermion.records.briefs import brief_of, get_challenge
+from thermion.records.conclusions import conclude
 from thermion.records.errors import Refused
-from thermion.records.models import AttemptRow, Base, Challenge, Reading, Team
+from thermion.records.models import AttemptRow, Base, Challenge, Reading, Team, Version
 from thermion.records.rig import save_check
 from thermion.records.week import save_step, save_timing, timing_of
 
@@ -22,7 +25,8 @@ from thermion.records.week import save_step, save_timing, timing_of
 @pytest.fixture
 def full(crew: Crew) -> Crew:
     """A challenge with versions, a run, a corrected slip, a doubtful and a taken-back value."""
-    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), air_c=19.0)
+    first, full_teams = crew.plan("Avocet"), crew.teams
+    run = crew.run(first, crew.plan("Dunlin"), air_c=19.0)
     crew.plan("Avocet", note="Same <b>again</b> & 'more'", until="waiting")
     rows = crew.entries(run)
     slip = crew.read(rows["Avocet"], 0, "25").reading
@@ -41,6 +45,10 @@ def full(crew: Crew) -> Crew:
                        note="x", free=True, client_id="a1", at=datetime(2026, 6, 1, tzinfo=UTC))
         )  # fmt: skip
         save_check(session, challenge, brief, "agree", {"A": 20.0, "D": 20.5, "G": 20.0})
+        conclude(session, challenge, "Closed seams kept the warmth.")
+        version = session.get_one(Version, first)
+        version.idea_team_id = full_teams["Dunlin"]
+        attach(session, version.id, *encode_anew(photograph()))
     return crew
 
 
@@ -53,7 +61,11 @@ def test_out_and_in_again_without_loss(full: Crew):
     text = export(full)
     with full.database.writing() as session:
         made = import_challenge(session, read_file(text.encode()), "token").id
-    assert json.loads(export(full, made)) == json.loads(text)
+    again, before = json.loads(export(full, made)), json.loads(text)
+    for file in (again, before):  # encoded anew on the way in, so the bytes differ
+        picture = file["challenge"]["builds"][0]["versions"][0]["pictures"][0]
+        assert len(picture.pop("data")) > 1000
+    assert again == before
 
 
 def test_into_the_class_it_came_from_or_one_with_the_same_teams(full: Crew):
@@ -80,7 +92,7 @@ def change(text: str, path: list, value: object) -> bytes:
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        (["version"], 3, "Update Thermion"),
+        (["version"], 4, "Update Thermion"),
         (["format"], "other", "does not hold a Thermion challenge"),
         (["challenge", "kind"], "kite", "family “kite”"),
         (["challenge", "offers", 0, "material"], "gold", "material “gold”"),
@@ -90,6 +102,7 @@ def change(text: str, path: list, value: object) -> bytes:
         (["challenge", "runs", 0, "readings", 1, "supersedes"], 1, "corrects nothing"),
         (["challenge", "runs", 0, "readings", 0, "value"], "hot", "readings → 0 → value"),
         (["challenge", "surprise"], 1, "surprise"),
+        (["challenge", "builds", 0, "versions", 0, "idea"], "Z", "not in the file"),
     ],
 )
 def test_a_damaged_or_newer_file_is_refused_before_anything_is_stored(full, path, value, says):

@@ -78,7 +78,7 @@ def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
 
 def in_turns(kind: Kind) -> bool:
     """True when builds are tested one after another at a station."""
-    return kind.test == "turns" or kind.one_by_one
+    return kind.held != "marks"
 
 
 def round_of(timing: Timing, builds: int, marks: Mapping[str, Sequence[float]]) -> Round | None:

@@ -3,37 +3,44 @@
 from __future__ import annotations
 
 import json
+from base64 import b64encode
 from datetime import UTC, datetime
 
 from pydantic import ValidationError
 from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, selectinload, undefer
 
 from thermion.core.kinds import all_kinds
 from thermion.core.materials import MATERIALS
+from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import (
     FORMAT,
     VERSION,
     AttemptItem,
+    BuildItem,
     ChallengeFile,
     ChallengeItem,
     ClassItem,
     ConditionItem,
     EntryItem,
     PhaseItem,
+    PictureItem,
     ReadingItem,
     RunItem,
+    VersionItem,
 )
 from thermion.records.briefs import get_challenge
 from thermion.records.builds import builds_of
 from thermion.records.classes import TeamInput, save_class
 from thermion.records.errors import Refused
 from thermion.records.models import (
+    Attachment,
     AttemptRow,
     Build,
     Challenge,
     ChallengeChoice,
     ChallengeSetting,
+    Conclusion,
     Entry,
     FactorRow,
     Mark,
@@ -85,10 +92,12 @@ def export_challenge(session: Session, challenge_id: int) -> str:
             .where(RigReading.challenge_id == challenge_id)
             .order_by(RigReading.id)
         ).all(),
-        "builds": [
-            {"team": b.team.letter, "versions": b.versions}
-            for b in builds_of(session, challenge_id)
-        ],
+        "conclusions": session.scalars(
+            select(Conclusion)
+            .where(Conclusion.challenge_id == challenge_id)
+            .order_by(Conclusion.id)
+        ).all(),
+        "builds": _builds_out(session, challenge),
         "runs": [_run_out(session, run) for run in runs],
     }
     file = ChallengeFile(
@@ -96,6 +105,35 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         challenge=ChallengeItem.model_validate(content),
     )
     return file.model_dump_json(indent=1)
+
+
+def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:
+    letters = {t.id: t.letter for t in challenge.school_class.teams}
+    pictures: dict[int, list[PictureItem]] = {}
+    for a in session.scalars(
+        select(Attachment)
+        .join(Version, Version.id == Attachment.version_id)
+        .join(Build, Build.id == Version.build_id)
+        .where(Build.challenge_id == challenge.id)
+        .order_by(Attachment.id)
+        .options(undefer(Attachment.data))
+    ):
+        item = PictureItem(width=a.width, height=a.height, data=b64encode(a.data),
+                           added_at=a.added_at)  # fmt: skip
+        pictures.setdefault(a.version_id, []).append(item)
+    out = []
+    for build in builds_of(session, challenge.id):
+        versions = [
+            VersionItem.model_validate(v).model_copy(
+                update={
+                    "idea": letters.get(v.idea_team_id or 0),
+                    "pictures": pictures.get(v.id, []),
+                }
+            )
+            for v in build.versions
+        ]
+        out.append(BuildItem(team=build.team.letter, versions=versions))
+    return out
 
 
 def _run_out(session: Session, run: Run) -> RunItem:
@@ -116,7 +154,7 @@ def _run_out(session: Session, run: Run) -> RunItem:
         entries=[
             EntryItem(team=e.version.build.team.letter if e.version else None,
                       version=e.version.number if e.version else None, offset_s=e.offset_s,
-                      left=e.left)
+                      left=e.left, device=e.device)
             for e in run.entries
         ],
         readings=[
@@ -134,7 +172,7 @@ def _run_out(session: Session, run: Run) -> RunItem:
                 entry=entry_at[a.entry_id],
                 supersedes=None if a.supersedes_id is None else attempt_at[a.supersedes_id],
                 **{k: getattr(a, k) for k in ("values", "seen", "adjusted", "note", "free",
-                                              "withdrawn", "at")},
+                                              "withdrawn", "race", "at")},
             )
             for a in attempts
         ],
@@ -181,6 +219,8 @@ def _check(file: ChallengeFile) -> None:
         if name not in MATERIALS:
             raise Refused(f"This Thermion does not know the material “{name}”.", "file")
     for build in c.builds:
+        if any(v.idea is not None and v.idea not in letters for v in build.versions):
+            raise Refused("An idea is said to come from a team that is not in the file.", "file")
         if build.team not in letters:
             raise Refused(
                 f"A build belongs to team {build.team}, which is not in the file.", "file"
@@ -227,7 +267,7 @@ def import_challenge(
         school_class=school_class,
         position=len(school_class.challenges),
         **item.model_dump(exclude={"settings", "choices", "marks", "offers", "terms", "builds",
-                                   "runs", "steps", "timing", "rig"}),
+                                   "runs", "steps", "timing", "rig", "conclusions"}),
     )  # fmt: skip
     challenge.settings = [ChallengeSetting(**x.model_dump()) for x in item.settings]
     challenge.choices = [ChallengeChoice(**x.model_dump()) for x in item.choices]
@@ -237,19 +277,32 @@ def import_challenge(
     session.add(challenge)
     session.flush()
     session.add_all(StepRow(challenge_id=challenge.id, **x.model_dump()) for x in item.steps)
+    session.add_all(
+        Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions
+    )
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
     if item.timing is not None:
         session.add(TimingRow(challenge_id=challenge.id, **item.timing.model_dump()))
     versions: dict[tuple[str, int], Version] = {}
+    pictures: list[tuple[Version, PictureItem]] = []
     for build in item.builds:
         row = Build(challenge_id=challenge.id, team=teams[build.team])
         session.add(row)
         for v in build.versions:
-            version = Version(**v.model_dump(exclude={"parts", "factors"}))
+            version = Version(**v.model_dump(exclude={"parts", "factors", "idea", "pictures"}))
+            version.idea_team_id = teams[v.idea].id if v.idea else None
             version.parts = [PartRow(position=i, **p.model_dump()) for i, p in enumerate(v.parts)]
             version.factors = [FactorRow(**f.model_dump()) for f in v.factors]
             row.versions.append(version)
             versions[build.team, v.number] = version
+            pictures += [(version, p) for p in v.pictures]
+    session.flush()
+    for version, picture in pictures:
+        data, width, height = encode_anew(picture.data)  # a file is not to be trusted either
+        session.add(
+            Attachment(version_id=version.id, data=data, width=width, height=height,
+                       added_at=picture.added_at)
+        )  # fmt: skip
     for run in item.runs:
         _run_in(session, challenge, run, versions, token)
     session.flush()
@@ -271,6 +324,7 @@ def _run_in(
             position=i,
             offset_s=e.offset_s,
             left=e.left,
+            device=e.device,
             version=None if e.team is None else versions[e.team, e.version or 0],
         )
         for i, e in enumerate(item.entries)

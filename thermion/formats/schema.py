@@ -5,11 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Base64Bytes, BaseModel, ConfigDict, Field
 
 from thermion.core.teams import COLOURS, SHAPES
 
-FORMAT, VERSION = "thermion.challenge", 2
+FORMAT, VERSION = "thermion.challenge", 3
 
 
 class _Item(BaseModel):
@@ -74,7 +74,18 @@ class FactorItem(_Item):
     value: float
 
 
+class PictureItem(_Item):
+    """A sketch or photograph of a version: JPEG, in base64."""
+
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+    data: Base64Bytes
+    added_at: datetime
+
+
 class VersionItem(_Item):
+    """`idea` is the letter of the team whose idea helped."""
+
     number: int
     state: Literal["draft", "waiting", "signed", "issued"]
     prediction: float | None
@@ -86,6 +97,8 @@ class VersionItem(_Item):
     issued_at: datetime | None
     parts: list[PartItem]
     factors: list[FactorItem]
+    idea: str | None = None
+    pictures: list[PictureItem] = []
 
 
 class BuildItem(_Item):
@@ -104,10 +117,11 @@ class ConditionItem(_Item):
 
 
 class EntryItem(_Item):
-    """A row of a run; team and version are null for the air."""
+    """A row of a run; team and version are null for the air and the control."""
 
     team: str | None
     version: int | None
+    device: str = ""
     offset_s: float = 0.0
     left: Literal["", "absent", "broken"] = ""
 
@@ -164,6 +178,7 @@ class AttemptItem(_Item):
     note: str = ""
     free: bool = False
     withdrawn: bool = False
+    race: str = ""
     at: datetime
     supersedes: int | None = None
 
@@ -181,6 +196,13 @@ class RunItem(_Item):
     entries: list[EntryItem]
     readings: list[ReadingItem]
     attempts: list[AttemptItem] = []
+
+
+class ConclusionItem(_Item):
+    """What the class concluded from this challenge."""
+
+    text: str = Field(min_length=1, max_length=300)
+    at: datetime
 
 
 class ChallengeItem(_Item):
@@ -203,6 +225,7 @@ class ChallengeItem(_Item):
     steps: list[StepItem] = []
     timing: TimingItem | None = None
     rig: list[RigItem] = []
+    conclusions: list[ConclusionItem] = []
     builds: list[BuildItem]
     runs: list[RunItem]
 

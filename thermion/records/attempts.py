@@ -13,7 +13,13 @@ from sqlalchemy.orm import Session, aliased
 from thermion.core.kinds.base import Attempt, Reads
 from thermion.core.plausibility import check_amount
 from thermion.core.schedule import turn_order
-from thermion.core.units import NotANumber, convert, parse_number, stored_unit
+from thermion.core.units import (
+    NotANumber,
+    convert,
+    parse_number,
+    parse_temperature,
+    stored_unit,
+)
 from thermion.core.week import Timing
 from thermion.records.briefs import Brief
 from thermion.records.errors import Conflict, Gone, Refused
@@ -34,6 +40,7 @@ class AttemptInput:
     adjusted: bool = False
     note: str = ""
     supersedes_id: int | None = None
+    race: str = ""
 
 
 @dataclass(frozen=True)
@@ -73,8 +80,8 @@ def as_core(row: AttemptRow) -> Attempt:
 
 
 def queue_of(run: Run, rows: Sequence[AttemptRow], timing: Timing) -> Queue:
-    """Who is on, and who comes after: everyone once before anyone twice."""
-    entries = [e for e in run.entries if e.version_id is not None]
+    """Who is on, and who comes after: everyone once before anyone twice, the control first."""
+    entries = [e for e in run.entries if not e.is_air]
     done = {e.id: sum(r.entry_id == e.id and not r.free for r in rows) for e in entries}
     going = [e.id for e in entries if not e.left]
     order = [going[i] for i in turn_order([done[i] for i in going], timing.attempts)]
@@ -89,12 +96,12 @@ def queue_of(run: Run, rows: Sequence[AttemptRow], timing: Timing) -> Queue:
 
 
 def upper_end(read: Reads, brief: Brief, values: Mapping[str, float]) -> float:
-    """Largest value that can be [stored unit]: by the rig, by the water poured, or at all."""
+    """Largest value that can be [stored unit]: by the water poured, by the rig, or at all."""
     most = convert(read.high, read.unit, stored_unit(read.unit))
-    if read.limit:
-        most = min(most, brief.values.get(read.limit, most))
     poured = values.get("poured_m3")
-    return min(most, poured) if read.scale == "jug" and poured is not None else most
+    if read.scale == "jug" and poured is not None:
+        return min(most, poured)
+    return min(most, brief.values.get(read.limit, most)) if read.limit else most
 
 
 def save_attempt(
@@ -114,6 +121,8 @@ def save_attempt(
         raise Gone("This build is not in the queue of this run.")
     if entry.left and item.supersedes_id is None:
         raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
+    if run.closed_at is not None and item.supersedes_id is None:
+        raise Refused("This run is closed. Open it again for another turn.", "closed")
     values = _values(brief, item.typed)
     known = {o.key for o in brief.kind.observations}
     mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]
@@ -122,6 +131,7 @@ def save_attempt(
         entry_id=entry.id, values=values, seen=" ".join(s for s in item.seen if s in known),
         adjusted=_letter(mine, before, item), note=item.note.strip()[:200], free=item.free,
         client_id=item.client_id, at=before.at if before else now or datetime.now(UTC),
+        race=before.race if before else item.race,
         supersedes_id=before.id if before else None,
     )  # fmt: skip
     session.add(row)
@@ -152,7 +162,7 @@ def _letter(mine: Sequence[AttemptRow], before: AttemptRow | None, item: Attempt
 
 
 def _values(brief: Brief, typed: Mapping[str, str]) -> dict[str, float]:
-    reads = brief.kind.reads_for(brief.choices)
+    reads = brief.kind.attempt_reads(brief.choices)
     values: dict[str, float] = {}
     for read in reads:
         text = typed.get(read.key, "").strip()
@@ -160,24 +170,38 @@ def _values(brief: Brief, typed: Mapping[str, str]) -> dict[str, float]:
             if read.optional:
                 continue
             raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
-        try:
-            number, suffix = parse_number(text, brief.setting.decimal)
-        except NotANumber as error:
-            raise Refused(str(error), read.key) from None
-        label = brief.setting.label(read.unit)
-        if suffix not in ("", label):
-            raise Refused(f"{read.label} is in {label or 'plain numbers'}.", read.key)
-        most = convert(upper_end(read, brief, values), stored_unit(read.unit), read.unit)
-        words = f"{brief.setting.write(most, 0 if most == round(most) else 1)} {label}".strip()
-        check = check_amount(number, read.low, most + 1e-9, read.label, most=words,
-                             whole=read.whole)  # fmt: skip
-        if check.answer == "refuse":
-            raise Refused(check.message, read.key)
-        values[read.key] = convert(number, read.unit, stored_unit(read.unit))
+        number = amount(text, read, brief, upper_end(read, brief, values))
+        values[read.key] = number
+        values = brief.kind.complete(values, brief.values)
     moved = any(values.get(r.key, 0.0) > 0 for r in reads if r.zero)
     if moved and values.get("time_s") == 0:
         raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")
     return values
+
+
+def amount(text: str, read: Reads, brief: Brief, most_si: float) -> float:
+    """A number as typed for what is read, in the stored unit; Refused at its field if it cannot be.
+
+    A temperature may be written in the other unit. `most_si` is its upper end [stored unit].
+    """
+    label = brief.setting.label(read.unit)
+    try:
+        if read.unit == "degC":
+            value, _ = parse_temperature(text, brief.setting.temp_unit, brief.setting.decimal)
+            number, suffix = value, ""
+        else:
+            number, suffix = parse_number(text, brief.setting.decimal)
+    except NotANumber as error:
+        raise Refused(str(error), read.key) from None
+    if suffix not in ("", label):
+        raise Refused(f"{read.label} is in {label or 'plain numbers'}.", read.key)
+    most = convert(most_si, stored_unit(read.unit), read.unit)
+    words = brief.setting.show(most_si, read.unit, 0 if most == round(most) else 1)
+    check = check_amount(number, read.low, most + 1e-9, read.label, most=words,
+                         whole=read.whole)  # fmt: skip
+    if check.answer == "refuse":
+        raise Refused(check.message, read.key)
+    return convert(number, read.unit, stored_unit(read.unit))
 
 
 def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:
@@ -188,7 +212,8 @@ def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> No
     session.add(
         AttemptRow(entry_id=found.entry_id, values=dict(found.values), seen=found.seen,
                    adjusted=found.adjusted, note=found.note, free=found.free, withdrawn=True,
-                   client_id=client_id, at=datetime.now(UTC), supersedes_id=found.id)
+                   race=found.race, client_id=client_id, at=datetime.now(UTC),
+                   supersedes_id=found.id)
     )  # fmt: skip
     session.flush()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
@@ -55,9 +55,11 @@ def load_evidence(
     traces = _traces(session, [run.id for run in runs])
     shift = {} if rehearsal else (offsets or {})
     rows: dict[int, list[Attempt]] = {}
-    if brief.kind.test == "turns":
+    if brief.kind.held != "marks":
         for row in current_attempts(session, [run.id for run in runs]):
-            rows.setdefault(row.entry_id, []).append(as_core(row))
+            read = traces.get((row.entry_id, row.race), _NOTHING)
+            trace = Trace(tuple(read[0]), tuple(read[1]))
+            rows.setdefault(row.entry_id, []).append(replace(as_core(row), trace=trace))
     tried = tuple(t for run in runs for t in _tried(run, traces, brief, shift, rows))
     found = None
     if tried:
@@ -114,64 +116,68 @@ def _tried(
     run: Run, traces: _Traces, brief: Brief, offsets: Mapping[str, float],
     attempts: Mapping[int, Sequence[Attempt]],
 ) -> list[Tried]:  # fmt: skip
-    air_entry = next((e.id for e in run.entries if e.version_id is None), None)
-    phases = [p.key for p in brief.kind.phases]
+    """What a run says of each of its versions; a version's devices belong together."""
+    kind, later = brief.kind, brief.kind.later_for(brief.choices)
+    phases = [p.key for p in kind.phases]
     letters = {e.id: e.version.build.team.letter for e in run.entries if e.version is not None}
 
-    def trace(entry_id: int | None, phase: str) -> Trace:
-        if entry_id is None or (entry_id, phase) not in traces:
+    def trace(entry: Entry, phase: str) -> Trace:
+        if (entry.id, phase) not in traces:
             return Trace()
-        times, values, _, _ = traces[entry_id, phase]
-        off = offsets.get(letters.get(entry_id, AIR), 0.0)
+        times, values, _, _ = traces[entry.id, phase]
+        off = offsets.get(letters.get(entry.id, AIR), 0.0)
         return Trace(tuple(times), tuple(v - off for v in values))
 
+    def of(entry: Entry) -> dict[str, Trace]:
+        """The traces of a row by the key that `fit` looks for."""
+        found = {kind.trace_key(p, brief.choices, entry.device): trace(entry, p) for p in phases}
+        if later is not None:
+            found.setdefault(later.key, trace(entry, later.key))
+        return {key: t for key, t in found.items() if t.time_s}
+
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
-    air = {p: t for p in phases if (t := trace(air_entry, p)).time_s}
+    air = {p: t for e in run.entries if e.is_air for p in phases if (t := trace(e, p)).time_s}
+    control = {key: t for e in run.entries if e.is_control for key, t in of(e).items()}
+    bare = tuple(a for e in run.entries if e.is_control for a in attempts.get(e.id, ()))
     read: dict[str, set[float]] = {}
     for entry in run.entries:
         for phase in phases:
-            read.setdefault(phase, set()).update(traces.get((entry.id, phase), ([], [], set()))[2])
-    out = []
+            read.setdefault(phase, set()).update(traces.get((entry.id, phase), _NOTHING)[2])
+    rows: dict[int, list[Entry]] = {}
     for entry in run.entries:
-        mine = {
-            brief.kind.trace_key(p, brief.choices): t
-            for p in phases
-            if (t := trace(entry.id, p)).time_s
-        }
-        taken = tuple(attempts.get(entry.id, ()))
-        if entry.version is None or not (mine or taken):
+        if entry.version_id is not None:
+            rows.setdefault(entry.version_id, []).append(entry)
+    out = []
+    for entries in rows.values():
+        mine = {key: t for e in entries for key, t in of(e).items()}
+        taken = tuple(a for e in entries for a in attempts.get(e.id, ()))
+        version = entries[0].version
+        if version is None or not (mine or taken):
             continue
-        plan = plan_of(entry.version)
+        plan = plan_of(version)
         count = tally(plan, brief.offers, brief.credit)
-        missed = [
-            f"{brief.kind.phase(p).label.lower()} {m / 60:g} min"
-            for p in phases
-            for m in sorted(read[p] - traces.get((entry.id, p), _NOTHING)[2])
-        ]
-        missed += [
-            f"{brief.kind.phase(p).label.lower()} {m / 60:g} min in question"
-            for p in phases
-            for m in sorted(traces.get((entry.id, p), _NOTHING)[3])
-        ]
+        missed = tuple(m for e in entries for m in _open(e, read, traces, brief))
+        trial = Trial(
+            mine, conditions, air, count.units, count.impact, brief.interval_s(), attempts=taken,
+            control=control, bare=bare, choices=brief.choices, plan=plan,
+        )  # fmt: skip
         out.append(
             Tried(
-                entry.version.build.team.letter,
-                entry.version.number,
-                run.number,
-                plan,
-                Trial(
-                    mine,
-                    conditions,
-                    air,
-                    count.units,
-                    count.impact,
-                    brief.interval_s(),
-                    attempts=taken,
-                    choices=brief.choices,
-                    plan=plan,
-                ),
-                entry.version.prediction,
-                tuple(missed),
+                version.build.team.letter, version.number, run.number, plan, trial,
+                version.prediction, missed,
             )
-        )
+        )  # fmt: skip
+    return out
+
+
+def _open(entry: Entry, read: Mapping[str, set[float]], traces: _Traces, brief: Brief) -> list[str]:
+    """Marks that others have and this row has not, and values in question, in words."""
+    device = dict(brief.kind.devices).get(entry.device, "")
+    out = []
+    for phase in brief.kind.phases:
+        _, _, mine, asked = traces.get((entry.id, phase.key), _NOTHING)
+        name = f"{device} {phase.label.lower()}".strip()
+        missing = sorted(read.get(phase.key, set()) - mine)
+        out += [f"{name} {m / 60:g} min" for m in missing]
+        out += [f"{name} {m / 60:g} min in question" for m in sorted(asked)]
     return out

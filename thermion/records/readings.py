@@ -22,6 +22,7 @@ from thermion.core.plausibility import (
     Context,
     Expectation,
     check_amount,
+    check_stage,
     check_temperature,
     expect,
 )
@@ -90,7 +91,7 @@ _PLACE = (
     select(
         Run.id.label("run_id"), Run.speed, RunPhase.started_at, Run.challenge_id,
         Challenge.kind, SchoolClass.temp_unit, SchoolClass.decimal, Entry.version_id,
-        Entry.position, Entry.offset_s,
+        Entry.position, Entry.offset_s, Entry.device,
     )
     .join(Run, Run.id == Entry.run_id)
     .join(Challenge, Challenge.id == Run.challenge_id)
@@ -166,6 +167,8 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
     if item.typed.strip():
         if read.unit == "degC":
             value, check = _checked(session, item, setting, place, mine, around, time_s, read)
+        elif read.words:
+            value, check = _stage(item, read, mine, time_s)
         else:
             value, check = _amount(item, setting, read)
     elif before is None:
@@ -189,7 +192,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
 def _read_of(session: Session, place: _Row) -> Reads:
     """What is read in this row; the choices of the brief decide where a family has several."""
     kind = get_kind(str(place.kind))
-    if place.version_id is None:
+    if place.version_id is None and not place.device:
         return AIR
     choices = {c.key: c.options[0][0] for c in kind.choices}
     if len(kind.reads) > 1:
@@ -214,6 +217,20 @@ def _amount(item: ReadingInput, setting: Setting, read: Reads) -> tuple[float, C
         shown = "" if check.suggestion is None else f"{check.suggestion:g}"
         raise Implausible(check.message, shown)
     return setting.to_si(number, read.unit), check
+
+
+def _stage(
+    item: ReadingInput, read: Reads, mine: Sequence[_Row], time_s: float
+) -> tuple[float, Check]:
+    """A value of a scale in words, by its number or its word; going backwards is asked."""
+    typed = item.typed.strip().lower()
+    names = [w.lower() for w in read.words]
+    if typed not in names and not (typed.isdigit() and int(typed) < len(names)):
+        options = ", ".join(f"{i} {w}" for i, w in enumerate(read.words))
+        raise Refused(f"Not one of the stages: {options}.", "value")
+    seen = names.index(typed) if typed in names else int(typed)
+    earlier = [r for r in mine if r.value is not None and r.time_s < time_s - 1e-6]
+    return float(seen), check_stage(round(earlier[-1].value) if earlier else None, seen)
 
 
 def _place(session: Session, item: ReadingInput) -> _Row:

@@ -14,6 +14,7 @@ from thermion.core.rounds import Slot, slots
 from thermion.records.briefs import Brief, get_challenge
 from thermion.records.errors import Gone, Refused
 from thermion.records.models import (
+    CONTROL,
     Build,
     Challenge,
     Entry,
@@ -63,10 +64,13 @@ def create_run(
     note: str = "",
     now: datetime | None = None,
     apart_s: float = 0.0,
+    control: bool = False,
 ) -> Run:
-    """A run of these versions, rows in room order with the air first.
+    """A run of these versions, rows in room order with the control and the air first.
 
-    `apart_s` staggers the starts: each build's own clock begins that much after the one before.
+    A team with several devices has a row for each. `control` gives a row to what stands
+    untouched beside the builds, where the family has one. `apart_s` staggers the starts: each
+    build's own clock begins that much after the one before.
 
     Refused before the cautions were acknowledged, without builds, with a version twice or of
     another challenge, or (outside a rehearsal) with one whose materials were not issued.
@@ -76,8 +80,6 @@ def create_run(
     kind = get_kind(challenge.kind)
     choices = {c.key: c.options[0][0] for c in kind.choices}
     choices |= {row.key: row.value for row in challenge.choices}
-    if not kind.can_run(choices):
-        raise Refused("Runs of this family cannot be held yet. Brief, kit and plans can be made.")
     if rehearsal and not kind.can_rehearse(choices):
         raise Refused("Stand-in probes read temperatures only; this test reads something else.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
@@ -107,13 +109,20 @@ def create_run(
     run.seed = 1000 * challenge.id + run.number
     run.conditions = [RunCondition(key=k, value=v) for k, v in conditions.items()]
     ordered = sorted(versions, key=lambda v: v.build.team.position)
-    turns = kind.test == "turns"
-    run.entries = [] if turns else [Entry(version=None, position=0)]
-    if turns:  # it begins when it is made: there is no clock to start
+    if kind.held != "marks":  # it begins when it is made: there is no clock to start
         run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
-    run.entries += [
-        Entry(version=v, position=i + 1, offset_s=i * apart_s) for i, v in enumerate(ordered)
+    rows = [Entry(version=None, device=CONTROL)] if control and kind.control else []
+    if kind.held == "marks" and kind.reads_air:
+        rows.append(Entry(version=None))
+    devices = [key for key, _ in kind.devices] or [""]
+    rows += [
+        Entry(version=v, device=device, offset_s=i * apart_s)
+        for i, v in enumerate(ordered)
+        for device in devices
     ]
+    for i, row in enumerate(rows):
+        row.position = i
+    run.entries = rows
     session.add(run)
     session.flush()
     return run
@@ -182,11 +191,16 @@ def now() -> datetime:
 
 
 def close_run(run: Run, now: datetime | None = None) -> None:
-    """No further marks are expected; readings can still be corrected."""
+    """No further marks or turns are expected; what was noted can still be corrected."""
     if not run.phases:
         raise Refused("This run has not been started.")
     if run.closed_at is None:
         run.closed_at = now or datetime.now(UTC)
+
+
+def reopen_run(run: Run) -> None:
+    """More turns after all. A clocked run keeps its clock, so it can be opened again too."""
+    run.closed_at = None
 
 
 def delete_run(session: Session, run: Run) -> None:

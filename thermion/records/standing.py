@@ -67,7 +67,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
         out[c.id] = path_of(
             Standing(
                 c.brief_done_at is not None, count, states[c.id], going, ready, closed_runs,
-                untested.get(c.id, 0), get_kind(c.kind).test == "turns",
+                untested.get(c.id, 0), get_kind(c.kind).held != "marks",
             )
         )  # fmt: skip
     return out

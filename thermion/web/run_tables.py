@@ -16,7 +16,7 @@ from thermion.web.page import reading
 
 def results_table(items: Sequence[Run], brief: Brief) -> Table:
     """What was read in these runs: readings of a clocked test, attempts of one by turns."""
-    if brief.kind.test == "turns":
+    if brief.kind.held != "marks":
         return attempts_table(items, brief)
     return readings_table(items, brief)
 
@@ -84,7 +84,7 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
 
 def attempts_table(items: Sequence[Run], brief: Brief) -> Table:
     """Every attempt that stands, for files."""
-    reads = brief.kind.reads_for(brief.choices)
+    reads = brief.kind.attempt_reads(brief.choices)
     columns = [Column(k, k.capitalize()) for k in ("run", "team", "version", "adjusted")]
     columns += [Column(r.key, r.label, brief.setting.label(r.unit)) for r in reads]
     columns += [Column(k, k.capitalize()) for k in ("seen", "free", "note")]

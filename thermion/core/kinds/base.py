@@ -31,16 +31,41 @@ from thermion.core.kinds.pieces import (
     When,
     applying,
 )
+from thermion.core.plausibility import Check
 from thermion.core.scoring import Term
 from thermion.core.units import Setting
 from thermion.core.values import Figure, FloatArray
 
 __all__ = [
-    "AGE_BANDS", "SKIES", "AgeBand", "Attempt", "Bench", "BriefDefault", "Caution", "Choice",
+    "AGE_BANDS",
+    "CURVES",
+    "SKIES",
+    "AgeBand",
+    "Attempt",
+    "Bench",
+    "BriefDefault",
+    "Caution",
+    "Choice",
     "Condition",
-    "CURVES", "Cut", "Drawing", "Factor", "Fitted", "Handle", "Kind", "Metric", "Observation",
-    "Phase", "Picture", "Place",
-    "Reads", "RigCheck", "School", "Shape", "Trace", "Trial", "When", "applying",
+    "Cut",
+    "Drawing",
+    "Factor",
+    "Fitted",
+    "Handle",
+    "Kind",
+    "Metric",
+    "Observation",
+    "Phase",
+    "Picture",
+    "Place",
+    "Reads",
+    "RigCheck",
+    "School",
+    "Shape",
+    "Trace",
+    "Trial",
+    "When",
+    "applying",
 ]  # fmt: skip
 
 
@@ -156,6 +181,9 @@ class Simulate(Protocol):
     ) -> list[Trial]: ...
 
 
+DoubtLater = Callable[
+    [float, Sequence[float], float | None, Mapping[str, float], Mapping[str, str]], Check
+]
 Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
 
 
@@ -164,6 +192,10 @@ Suggest = Callable[[Sequence[Attempt], Mapping[str, float]], tuple[dict[str, flo
 
 def _as_read(values: Mapping[str, float], _: Mapping[str, float]) -> dict[str, float]:
     return dict(values)
+
+
+def _no_doubt(*_: object) -> Check:
+    return Check("ok")
 
 
 def _no_point(*_: object) -> float | None:
@@ -219,7 +251,7 @@ class Kind:
     efficiency: str = ""  # metric that compares builds and versions on one page
     devices: tuple[tuple[str, str], ...] = ()  # key and label of each device a team makes
     reads_air: bool = True  # the air is read beside a clocked test
-    later: Reads | None = None  # read again some time after the last turn
+    later: Reads | None = None  # read once more at the end, or again some time after
     level: str = ""  # criterion drawn as a line on the curves
     one_by_one: bool = False  # a clocked test with one instrument, sample after sample
     control: str = ""  # what stands untouched beside the builds, if anything
@@ -231,6 +263,8 @@ class Kind:
     complete: Callable[[Mapping[str, float], Mapping[str, float]], dict[str, float]] = _as_read
     # height of an attempt in a picture of points, under the rig
     point: Callable[[Attempt, Mapping[str, float]], float | None] = _no_point
+    # doubts about a value read later, given those before it, the last one of the test and the rig
+    doubt_later: DoubtLater = _no_doubt
     # conditions that follow from the numbers of a rig check, by what it `sets`
     calibrate: Callable[[str, Sequence[float]], dict[str, float]] = _sets_nothing
 
@@ -264,9 +298,13 @@ class Kind:
         return list(RACE_READS) if self.held == "races" else self.reads_for(choices)
 
     def can_rehearse(self, choices: Mapping[str, str]) -> bool:
-        """Stand-in probes can read for a rehearsal: they show temperatures only."""
+        """Stand-in probes can read for a rehearsal at marks: they show temperatures only."""
         read = self.grid_read(choices)
         return read is not None and read.unit == "degC" and self.course is not None
+
+    def later_for(self, choices: Mapping[str, str]) -> Reads | None:
+        """What is read once more after the test under these choices."""
+        return next(iter(applying([self.later] if self.later else [], choices)), None)
 
     def pictures_for(self, choices: Mapping[str, str]) -> list[Picture]:
         return applying(self.pictures, choices)

@@ -45,6 +45,7 @@ from thermion.core.kinds.schools import (
 )
 from thermion.core.kit import Need
 from thermion.core.oven import WATER_J_KG_K
+from thermion.core.plausibility import Check, check_mass_balance
 from thermion.core.rounds import even_marks
 from thermion.core.scoring import Term
 from thermion.core.sim import meltwater, newton_path, observe
@@ -191,6 +192,20 @@ def correct(
     return Figure(figure.value * scale, se, notes=("corrected for the air",))
 
 
+def doubt_later(
+    value: float, before: Sequence[float], last: float | None, rig: Mapping[str, float],
+    choices: Mapping[str, str],
+) -> Check:  # fmt: skip
+    """Ice left and water melted make up the ice of the start; over 5 % off is asked about."""
+    key = {"volume": "volume_m3", "height": "height_m", "mass": "mass_kg"}[choices["measure"]]
+    if last is None:
+        return Check("ok")
+    melted, _, _ = _melted({key: Trace((0.0,), (last,))}, rig)
+    if melted.value is None:
+        return Check("ok")
+    return check_mass_balance(melted.value, value, rig.get("started_kg", 0.1))
+
+
 def course(
     plan: Plan, conditions: Mapping[str, float], phase: str, time_s: Sequence[float],
     start_c: float,
@@ -271,7 +286,8 @@ KIND = Kind(
         UNITS,
         IMPACT,
     ),
-    headline=("melted", "left", "of_control", "to_all", "lost", "held", "tau", "resistance", "units", "impact"),
+    headline=("melted", "left", "of_control", "to_all", "lost", "held", "tau", "resistance",
+              "units", "impact"),
     phases=(Phase("standing", "Standing", "Start the clock", 2400.0, 600.0),),
     choices=(
         Choice("measure", "What is read", (
@@ -370,6 +386,9 @@ KIND = Kind(
         Picture("ice", "Ice left", "stack", metrics=("remaining", "melted"), when=ICE), CURVES,
     ),
     efficiency="resistance",
+    doubt_later=doubt_later,
+    later=Reads("left_kg", "Ice left at the end", "gram", 0, 2000, 1, limit="started_kg",
+                when=("measure", "volume", "height", "mass")),
     control="a jar without a jacket",
     fit=fit,
     hints=jar_hints,

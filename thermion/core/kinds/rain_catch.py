@@ -41,6 +41,7 @@ from thermion.core.kinds.schools import (
     thrift,
 )
 from thermion.core.kit import Need
+from thermion.core.plausibility import Check
 from thermion.core.rain import capture, leak_rate, squeeze_volume
 from thermion.core.scoring import Term
 from thermion.core.sim import simulate_showers
@@ -50,7 +51,7 @@ STEP_M3 = 1e-6  # a measuring jug or cylinder read to 1 mL
 LEAK_CHECKS_S = (0.0, 300.0, 600.0)
 SPRAYS = ("dosing", "sprays")
 SQUEEZES = 10  # in each fill of the check that tells what one spray gives
-STORED = Reads("store", "Water in the store", "milliliter", 0, 5000, 1, limit="dose_m3")
+STORED = Reads("store", "Water in the store", "milliliter", 0, 5000, 1)
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -111,6 +112,16 @@ def calibrate(sets: str, readings: Sequence[float]) -> dict[str, float]:
         return {}
     found = squeeze_volume(readings, SQUEEZES, resolution=STEP_M3)
     return {"squeeze_m3": found.value or 0.0, "squeeze_se_m3": found.se or 0.0}
+
+
+def doubt_later(
+    value: float, before: Sequence[float], last: float | None, rig: Mapping[str, float],
+    choices: Mapping[str, str],
+) -> Check:  # fmt: skip
+    """A store does not fill by itself: more water than before is asked about."""
+    if before and value > before[-1] + 2 * STEP_M3:
+        return Check("ask", "More water than at the check before. Read again?", code="jump")
+    return Check("ok")
 
 
 def _with_spread(share: Figure, poured: Sequence[float], caught: Sequence[float]) -> Figure:
@@ -201,7 +212,8 @@ KIND = Kind(
     ),
     headline=("efficiency", "caught", "wasted", "concentration", "kept", "units", "impact"),
     choices=(
-        Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),
+        Choice("dosing", "A shower is", (("jug", "Poured from a jug"),
+                                         ("sprays", "Counted sprays"))),
     ),
     conditions=(
         Condition("tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000),
@@ -284,6 +296,7 @@ KIND = Kind(
     ),
     efficiency="efficiency",
     later=STORED,
+    doubt_later=doubt_later,
     complete=complete,
     calibrate=calibrate,
     fit=fit,

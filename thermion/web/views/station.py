@@ -112,7 +112,7 @@ def _chosen(queue: Queue, item: Run) -> Entry | None:
 
 def _fields(brief: Brief, fill: Any, typed: Any) -> list[Field]:
     out = []
-    for read in brief.kind.reads_for(brief.choices):
+    for read in brief.kind.attempt_reads(brief.choices):
         stored = stored_unit(read.unit)
         most = convert(attempts.upper_end(read, brief, fill), stored, read.unit)
         shown = brief.setting.typed(fill.get(read.key), read.unit, 2)
@@ -123,7 +123,7 @@ def _fields(brief: Brief, fill: Any, typed: Any) -> list[Field]:
 
 def _line(row: AttemptRow, entry: Entry, brief: Brief) -> Line:
     numbers = []
-    for read in brief.kind.reads_for(brief.choices):
+    for read in brief.kind.attempt_reads(brief.choices):
         value = row.values.get(read.key)
         if value is None:
             continue
@@ -145,7 +145,7 @@ def save(run_id: int) -> ResponseReturnValue:
         with writing() as session:
             item = runs.get_run(session, run_id)
             brief = brief_of(get_challenge(session, item.challenge_id))
-            reads = brief.kind.reads_for(brief.choices)
+            reads = brief.kind.attempt_reads(brief.choices)
             typed = {r.key: sent.get(r.key, "") for r in reads}
             if sent.get("zero"):
                 typed |= {r.key: "0" for r in reads if r.zero}
