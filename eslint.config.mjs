@@ -6,7 +6,7 @@ export default [
       sourceType: "script",
       globals: {
         Alpine: "readonly", Intl: "readonly", AudioContext: "readonly", clearTimeout: "readonly", console: "readonly",
-        crypto: "readonly", document: "readonly", fetch: "readonly", localStorage: "readonly",
+        crypto: "readonly", DOMParser: "readonly", DOMPoint: "readonly", Event: "readonly", document: "readonly", fetch: "readonly", localStorage: "readonly",
         location: "readonly", setInterval: "readonly", setTimeout: "readonly", window: "readonly",
       },
     },

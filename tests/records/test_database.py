@@ -46,7 +46,8 @@ def test_no_reading_is_lost_when_a_table_under_it_is_copied(tmp_path):
             " VALUES (1,1,1,1,0,0,'','x')",
             "INSERT INTO entries (id,run_id,version_id,position,offset_s) VALUES (1,1,1,1,0)",
             "INSERT INTO readings (id,entry_id,phase,mark_s,time_s,timed,value,source,question,"
-            "client_id,entered_at,arrived_at) VALUES (1,1,'heating',0,3,1,20,'hand','','c','x','x')",
+            "client_id,entered_at,arrived_at) VALUES "
+            "(1,1,'heating',0,3,1,20,'hand','','c','x','x')",
         ):
             raw.execute(sql.replace("'x'", f"'{when}'"))
     database.migrate()

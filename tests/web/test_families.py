@@ -69,12 +69,6 @@ def test_a_plan_is_drafted_with_a_prediction_in_the_familys_own_unit(kind, made,
     assert wrong["prediction"] == "12"
 
 
-@pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
-def test_a_family_whose_runs_cannot_be_held_yet_says_so(kind, made, client):
-    page = client.get(f"/challenges/{made[kind.key]}/runs").get_data(as_text=True)
-    assert ("cannot be run here yet" in page) == (kind.key in ("melt_pair", "heat_through"))
-
-
 def test_an_application_over_the_same_folder_finds_them_again(made, crew, client):
     again = create_app({"DATA": crew.database.folder})
     page = again.test_client().get("/").get_data(as_text=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 from math import sqrt
 
@@ -19,7 +19,9 @@ from thermion.core.claims import (
     pooled_sd,
     rank,
 )
+from thermion.core.effects import Effect, material_effects
 from thermion.core.kinds.base import Fitted, Kind, Trial
+from thermion.core.melting import Reached, Verdict, race_places, sooner
 from thermion.core.scoring import Score, Sensitivity, Term, score, sensitivity
 from thermion.core.values import Direction, Figure
 
@@ -52,6 +54,20 @@ class VersionFinding:
 
 
 @dataclass(frozen=True)
+class BoundGain:
+    """A metric known as intervals only, before and after: which came first, and if that is good.
+
+    `good` is None where the intervals overlap.
+    """
+
+    metric: str
+    before: Figure
+    after: Figure
+    verdict: Verdict
+    good: bool | None
+
+
+@dataclass(frozen=True)
 class Gain:
     """A version against the one before it: headline metric and score."""
 
@@ -68,6 +84,7 @@ class Gain:
     mismatches: tuple[Mismatch, ...]
     corrected: Claim | None  # under equal sun and air; then it decides, not what was read
     corrected_verdict: str
+    bounds: tuple[BoundGain, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -92,6 +109,8 @@ class Findings:
     firmness: Sensitivity
     pooled_sd: float | None
     repeats: int
+    effects: tuple[Effect, ...] = ()
+    used: Mapping[tuple[str, int], tuple[str, ...]] = field(default_factory=dict)  # materials
 
 
 def combine(figures: Sequence[Figure]) -> Figure:
@@ -166,8 +185,10 @@ def _judge(
     scored = {team: v.tries for team, v in latest.items() if v.tries}
     step = max((v.score.se or 0.0 for v in latest.values()), default=0.0) * sqrt(12.0)
     places = rank(scored, better, resolution=step, pooled_sd=spread)
+    if not places:
+        places = _by_bounds(rule, latest, better)
     lead = None
-    if len(places) > 1:
+    if len(places) > 1 and scored:
         _, lead = improvement(
             scored[places[1].key], scored[places[0].key], better,
             resolution=step, pooled_sd=spread,
@@ -180,14 +201,14 @@ def _judge(
         for b in order[i + 1 :]
         if (found := comparable(runs[a], runs[b], tolerance))
     ]
-    ranked = {run for team in scored for run in latest[team].runs}
+    ranked = {run for placed in places for run in latest[placed.key].runs}
     places_fair = not any(u.run_a in ranked and u.run_b in ranked for u in unfair)
     return Findings(
         tuple(versions),
         fitted,
         tuple(places),
         lead,
-        tuple(v for v in latest.values() if not v.tries),
+        tuple(v for v in latest.values() if v.team not in {p.key for p in places}),
         tuple(_gains(kind, tried, versions, fitted, tolerance, step, spread, better)),
         tuple(unfair),
         places_fair,
@@ -199,7 +220,49 @@ def _judge(
         ),
         spread,
         sum(max(len(v.tries) - 1, 0) for v in versions),
+        tuple(_effects(kind, tried, latest)),
+        {
+            (t.team, t.version): tuple(dict.fromkeys(p.material for p in t.plan.parts))
+            for t in tried
+        },
     )
+
+
+def _interval(figure: Figure) -> Reached | None:
+    """A figure that is only a bound, as the interval in which it lies."""
+    if figure.value is not None or (figure.at_least is None and figure.at_most is None):
+        return None
+    return Reached(figure.at_least, figure.at_most)
+
+
+def _by_bounds(
+    rule: Sequence[Term], latest: Mapping[str, VersionFinding], better: Direction
+) -> list[Placed]:
+    """Places of a race whose times are intervals: only the rule of one metric can have them."""
+    if len(rule) != 1 or better == "none":
+        return []
+    found = {team: at for team, v in latest.items()
+             if (at := _interval(v.figures.get(rule[0].metric, Figure()))) is not None}  # fmt: skip
+    places = race_places(found, first_wins=better == "lower")
+    taken = list(places.values())
+    return [Placed(team, None, place, taken.count(place) > 1)
+            for team, place in sorted(places.items(), key=lambda x: (x[1], x[0]))]  # fmt: skip
+
+
+def _effects(
+    kind: Kind, tried: Sequence[Tried], latest: Mapping[str, VersionFinding]
+) -> list[Effect]:
+    """What the materials did to the first metric shown, over the latest version of each build."""
+    metric = kind.headline_for(tried[0].trial.choices)[0]
+    plans = {(t.team, t.version): t.plan for t in tried}
+    builds = [
+        (v.team, plans[v.team, v.version], figure.value)
+        for v in latest.values()
+        if (figure := v.figures.get(metric.key, Figure())).value is not None
+    ]
+    step = max((v.figures[metric.key].se or 0.0 for v in latest.values()
+                if metric.key in v.figures), default=0.0) * sqrt(12.0)  # fmt: skip
+    return material_effects(builds, metric.better, resolution=step)
 
 
 def _gains(
@@ -233,6 +296,7 @@ def _gains(
         new = values(tries[after.team, after.version])
         if not old or not new:
             continue
+        bounds = _bound_gains(kind, before, after, tried[0].trial.choices)
         changes = differences(old[-1][0].plan, new[-1][0].plan, places, factors)
         resolution = max(f.se or 0.0 for _, f in (*old, *new)) * sqrt(12.0)
         verdict, claim = _gain([f for _, f in old], [f for _, f in new], metric.better,
@@ -257,9 +321,30 @@ def _gains(
                 after.team, before.version, after.version, tuple(changes),
                 attribution([c.sentence for c in changes]), metric.key, verdict, claim,
                 score_verdict, score_claim, tuple(unfair), corrected, corrected_verdict,
+                bounds,
             )
         )  # fmt: skip
     return out
+
+
+def _bound_gains(
+    kind: Kind, before: VersionFinding, after: VersionFinding, choices: Mapping[str, str]
+) -> tuple[BoundGain, ...]:
+    """Metrics of both versions that are intervals, compared as such and never by a middle."""
+    out = []
+    for metric in kind.headline_for(choices):
+        if metric.better == "none":
+            continue
+        a, b = (v.figures.get(metric.key, Figure()) for v in (before, after))
+        was, now = _interval(a), _interval(b)
+        if was is None or now is None:
+            continue
+        verdict = sooner(now, was)
+        good = None
+        if verdict in ("sooner", "later"):
+            good = (verdict == "sooner") == (metric.better == "lower")
+        out.append(BoundGain(metric.key, a, b, verdict, good))
+    return tuple(out)
 
 
 def _gain(

@@ -7,16 +7,14 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, kit, rig, runs, store, week
-from thermion.records.attempts import AttemptInput, save_attempt
-from thermion.records.builds import Draft
-from thermion.records.models import Challenge, SchoolClass
+from thermion.demo.families import jars, pairs, races, rotors, sails, showers
+from thermion.records import briefs, kit, rig, store, week
+from thermion.records.models import SchoolClass
 
 LESSON_S, PACK_UP_S = 75 * 60.0, 5 * 60.0
 STOCK = {
-    "newspaper": 90, "cardboard": 24, "foil": 30, "cling_film": 42, "bubble_wrap": 6,
-    "black_paper": 60, "felt": 17, "straw": 60, "tape": 90,
+    "newspaper": 110, "cardboard": 30, "foil": 48, "cling_film": 60, "bubble_wrap": 10,
+    "black_paper": 76, "felt": 26, "straw": 66, "tape": 110,
 }  # fmt: skip
 PACKS: Mapping[str, tuple[float, float, bool]] = {
     "Newspaper": (20, 0.0, True), "Aluminium foil": (30, 2.4, True), "Clear film": (40, 1.9, True),
@@ -25,35 +23,15 @@ PACKS: Mapping[str, tuple[float, float, bool]] = {
     "Fan with guard": (1, 0.0, True), "Straw or tube as bearing": (100, 1.5, False),
 }  # fmt: skip
 OTHERS = (
-    ("wind_lift", "Crane the stores"), ("sail_run", "Cross the causeway"),
-    ("keep_temp", "Save the bait"), ("melt_pair", "Soft and hard"),
-    ("heat_through", "What lets heat through?"), ("rain_catch", "Fill the cistern"),
+    ("heat_through", "What lets heat through?"), ("sail_run", "Cross the causeway"),
+    ("wind_lift", "Crane the stores"), ("keep_temp", "Save the bait"),
+    ("melt_pair", "Soft and hard"), ("rain_catch", "Fill the cistern"),
 )  # fmt: skip
 SHORT: Mapping[str, Mapping[str, float]] = {  # what was left out of later challenges [min]
     "Keeper's supper by lamp": {"ask": 5, "imagine": 0, "plan": 0, "create": 0, "improve": 0,
                                 "share": 0},
     "Supper for two": {"imagine": 0, "improve": 0, "share": 0},
     "Supper in the fog": {"imagine": 0, "improve": 0, "share": 0},
-}  # fmt: skip
-ROTORS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float], float, str]] = {
-    "Avocet": ((("blade", "card", 1), ("fix", "tape", 2), ("hub", "cork", 1)), {}, 8, "waiting"),
-    "Dunlin": ((("blade", "balsa", 4), ("fix", "tape", 1)), {"pitch_deg": 45.0}, 5, "waiting"),
-    "Godwit": ((("blade", "copy_paper", 2), ("fix", "tape", 2)),
-               {"blades": 6.0, "length_m": 0.18}, 12, "signed"),
-    "Knot": ((("blade", "card", 1), ("spar", "craft_stick", 4)), {"opposed": 2.0}, 9, "draft"),
-}  # fmt: skip
-
-
-_CARD, _MAST, _STAY = ("sail", "card", 1), ("mast", "craft_stick", 2), ("stay", "tape", 2)
-SAILS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float], float]] = {
-    "Avocet": ((_CARD, _MAST), {}, 1.8),
-    "Dunlin": ((_CARD, _MAST, _STAY), {"belly": 0.4}, 2.0),
-    "Godwit": ((("sail", "card", 2), _MAST, _STAY), {"width_m": 0.28, "height_m": 0.26}, 2.4),
-    "Knot": ((_CARD, ("mast", "craft_stick", 1)), {"rake_deg": 20.0}, 1.2),
-    "Plover": ((("sail", "plastic_bag", 1), ("mast", "balsa", 1)), {"belly": 0.5}, 1.5),
-    "Turnstone": ((("sail", "copy_paper", 1),), {}, 2.2),
-    "Whimbrel": ((_CARD, _MAST), {"turned_deg": 35.0}, 1.0),
-    "Curlew": ((("sail", "foam_plate", 1), _MAST), {"low_m": 0.08}, 1.6),
 }  # fmt: skip
 
 
@@ -74,9 +52,11 @@ def plan_week(session: Session, crew: SchoolClass, now: datetime) -> None:
             week.save_lesson(session, crew.id, start, LESSON_S, PACK_UP_S)
     for item, (pack, cost, have) in PACKS.items():
         kit.save_item(session, crew.id, item, pack=pack, pack_cost=cost, have=have)
-    made = [briefs.create_challenge(session, crew, key, title) for key, title in OTHERS]
-    _ready(session, made[0])
-    _ready(session, made[1])
+    made = {key: briefs.create_challenge(session, crew, key, title) for key, title in OTHERS}
+    for challenge in made.values():
+        briefs.acknowledge_cautions(challenge)
+        briefs.finish_brief(challenge)
+    session.flush()
     session.refresh(crew, ["challenges"])
     for challenge in crew.challenges:
         for phase, minutes in SHORT.get(challenge.title, {}).items():
@@ -87,63 +67,9 @@ def plan_week(session: Session, crew: SchoolClass, now: datetime) -> None:
     shown["P"] = 21.0
     rig.save_check(session, lamp, lamp_brief, "agree", shown)
     rig.save_check(session, lamp, lamp_brief, "lamps", {"lowest": 0.30, "highest": 0.305})
-    _rotors(session, made[0])
-    _sails(session, made[1], now - timedelta(days=1))
-
-
-def _ready(session: Session, challenge: Challenge) -> None:
-    briefs.acknowledge_cautions(challenge)
-    briefs.finish_brief(challenge)
-    session.flush()
-
-
-def _sails(session: Session, challenge: Challenge, at: datetime) -> None:
-    """Every team's sail in three attempts of yesterday; one never moved, one was changed on the
-    spot, one went by hand."""
-    brief = briefs.brief_of(challenge)
-    usual = {f.key: f.si("default") for f in brief.kind.factors}
-    plans = []
-    for team in challenge.school_class.teams:
-        parts, factors, guess = SAILS[team.name]
-        plan = Plan(tuple(Part(place, m, "flat", n) for place, m, n in parts), {**usual, **factors})
-        version = builds.start_version(session, challenge, team.id)
-        builds.save_draft(version, version.revision, Draft(plan, guess, ""))
-        builds.hand_in(version, brief)
-        builds.sign(version, brief)
-        store.hand_out(session, version)
-        plans.append((version, plan))
-    session.flush()
-    run = runs.create_run(session, challenge, version_ids=[v.id for v, _ in plans],
-                          conditions={"wind_m_s": 4.1}, note="Fan on step 2.", now=at)  # fmt: skip
-    trials = brief.kind.simulate([p for _, p in plans], {**brief.values, "wind_m_s": 4.1}, 12)
-    reads = {r.key: r for r in brief.kind.reads}
-    for turn in range(3):
-        for i, (entry, trial) in enumerate(zip(run.entries, trials, strict=True)):
-            attempt = trial.attempts[turn]
-            typed = {k: brief.setting.typed(v, reads[k].unit, 1) for k, v in attempt.values.items()}
-            note = "Second stay tied on." if (i, turn) == (3, 2) else ""
-            save_attempt(
-                session, run, brief,
-                AttemptInput(entry.id, typed, f"demo-sail-{turn}-{i}", attempt.seen,
-                             free=(i, turn) == (6, 2), adjusted=bool(note), note=note),
-                at + timedelta(minutes=1.7 * (turn * len(plans) + i)),
-            )  # fmt: skip
-    runs.close_run(run, at + timedelta(minutes=45))
-
-
-def _rotors(session: Session, challenge: Challenge) -> None:
-    """Plans for the crane at three stages."""
-    brief = briefs.brief_of(challenge)
-    usual = {f.key: f.si("default") for f in brief.kind.factors}
-    for team in challenge.school_class.teams:
-        if team.name not in ROTORS:
-            continue
-        parts, factors, guess, until = ROTORS[team.name]
-        version = builds.start_version(session, challenge, team.id)
-        plan = Plan(tuple(Part(place, m, "flat", n) for place, m, n in parts), {**usual, **factors})
-        builds.save_draft(version, version.revision, Draft(plan, guess, ""))
-        if until != "draft":
-            builds.hand_in(version, brief)
-        if until == "signed":
-            builds.sign(version, brief)
-    session.flush()
+    rotors(session, made["wind_lift"])
+    sails(session, made["sail_run"], now - timedelta(days=1))
+    races(session, made["heat_through"], made["keep_temp"], now - timedelta(days=1, hours=3))
+    jars(session, made["keep_temp"])
+    pairs(session, made["melt_pair"], now)
+    showers(session, made["rain_catch"], now)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from thermion.core.builds import Part, Plan, Problem, check_limits
 from thermion.core.kinds import get_kind
@@ -32,6 +32,7 @@ class Draft:
     plan: Plan
     prediction: float | None
     change_note: str
+    idea_team_id: int | None = None
 
 
 def plan_of(version: Version) -> Plan:
@@ -75,6 +76,19 @@ def get_version(session: Session, version_id: int) -> Version:
     if found is None:
         raise Gone("This plan is no longer there: it was deleted, perhaps in another tab.")
     return found
+
+
+def ideas_of(session: Session, challenge_id: int) -> dict[tuple[str, int], str]:
+    """(team's letter, version) -> letter of the team whose idea helped it."""
+    mine, theirs = aliased(Team), aliased(Team)
+    rows = session.execute(
+        select(mine.letter, Version.number, theirs.letter)
+        .join(Build, Build.id == Version.build_id)
+        .join(mine, mine.id == Build.team_id)
+        .join(theirs, theirs.id == Version.idea_team_id)
+        .where(Build.challenge_id == challenge_id)
+    )
+    return {(letter, number): idea for letter, number, idea in rows}
 
 
 def start_version(session: Session, challenge: Challenge, team_id: int) -> Version:
@@ -129,6 +143,7 @@ def _store(version: Version, draft: Draft) -> None:
         else:
             rows[key].value = value
     version.prediction, version.change_note = draft.prediction, draft.change_note
+    version.idea_team_id = draft.idea_team_id
 
 
 def save_draft(version: Version, revision: int, draft: Draft) -> None:

@@ -10,12 +10,20 @@ from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from thermion.core.builds import tally
 from thermion.core.findings import Findings, Tried, analyse
-from thermion.core.kinds.base import Attempt, Trace, Trial
+from thermion.core.kinds.base import Attempt, Fitted, Trace, Trial
 from thermion.records.attempts import as_core, current_attempts
 from thermion.records.briefs import Brief
 from thermion.records.builds import plan_of
 from thermion.records.models import Build, Entry, Reading, Run, Version
 from thermion.records.rig import AIR
+
+
+def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
+    """What one run says so far of each of its versions, and the figures that follow."""
+    traces = _traces(session, [run.id])
+    tried = _tried(run, traces, brief, {}, _attempts(session, traces, [run.id], brief))
+    fitted = brief.kind.fit([t.trial for t in tried])
+    return list(zip(tried, fitted, strict=True))
 
 
 @dataclass(frozen=True)
@@ -54,12 +62,7 @@ def load_evidence(
     ).all()
     traces = _traces(session, [run.id for run in runs])
     shift = {} if rehearsal else (offsets or {})
-    rows: dict[int, list[Attempt]] = {}
-    if brief.kind.held != "marks":
-        for row in current_attempts(session, [run.id for run in runs]):
-            read = traces.get((row.entry_id, row.race), _NOTHING)
-            trace = Trace(tuple(read[0]), tuple(read[1]))
-            rows.setdefault(row.entry_id, []).append(replace(as_core(row), trace=trace))
+    rows = _attempts(session, traces, [run.id for run in runs], brief)
     tried = tuple(t for run in runs for t in _tried(run, traces, brief, shift, rows))
     found = None
     if tried:
@@ -67,6 +70,20 @@ def load_evidence(
             brief.kind, tried, brief.rule_of(school), brief.tolerance, brief.better_of(school)
         )
     return Evidence(tried, found, tuple(runs))
+
+
+def _attempts(
+    session: Session, traces: _Traces, run_ids: Sequence[int], brief: Brief
+) -> dict[int, list[Attempt]]:
+    """Attempts of each row, with what the probe showed during each."""
+    out: dict[int, list[Attempt]] = {}
+    if brief.kind.held == "marks":
+        return out
+    for row in current_attempts(session, run_ids):
+        times, values, _, _ = traces.get((row.entry_id, row.race), _NOTHING)
+        trace = Trace(tuple(times), tuple(values))
+        out.setdefault(row.entry_id, []).append(replace(as_core(row), trace=trace))
+    return out
 
 
 _Traces = dict[tuple[int, str], tuple[list[float], list[float], set[float], set[float]]]

@@ -268,6 +268,11 @@ class Run(Base):
         back_populates="run", cascade="all, delete-orphan", order_by="Entry.position"
     )
 
+    @property
+    def builds(self) -> int:
+        """How many builds it tests; a build with two devices has two rows."""
+        return len({e.version_id for e in self.entries if e.version_id is not None})
+
 
 class RunPhase(Base):
     """When a phase's clock was started: the clock is this moment and nothing else."""

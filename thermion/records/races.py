@@ -172,12 +172,15 @@ def stop_race(
     session: Session, run: Run, brief: Brief, *, key: str, pressed_at: datetime, client_id: str,
     at_target: bool, seen: Sequence[str] = (), note: str = "", now: datetime | None = None,
 ) -> AttemptRow:  # fmt: skip
-    """End the race: at the target (the stopwatch counts) or without it (the readings do)."""
+    """End the race: at the target (the stopwatch counts) or without it (the readings do).
+
+    `key` names the race; empty for whichever is on, when its start was sent late.
+    """
     stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == client_id))
     if stored is not None:
         return stored
     race = race_on(session, run)
-    if race is None or race.key != key:
+    if race is None or (key and race.key != key):
         raise Conflict("This race was ended on another screen.")
     seconds = race.elapsed_s(_moment(pressed_at, now))
     if at_target and seconds < 0.5:

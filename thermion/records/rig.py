@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from thermion.core.kinds.base import RigCheck, applying
 from thermion.core.kinds.pieces import difference_unit
 from thermion.core.units import convert, stored_unit
-from thermion.records.briefs import Brief
+from thermion.records.briefs import Brief, save_settings
 from thermion.records.errors import Refused
 from thermion.records.models import Challenge, RigReading
 
@@ -71,7 +71,10 @@ def save_check(
     session: Session, challenge: Challenge, brief: Brief, key: str,
     values: Mapping[str, float | None],
 ) -> None:  # fmt: skip
-    """Note a check: its readings by spot (None clears one), or just that it was done."""
+    """Note a check: its readings by spot (None clears one), or just that it was done.
+
+    A check that `sets` a condition brings the brief to what its readings say.
+    """
     check = next((c for c in brief.kind.bench.checks if c.key == key), None)
     if check is None:
         raise Refused("There is no such check.", key)
@@ -91,6 +94,14 @@ def save_check(
             rows[spot] = RigReading(challenge_id=challenge.id, check_key=key, spot=spot)
             session.add(rows[spot])
         rows[spot].value, rows[spot].at = value, datetime.now(UTC)
+    noted = [v for v in values.values() if v is not None]
+    found = brief.kind.calibrate(check.sets, noted) if check.sets else {}
+    if found:
+        usual = {c.key: c.si("tolerance") for c in brief.kind.conditions}
+        save_settings(
+            challenge,
+            {k: (v, brief.tolerance.get(k, usual.get(k, 0.0))) for k, v in found.items()}, {},
+        )  # fmt: skip
     session.flush()
 
 

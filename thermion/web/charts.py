@@ -93,6 +93,7 @@ def curves(
     title: str,
     y_label: str,
     x_end: float,
+    x_label: str = "minutes",
     height: float = WIDE,
     level: float | None = None,
     level_text: str = "",
@@ -141,7 +142,7 @@ def curves(
         )
     return Chart(
         title,
-        "minutes",
+        x_label,
         y_label,
         tuple(Tick(x(t), f"{t:g}") for t in x_ticks),
         tuple(Tick(y(t), f"{t:g}".replace("-", "−")) for t in y_ticks),

@@ -8,7 +8,7 @@ from flask import render_template
 
 from thermion.core.builds import Plan
 from thermion.core.findings import Findings, Tried
-from thermion.core.kinds.base import Drawing, Trace
+from thermion.core.kinds.base import Drawing, Picture, Shape, Trace
 from thermion.core.units import Setting
 from thermion.records.briefs import Brief
 from thermion.records.models import Entry, Reading, Team
@@ -16,16 +16,30 @@ from thermion.web.charts import WIDE, Chart, Line, curves, split_at_gaps
 
 
 def drawing_svg(
-    drawing: Drawing, *, chosen: str = "", changed: Iterable[str] = (), places: Sequence = ()
-) -> str:
-    """The drawing as an SVG element; `changed` places are marked, `places` can be pointed at."""
+    drawing: Drawing, *, chosen: str = "", changed: Iterable[str] = (), places: Sequence = (),
+    handles: bool = False, before: Drawing | None = None,
+) -> str:  # fmt: skip
+    """The drawing as an SVG element.
+
+    `changed` places and factors are marked, the outline of the version `before` stands behind,
+    `places` can be pointed at, and `handles` can be pulled.
+    """
     return render_template(
         "pictures/drawing.svg",
         drawing=drawing,
         chosen=chosen,
         changed=set(changed),
         places={p.key: p.label for p in places},
+        handles=handles,
+        ghosts=_ghosts(drawing, before) if before else (),
     )
+
+
+def _ghosts(drawing: Drawing, before: Drawing) -> list[Shape]:
+    """Outlines of an earlier version that are no longer where they were."""
+    now = {(s.place, s.points) for s in drawing.shapes}
+    return [s for s in before.shapes
+            if s.kind == "polygon" and s.place and (s.place, s.points) not in now]  # fmt: skip
 
 
 def plan_drawing(plan: Plan, brief: Brief) -> Drawing:
@@ -139,6 +153,40 @@ def findings_chart(
     return _chart(lines, brief, "Readings of all builds", WIDE)
 
 
+def points_chart(
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief
+) -> Chart:
+    """Attempts of each build as points: what was read across, what follows from it upward.
+
+    The line joins the best of each load; the label stands at the best tried of all.
+    """
+    read = next(r for r in brief.kind.reads if r.key == picture.read)
+    metric, show = brief.kind.metric(picture.metrics[0]), brief.setting.from_si
+    lines, far = [], 1.0
+    for t in tried:
+        points, best = [], {}
+        for a in t.trial.fair():
+            up = brief.kind.point(a, t.trial.conditions)
+            if up is None:
+                continue
+            x, y = show(a.values[read.key], read.unit), show(up, metric.unit)
+            points.append((x, y))
+            best[x] = max(best.get(x, 0.0), y)
+            far = max(far, x)
+        points.sort(key=lambda p: p[1])  # the best tried last: there the label stands
+        label = f"{t.team}{t.version}" if t.version > 1 else t.team
+        lines.append(
+            Line(label, f"{teams[t.team].name}, version {t.version}", teams[t.team].colour,
+                 teams[t.team].shape, tuple((p,) for p in points), tuple(sorted(best.items())))
+        )  # fmt: skip
+    unit = brief.setting.label(read.unit)
+    return curves(
+        lines, title=picture.label, x_end=far * 1.08,
+        x_label=f"{read.label.lower()}, {unit}" if unit else read.label.lower(),
+        y_label=f"{metric.label.lower()} ({brief.setting.label(metric.unit)})",
+    )  # fmt: skip
+
+
 def figure_text(figure: object, unit: str, digits: int, setting: Setting) -> str:
     """A figure as a person reads it: value ± uncertainty, a bound, or a dash."""
     if figure is None:
@@ -146,6 +194,9 @@ def figure_text(figure: object, unit: str, digits: int, setting: Setting) -> str
     value = getattr(figure, "value", None)
     if value is None:
         low, high = getattr(figure, "at_least", None), getattr(figure, "at_most", None)
+        if low is not None and high is not None:
+            ends = (setting.show(x, unit, digits, unit=False) for x in (low, high))
+            return "–".join(ends)
         if low is not None:
             return f"≥ {setting.show(low, unit, digits, unit=False)}"
         return f"≤ {setting.show(high, unit, digits, unit=False)}" if high is not None else "–"

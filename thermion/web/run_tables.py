@@ -10,7 +10,7 @@ from thermion.core.units import stored_unit, unit_label
 from thermion.formats.tables import Column, Table
 from thermion.records import attempts, runs
 from thermion.records.briefs import Brief
-from thermion.records.models import Run
+from thermion.records.models import Entry, Run
 from thermion.web.page import reading
 
 
@@ -35,13 +35,17 @@ def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
             (
                 item.number, item.created_at.astimezone(ZoneInfo(zone)).isoformat("T", "seconds"),
                 item.rehearsal, item.speed,
-                sum(e.version_id is not None for e in item.entries), item.closed_at is not None,
+                item.builds, item.closed_at is not None,
                 *(brief.setting.from_si(known[c.key], c.unit) if c.key in known else None
                   for c in measured),
                 item.note,
             )
         )  # fmt: skip
     return Table("Runs", tuple(columns), rows)
+
+
+def _nobody(entry: Entry) -> str:
+    return "control" if entry.is_control else "air"
 
 
 def _si_label(read: Reads) -> str:
@@ -55,7 +59,7 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
     unit = brief.setting.label(read.unit)
     columns = (
         Column("run", "Run"), Column("team", "Team"), Column("version", "Version"),
-        Column("phase", "Phase"), Column("mark_min", "Mark", "min"),
+        Column("device", "Device"), Column("phase", "Phase"), Column("mark_min", "Mark", "min"),
         Column("time_s", "Time taken", "s", 1), Column("value", "Value", unit, 2),
         Column("value_si", "Value", _si_label(read), 6), Column("source", "Source"),
         Column("time_measured", "Time measured"), Column("entered_utc", "Entered (UTC)"),
@@ -67,14 +71,17 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
         found = runs.all_readings(session, item.id)
         replaced = {r.supersedes_id for r in found}
         for r in found:
-            version = entries[r.entry_id].version
+            entry = entries[r.entry_id]
+            version, later = entry.version, brief.kind.later_for(brief.choices)
+            at = brief.read_at(entry.is_air)
+            at = later if later is not None and r.phase == later.key else at
             rows.append(
                 (
-                    item.number, version.build.team.letter if version else "air",
-                    version.number if version else None, r.phase,
+                    item.number, version.build.team.letter if version else _nobody(entry),
+                    version.number if version else None, entry.device, r.phase,
                     None if r.mark_s is None else r.mark_s / 60, r.time_s,
                     None if r.value is None else brief.setting.from_si(
-                        r.value, brief.read_at(version is None).unit),
+                        r.value, at.unit),
                     r.value, r.source, r.timed, r.entered_at.isoformat(), r.id, r.supersedes_id,
                     r.id not in replaced and r.value is not None,
                 )
@@ -94,7 +101,7 @@ def attempts_table(items: Sequence[Run], brief: Brief) -> Table:
         for a in attempts.current_attempts(reading(), [item.id]):
             version = by_id[a.entry_id].version
             rows.append(
-                (item.number, version.build.team.letter if version else "",
+                (item.number, version.build.team.letter if version else _nobody(by_id[a.entry_id]),
                  version.number if version else "", a.adjusted,
                  *(brief.setting.from_si(a.values[r.key], r.unit) if r.key in a.values else None
                    for r in reads), a.seen, a.free, a.note)

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from thermion.core.findings import Tried
+from thermion.core.kinds.base import Picture
 from thermion.records.briefs import Brief
 from thermion.records.models import Team
 from thermion.web.charts import SHAPES, Tick, nice_ticks
@@ -44,9 +45,11 @@ class Strips:
     right: float = WIDTH - RIGHT
 
 
-def strips(tried: Sequence[Tried], teams: Mapping[str, Team], brief: Brief) -> Strips | None:
+def strips(
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief
+) -> Strips | None:
     """The picture; None without attempts."""
-    read = next((r for r in brief.kind.reads if r.key == brief.kind.strip), None)
+    read = next((r for r in brief.kind.reads if r.key == picture.read), None)
     zero = next((r.key for r in brief.kind.reads if r.zero), "")
     if read is None or not any(t.trial.attempts for t in tried):
         return None

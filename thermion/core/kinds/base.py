@@ -257,6 +257,7 @@ class Kind:
     control: str = ""  # what stands untouched beside the builds, if anything
     bench: Bench = field(default_factory=Bench)
     course: Callable[..., FloatArray] | None = None
+    draw_word: Callable[[int], Drawing] | None = None  # a value of a scale in words, drawn
     correct: Correct = _no_correction
     suggest: Suggest = _no_suggestion  # values to fill in for the next attempt, and why
     # what follows at once from the values of an attempt and the rig

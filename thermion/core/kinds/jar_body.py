@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from math import pi
 
 from thermion.core.builds import Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.layers import fill, packed_resistance
 from thermion.core.kinds.shapes import box, framed
 from thermion.core.materials import MATERIALS
@@ -108,4 +108,5 @@ def draw_jar(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
         shapes += [box(-r + 2, 2, r - 2, 20, "water"), box(-22, 20, 22, 58, "ice")]
     else:
         shapes.append(box(-r + 2, 2, r - 2, top * 0.8, "water"))
-    return framed("Jar in section, to scale", shapes)
+    handle = Handle("jacket_m", (r + wide, top * 0.5), (10.0, 0.0))
+    return framed("Jar in section, to scale", shapes, [handle])

@@ -383,7 +383,8 @@ KIND = Kind(
     },
     prediction="left",
     pictures=(
-        Picture("ice", "Ice left", "stack", metrics=("remaining", "melted"), when=ICE), CURVES,
+        Picture("ice", "Ice left", "stack", metrics=("remaining", "melted"),
+                tones=("cold", "lost"), when=ICE), CURVES,
     ),
     efficiency="resistance",
     doubt_later=doubt_later,

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from math import cos, pi, radians, sin
 
 from thermion.core.builds import Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.layers import fill, packed_resistance
 from thermion.core.kinds.shapes import box, framed, line, note, polygon, tone_at
 from thermion.core.materials import MATERIALS
@@ -91,11 +92,47 @@ def melt_hints(plan: Plan) -> list[str]:
 def draw_melt(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     """Both devices in section side by side, with the bare control between, to scale [mm]."""
     edge = cube_edge(conditions) * 1000
+    wide, side = (plan.factors.get(k, 0.1) * 1000 for k in ("fast_m", "slow_m"))
+    handles = [
+        Handle("fast_m", (wide / 2, -3), (5.0, 0.0)),
+        Handle("slow_m", (210 + 1.5 * side, side / 2 - 6), (15.0, 0.0)),
+    ]
     return framed(
         "Fast device, control and slow device in section, to scale",
         [*_fast(plan, edge), *_sample(150, 0, edge), box(120, -5, 180, 0, "mug"),
-         note(122, -26, "control"), *_slow(plan, edge)],
+         note(122, -26, "control"), *_slow(plan, edge)], handles,
     )  # fmt: skip
+
+
+def draw_stage(stage: int) -> Drawing:
+    """A cube of the sample as it looks at a stage, 0 firm to 4 liquid, in a window of 40 by 30."""
+    front = [(7.0, 3.0), (27.0, 3.0), (27.0, 21.0), (7.0, 21.0)]
+    if stage <= 1:
+        shapes = [
+            polygon(front, "sample"),
+            polygon([(7, 21), (13, 27), (33, 27), (27, 21)], "sample"),
+            polygon([(27, 3), (33, 9), (33, 27), (27, 21)], "sample"),
+        ]
+        if stage == 1:
+            shapes += [line("gloss", (10, 13), (17, 19)), line("gloss", (11, 8), (21, 17)),
+                       line("gloss", (18, 23), (26, 25))]  # fmt: skip
+    elif stage == 2:
+        shapes = [polygon(_rounded(5, 3, 35, 25, 8), "sample")]
+    elif stage == 3:
+        dome = [(20 - 18 * cos(pi * i / 24), 3 + 13 * sin(pi * i / 24)) for i in range(25)]
+        shapes = [polygon(dome, "sample")]
+    else:
+        pool = [(20 - 19 * cos(pi * i / 12), 5 + 3.2 * sin(pi * i / 12)) for i in range(24)]
+        shapes = [polygon(pool, "sample"), line("gloss", (10, 6), (19, 7))]
+    return Drawing(f"Stage {stage}", (0.0, 0.0, 40.0, 30.0), tuple(shapes))
+
+
+def _rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> list[tuple[float, float]]:
+    """A rectangle with rounded corners."""
+    centres = ((x1 - r, y1 - r, 0), (x0 + r, y1 - r, 90), (x0 + r, y0 + r, 180),
+               (x1 - r, y0 + r, 270))  # fmt: skip
+    return [(x + r * cos(radians(a + s)), y + r * sin(radians(a + s)))
+            for x, y, a in centres for s in range(0, 91, 15)]  # fmt: skip
 
 
 def _sample(x: float, y: float, edge: float) -> list[Shape]:

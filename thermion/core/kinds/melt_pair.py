@@ -27,7 +27,7 @@ from thermion.core.kinds.base import (
     Trace,
     Trial,
 )
-from thermion.core.kinds.melt_body import draw_melt, melt_hints, melt_model
+from thermion.core.kinds.melt_body import draw_melt, draw_stage, melt_hints, melt_model
 from thermion.core.kinds.schools import (
     IMPACT,
     UNITS,
@@ -150,7 +150,7 @@ KIND = Kind(
     reads_air=False,
     pictures=(
         Picture("intervals", "When it got there", "bars", metrics=("fast", "slow"),
-                against="control"),
+                against="control", tones=("heat", "cold")),
     ),
     efficiency="slow_ratio",
     metrics=(
@@ -256,6 +256,7 @@ KIND = Kind(
     fit=fit,
     hints=melt_hints,
     draw=draw_melt,
+    draw_word=draw_stage,
     simulate=simulate,
     bench=Bench(
         set_up_s=420, read_s=12,

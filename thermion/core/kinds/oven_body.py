@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from math import cos, radians, sin, sqrt
 
 from thermion.core.builds import Part, Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.layers import fill, packed_resistance
 from thermion.core.kinds.shapes import box, framed
 from thermion.core.materials import (
@@ -151,7 +151,21 @@ def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
         *_seal(plan, side, height, edge),
     ]
     shapes += _light(conditions, side, height)
-    return framed("Oven cut open, to scale", shapes)
+    return framed("Oven cut open, to scale", shapes, _handles(plan, side, height, edge))
+
+
+def _handles(plan: Plan, side: float, height: float, edge: float) -> list[Handle]:
+    """Wall, gap and reflector by their ends."""
+    length = plan.factors.get("reflector_m", 0.3) * 1000
+    lean = radians(180.0 - plan.factors.get("reflector_deg", 110.0))
+    hinge, along = (side + edge, height + 14), (cos(lean), sin(lean))
+    at = [(hinge[0] + length * s * along[0], hinge[1] + length * s * along[1]) for s in (0.6, 1.0)]
+    return [
+        Handle("height_m", (-edge, height), (0.0, 10.0)),
+        Handle("gap_m", (side + edge, height * 0.4), (10.0, 0.0)),
+        Handle("reflector_m", at[0], (6 * along[0], 6 * along[1])),
+        Handle("reflector_deg", at[1], about=hinge, turn=-1.0),
+    ]
 
 
 def _light(conditions: Mapping[str, float], side: float, height: float) -> list[Shape]:

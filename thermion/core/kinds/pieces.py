@@ -132,7 +132,8 @@ class Picture:
     ``curves``: readings against time. ``strips``: attempts laid out by what is `read`.
     ``points``: attempts by what is `read` and the first of `metrics`. ``bars``: each of the
     metrics as a bar of a build, open where it is only a bound, `against` the metric of the
-    control. ``stack``: the metrics of a build end to end, in one unit.
+    control. ``stack``: the metrics of a build end to end, in one unit. `tones`: the look of each
+    of the metrics.
     """
 
     key: str
@@ -141,6 +142,7 @@ class Picture:
     read: str = ""
     metrics: tuple[str, ...] = ()
     against: str = ""
+    tones: tuple[Literal["heat", "cold", "water", "lost", "plain"], ...] = ("plain", "lost")
     when: When = None
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from thermion.core.builds import Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, framed, line, note
 from thermion.core.materials import FORMS, MATERIALS, blend_conductivity
 from thermion.core.sim import layer_resistance
@@ -83,4 +83,8 @@ def draw_race(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
         line("scale", (0, at + 6), (0, at + 46), (60, at + 60)),
         note(8, at + 20, "probe"),
     ]
-    return framed("Pad, sample and probe in section, thickness enlarged", shapes)
+    clamp = plan.factors.get("clamp_m", 0.01) * scale
+    shapes += [line("level", (-wide * 0.95, clamp), (wide * 0.95, clamp)),
+               note(-wide * 0.95, clamp + 4, "clamp")]  # fmt: skip
+    handle = Handle("clamp_m", (wide * 0.9, clamp), (0.0, scale / 1000))
+    return framed("Pad, sample and probe in section, thickness enlarged", shapes, [handle])

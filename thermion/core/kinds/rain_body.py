@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from math import exp
 
 from thermion.core.builds import Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, framed, line, polygon, tone_at
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.sim import CollectorModel
@@ -136,4 +136,12 @@ def draw_rain(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     cloud = top + rim + 70
     shapes += [line("rain", (x, cloud), (x, cloud - 30))
                for x in (-tray * 0.4, -tray * 0.2, 0.0, tray * 0.2, tray * 0.4)]  # fmt: skip
-    return framed("Collector on its tray in section, to scale", shapes)
+    edge, reach = max(out, half + 4), max(apron, 12)
+    handles = [
+        Handle("mouth_m", (edge, top), (5.0, 0.0)),
+        Handle("apron_m", (edge + reach, top + reach * slope + 6), (10.0, 0.0)),
+        Handle("rim_m", (-edge, top + rim), (0.0, 10.0)),
+        Handle("store_m", (half + 4, deep * 0.4), (5.0, 0.0)),
+        Handle("deep_m", (-half - 2, deep), (0.0, 10.0)),
+    ]
+    return framed("Collector on its tray in section, to scale", shapes, handles)

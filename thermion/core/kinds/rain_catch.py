@@ -291,7 +291,8 @@ KIND = Kind(
     prediction="efficiency",
     suggest=suggest,
     pictures=(
-        Picture("water", "Caught and lost", "stack", metrics=("caught", "wasted")),
+        Picture("water", "Caught and lost", "stack", metrics=("caught", "wasted"),
+                tones=("water", "lost")),
         Picture("showers", "Every shower", "strips", read="caught_m3"),
     ),
     efficiency="efficiency",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from thermion.core.builds import Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.sim import RotorModel
@@ -132,7 +132,16 @@ def draw_rotor(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     shapes.append(disc(0, 0, hub * 0.5, tone_at(plan, "fix")[0], "fix"))
     shapes += _pitch(f.get("pitch_deg", 30.0), chord, radius, tone)
     shapes += _winch(conditions, radius)
-    return framed("Rotor from the front, to scale", shapes)
+    x, y, half = -radius - 90, -radius * 0.5, max(chord, 30) * 0.7
+    pitch = f.get("pitch_deg", 30.0)
+    end = turned([(0.0, half)], -pitch)[0]
+    handles = [
+        Handle("length_m", (tip / 2, radius), (0.0, 10.0)),
+        Handle("chord_m", (chord, hub * 0.9), (10.0, 0.0)),
+        Handle("tip_share", (tip, radius * 0.97), (chord / 100, 0.0)),
+        Handle("pitch_deg", (x + end[0], y + end[1]), about=(x, y), turn=-1.0),
+    ]
+    return framed("Rotor from the front, to scale", shapes, handles)
 
 
 def _pitch(pitch_deg: float, chord: float, radius: float, tone: str) -> list[Shape]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from math import cos, radians, sin
 
 from thermion.core.builds import Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.sim import SailModel
@@ -121,4 +121,16 @@ def draw_sail(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     )
     shapes += [line("wind", (-225, y), (-165, y)) for y in (hub - 40, hub, hub + 40)]
     shapes += [line("level", (-230, hub), (230, hub)), note(150, hub + 8, "hub")]
-    return framed("Sail from the side, to scale", shapes)
+    up = turned([(0.0, 1.0)], rake)[0]
+    out = (up[1], -up[0])
+    places = [(-4.0, foot + low + height), (-4.0, foot + low), (0.0, top + 16),
+              (4 + belly, foot + low + height / 2)]  # fmt: skip
+    head, edge, mast_top, bulge = turned(places, rake, (0, foot))
+    each = f.get("width_m", 0.18) * 1000 / 100
+    handles = [
+        Handle("height_m", head, (10 * up[0], 10 * up[1])),
+        Handle("low_m", edge, (10 * up[0], 10 * up[1])),
+        Handle("rake_deg", mast_top, about=(0.0, foot), turn=-1.0),
+        Handle("belly", bulge, (each * out[0], each * out[1])),
+    ]
+    return framed("Sail from the side, to scale", shapes, handles)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from math import cos, pi, radians, sin
 
 from thermion.core.builds import Part, Plan
-from thermion.core.kinds.base import Drawing, Shape
+from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.materials import FORMS, MATERIALS
 
 Point = tuple[float, float]
@@ -63,11 +63,14 @@ def tone_at(plan: Plan, place: str, empty: str = "slot") -> tuple[str, Part | No
     return MATERIALS[parts[-1].material].swatch, parts[-1]
 
 
-def framed(title: str, shapes: Sequence[Shape], *, margin: float = 15.0) -> Drawing:
+def framed(
+    title: str, shapes: Sequence[Shape], handles: Sequence[Handle] = (), *, margin: float = 15.0
+) -> Drawing:
     """The drawing with the window its shapes need, and room for the scale below."""
     xs = [x for shape in shapes for x, _ in shape.points]
     ys = [y for shape in shapes for _, y in shape.points]
     left, low = min(xs) - margin, min(ys) - margin - 30
     return Drawing(
-        title, (left, low, max(xs) - left + margin, max(ys) - low + margin), tuple(shapes)
-    )
+        title, (left, low, max(xs) - left + margin, max(ys) - low + margin), tuple(shapes),
+        tuple(handles),
+    )  # fmt: skip

@@ -17,6 +17,7 @@ from thermion.core.units import NotANumber, parse_plain
 from thermion.formats.tables import Column, Table
 from thermion.records import briefs
 from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.conclusions import known_in
 from thermion.records.errors import Refused
 from thermion.records.models import Challenge
 from thermion.web.forms import (
@@ -28,7 +29,7 @@ from thermion.web.forms import (
     text,
     tolerance_field,
 )
-from thermion.web.page import data_page, frame, open_challenge, writing
+from thermion.web.page import data_page, frame, open_challenge, reading, writing
 from thermion.web.pictures import drawing_svg
 from thermion.web.sections import after, sections_of
 
@@ -84,6 +85,8 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
             problem = refused
     status = 422 if problem or form.errors else 200
     more = MORE[section](challenge, brief, form) if section in MORE else {}
+    if section == "task":
+        more = {**more, "known": known_in(reading(), challenge_id)}
     values = frame(challenge, "brief", form=form, problem=problem, section=section,
                    sections=sections_of(brief), **more)  # fmt: skip
     return render_template(f"brief/{section}.html", **values), status

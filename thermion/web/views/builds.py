@@ -10,9 +10,11 @@ from flask.typing import ResponseReturnValue
 from thermion.core.builds import Part, Plan, check_limits, differences, tally
 from thermion.core.materials import FORMS, MATERIALS
 from thermion.core.units import NotANumber, parse_number, parse_plain, parse_temperature
+from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table
-from thermion.records import builds, store
+from thermion.records import attachments, builds, store
 from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.conclusions import known_in
 from thermion.records.errors import Refused
 from thermion.records.models import Version
 from thermion.web.page import data_page, frame, open_challenge, reading, svg_file, writing
@@ -41,7 +43,7 @@ def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
                 "over": check_limits(plan, brief.offers) if plan else [],
             }
         )
-    values = frame(challenge, "builds", cards=cards)
+    values = frame(challenge, "builds", cards=cards, known=known_in(reading(), challenge_id))
     return data_page(ending, "builds/index.html", lambda: _table(found.values(), brief),
                      f"builds-{challenge_id}", values)  # fmt: skip
 
@@ -77,15 +79,56 @@ def start(challenge_id: int) -> ResponseReturnValue:
 @bp.get("/versions/<int:version_id>.<any(csv,json):ending>")
 def version(version_id: int, ending: str | None = None) -> ResponseReturnValue:
     item = builds.get_version(reading(), version_id)
-    challenge = item.build.challenge
-    brief = brief_of(challenge)
-    values = frame(
-        challenge, "builds", version=item, team=item.build.team, states=builds.STATES,
-        state=_state(item, brief), materials=_shelf(brief),
-        versions=item.build.versions,
-    )  # fmt: skip
+    brief = brief_of(item.build.challenge)
+    values = _page(item, brief)
     return data_page(ending, "builds/version.html", lambda: _table([item.build], brief),
                      f"version-{version_id}", values)  # fmt: skip
+
+
+def _page(item: Version, brief: Brief, **more: Any) -> dict[str, Any]:
+    """Everything the page of a version shows."""
+    challenge = item.build.challenge
+    return frame(
+        challenge, "builds", version=item, team=item.build.team, states=builds.STATES,
+        state=_state(item, brief), materials=_shelf(brief), versions=item.build.versions,
+        others=[t for t in challenge.school_class.teams if t.id != item.build.team_id],
+        pictures=attachments.attachments_of(reading(), [item.id]).get(item.id, []),
+        known=known_in(reading(), challenge.id), **more,
+    )  # fmt: skip
+
+
+@bp.post("/versions/<int:version_id>/pictures")
+def attach(version_id: int) -> ResponseReturnValue:
+    """Keep a sketch or photograph, encoded anew without its place and device."""
+    sent = request.files.get("picture")
+    try:
+        data, width, height = encode_anew(sent.read() if sent else b"")
+        with writing() as session:
+            builds.get_version(session, version_id)
+            attachments.attach(session, version_id, data, width, height)
+    except builds.Gone:
+        raise
+    except Refused as refused:
+        item = builds.get_version(reading(), version_id)
+        page = _page(item, brief_of(item.build.challenge), problem=refused)
+        return render_template("builds/version.html", **page), 422
+    return redirect(url_for(".version", version_id=version_id), 303)
+
+
+@bp.post("/versions/<int:version_id>/pictures/<int:picture_id>/remove")
+def detach(version_id: int, picture_id: int) -> ResponseReturnValue:
+    with writing() as session:
+        attachments.detach(session, version_id, picture_id)
+    return redirect(url_for(".version", version_id=version_id), 303)
+
+
+@bp.get("/pictures/<int:picture_id>.jpg")
+def photograph(picture_id: int) -> Response:
+    data = attachments.picture_data(reading(), picture_id)
+    answer = Response(data, mimetype="image/jpeg")
+    answer.headers["Cache-Control"] = "private, max-age=3600"
+    answer.headers["Content-Security-Policy"] = "default-src 'none'; sandbox"
+    return answer
 
 
 @bp.get("/versions/<int:version_id>.svg")
@@ -140,6 +183,7 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
         },
         "prediction": setting.typed(item.prediction, brief.kind.prediction_for(brief.choices).unit),
         "note": item.change_note,
+        "idea": item.idea_team_id or 0,
         "units": setting.write(count.units, 0 if count.units == int(count.units) else 1),
         "impact": setting.write(count.impact, 0 if count.impact == int(count.impact) else 1),
         "used": dict(count.used),
@@ -147,8 +191,11 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
         "missing": [p.message for p in builds.problems(item, brief)],
         "hints": brief.kind.hints(plan),
         "changes": [{"where": c.where, "text": c.sentence} for c in changes],
-        "svg": drawing_svg(plan_drawing(plan, brief), changed=[c.where for c in changes],
-                           places=brief.kind.places),
+        "svg": drawing_svg(
+            plan_drawing(plan, brief), changed=[c.where for c in changes],
+            places=brief.kind.places, handles=item.state == "draft",
+            before=plan_drawing(builds.plan_of(before[0]), brief) if changes else None,
+        ),
     }  # fmt: skip
 
 
@@ -189,7 +236,12 @@ def _draft(
         prediction = _prediction(typed, brief) if typed else None
     except NotANumber as error:
         errors["prediction"] = str(error)
-    return builds.Draft(Plan(parts, factors), prediction, str(sent.get("note", ""))[:1000]), errors
+    others = {t.id for t in item.build.challenge.school_class.teams} - {item.build.team_id}
+    idea = sent.get("idea")
+    return builds.Draft(
+        Plan(parts, factors), prediction, str(sent.get("note", ""))[:1000],
+        idea if idea in others else None,
+    ), errors  # fmt: skip
 
 
 def _prediction(typed: str, brief: Brief) -> float:
@@ -237,12 +289,8 @@ def act(version_id: int, action: str) -> ResponseReturnValue:
             raise
         item = builds.get_version(reading(), version_id)
         brief = brief_of(item.build.challenge)
-        values = frame(
-            item.build.challenge, "builds", version=item, team=item.build.team,
-            states=builds.STATES, state=_state(item, brief), materials=_shelf(brief),
-            versions=item.build.versions, problem=refused,
-        )  # fmt: skip
-        return render_template("builds/version.html", **values), 422
+        page = _page(item, brief, problem=refused)
+        return render_template("builds/version.html", **page), 422
     if action in ("sign", "back", "delete", "issue"):
         return redirect(url_for(".index", challenge_id=challenge_id), 303)
     return redirect(url_for(".version", version_id=version_id), 303)

@@ -10,65 +10,34 @@ from typing import Any
 from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
-from thermion.core.claims import Claim
-from thermion.core.findings import Findings, Gain, Tried, VersionFinding
-from thermion.core.kinds.base import Condition, Metric
-from thermion.core.scoring import Score
-from thermion.core.units import unit_label
+from thermion.core.findings import Findings, Tried
+from thermion.core.kinds.base import applying
 from thermion.core.values import Figure
 from thermion.formats.tables import Column, Table
+from thermion.records import conclusions
 from thermion.records.briefs import Brief
+from thermion.records.builds import ideas_of
 from thermion.records.findings import Evidence, load_evidence
 from thermion.records.models import Challenge, Team
-from thermion.records.rig import AIR, checks_of, offsets
+from thermion.records.rig import checks_of, offsets
+from thermion.web.bars import Shown, bars, bars_svg, versions_chart
+from thermion.web.findings_words import (
+    effect_row,
+    figure_row,
+    firmness_sentence,
+    gain_row,
+    helped,
+    lead_sentence,
+    mismatch_words,
+    offsets_text,
+    score_rows,
+    suggested,
+)
 from thermion.web.page import data_page, database, frame, open_challenge, reading, svg_file
-from thermion.web.pictures import chart_svg, figure_text, findings_chart
+from thermion.web.pictures import chart_svg, findings_chart, points_chart
 from thermion.web.strips import strips
 
 bp = Blueprint("findings", __name__)
-
-
-@dataclass(frozen=True)
-class FigureCell:
-    text: str
-    pm: str
-    note: str
-
-
-@dataclass(frozen=True)
-class ScoreRow:
-    place: str
-    team: Team
-    version: int
-    arithmetic: str
-    total: str
-    pm: str
-    reason: str
-
-
-@dataclass(frozen=True)
-class FigureRow:
-    team: Team
-    version: int
-    runs: str
-    cells: tuple[FigureCell, ...]
-    predicted: str
-    missed: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class GainRow:
-    team: Team
-    before: int
-    after: int
-    verdict: str
-    word: str
-    change: str
-    interval: str
-    why: str
-    changes: tuple[str, ...]
-    cause: str
-    unfair: str
 
 
 @bp.get("/challenges/<int:challenge_id>/findings")
@@ -86,7 +55,15 @@ def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
 def _page(challenge_id: int) -> dict[str, Any]:
     """Everything the page shows; remembered until anything is stored."""
     challenge, brief = open_challenge(challenge_id)
-    return frame(challenge, "findings", **load_view(challenge, brief)[1])
+    kept = conclusions.conclusions_of(reading(), challenge_id)
+    return frame(
+        challenge,
+        "findings",
+        **load_view(challenge, brief)[1],
+        kept=kept,
+        carried=conclusions.carried_from(reading(), challenge_id),
+        later=conclusions.later_challenges(reading(), challenge),
+    )
 
 
 @bp.get("/challenges/<int:challenge_id>/findings/curves.svg")
@@ -106,35 +83,52 @@ def load_view(challenge: Challenge, brief: Brief) -> tuple[Evidence, dict[str, A
     evidence = load_evidence(
         reading(), challenge.id, brief, school=school, rehearsal=rehearsal, offsets=off
     )
-    view = present(challenge, brief, evidence, school, request.args.get("only", ""))
+    asked = Asked(request.args.get("only", ""), request.args.get("picture", ""),
+                  request.args.get("metric", ""))  # fmt: skip
+    view = present(challenge, brief, evidence, school, asked)
     said = "" if rehearsal else offsets_text(off, challenge, brief)
     return evidence, {**view, "rehearsal": rehearsal, "notes": [*([said] if said else []),
                                                                *view["notes"]]}  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What of the findings is looked at: some teams, one picture, one metric of it."""
+
+    only: str = ""
+    picture: str = ""
+    metric: str = ""
+
+
 def present(
-    challenge: Challenge, brief: Brief, evidence: Evidence, school: str, only: str = ""
+    challenge: Challenge, brief: Brief, evidence: Evidence, school: str, asked: Asked = Asked()
 ) -> dict[str, Any]:
     """Everything the page shows, as text in the class's units."""
     teams = {t.letter: t for t in challenge.school_class.teams}
     found = evidence.findings
     metrics = list(brief.kind.headline_for(brief.choices))
     view: dict[str, Any] = {
-        "school": school, "found": found, "metrics": metrics, "teams": teams, "only": only,
+        "school": school, "found": found, "metrics": metrics, "teams": teams, "only": asked.only,
+        "pictures": brief.kind.pictures_for(brief.choices), "picture": asked.picture,
+        "metric": asked.metric, "effects": [], "compared": [], "suggested": [],
         "chart": "", "scores": [], "figures": [], "gains": [], "unfair": [], "notes": [],
         "lead": "", "firmness": "", "tried": evidence.tried,
     }  # fmt: skip
     if found is None:
         return view
-    view["chart"] = _picture(evidence, found, teams, brief, only)
-    view["scores"] = _scores(found, teams, brief)
-    view["figures"] = [_figure_row(v, teams, metrics, brief) for v in found.versions]
-    view["gains"] = [_gain_row(g, teams, brief) for g in found.gains]
-    view["lead"] = _lead(found, teams, brief)
-    view["firmness"] = _firmness(found, teams, brief)
+    view |= _picture(evidence, found, teams, brief, asked)
+    view["scores"] = score_rows(found, teams, brief)
+    view["figures"] = [figure_row(v, teams, metrics, brief) for v in found.versions]
+    ideas = ideas_of(reading(), challenge.id)
+    view["gains"] = [gain_row(g, teams, brief, ideas) for g in found.gains]
+    view["helped"] = helped(ideas, teams)
+    view["effects"] = [effect_row(e, teams, brief) for e in found.effects[:6]]
+    view["suggested"] = suggested(view["scores"], view["gains"], view["effects"], found, brief)
+    view["lead"] = lead_sentence(found, teams, brief)
+    view["firmness"] = firmness_sentence(found, teams, brief)
     named = {c.key: c for c in brief.kind.conditions}
     view["unfair"] = [
-        f"Run {w.run_a} and run {w.run_b}: " + _mismatch(w.mismatches, named, brief)
+        f"Run {w.run_a} and run {w.run_b}: " + mismatch_words(w.mismatches, named, brief)
         for w in found.unfair
     ]
     view["notes"] = [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
@@ -142,148 +136,31 @@ def present(
 
 
 def _picture(
-    evidence: Evidence, found: Findings, teams: Mapping[str, Team], brief: Brief, only: str
-) -> str:
-    """Curves of a clocked test, or the attempts of a test by turns laid out by result."""
-    if brief.kind.strip:
-        laid = strips([t for t in evidence.tried if not only or t.team in only], teams, brief)
-        return render_template("pictures/strips.svg", chart=laid) if laid else ""
-    return chart_svg(findings_chart(evidence.tried, found, teams, brief, only))
-
-
-def offsets_text(off: Mapping[str, float], challenge: Challenge, brief: Brief) -> str:
-    """Which thermometers were set right, and by how much; empty when none was."""
-    names = {t.letter: t.name for t in challenge.school_class.teams} | {AIR: "air"}
-    said = [f"{names[k]} {brief.setting.show(-v, 'delta_degC', 1)}" for k, v in off.items()
-            if k in names]  # fmt: skip
-    return f"Thermometers set right by the check in one glass: {', '.join(said)}." if said else ""
-
-
-def _mismatch(items: Any, named: dict[str, Condition], brief: Brief) -> str:
-    def said(m: Any) -> str:
-        c = named[m.key]
-        if c.words:
-            return f"{c.label.lower()} {c.words[round(m.a)]} and {c.words[round(m.b)]}"
-        first = brief.setting.show(m.a, c.unit, 0, unit=False)
-        return f"{c.label.lower()} {first} and {brief.setting.show(m.b, c.unit, 0)}"
-
-    return "; ".join(said(m) for m in items)
-
-
-def _arithmetic(score: Score, brief: Brief) -> str:
-    """The sum as a class would write it: 72.5 °C − 6 units = 66.5."""
-    out = ""
-    write = brief.setting.write
-    for line in score.terms:
-        if line.value is None or line.contribution is None:
-            return out + f" … {brief.kind.metric(line.term.metric).label.lower()} not known"
-        digits = 0 if abs(line.value - round(line.value)) < 1e-6 else 1
-        times = "" if abs(line.term.weight) == 1 else f"{write(abs(line.term.weight), 2)} × "
-        over = "" if line.term.divisor == 1 else f" ÷ {write(line.term.divisor, 1)}"
-        sign = "− " if line.term.weight < 0 else "+ "
-        unit = unit_label(line.term.unit)
-        item = f"{times}{write(line.value, digits)} {unit}{over}"
-        out += f" {sign}{item}" if out or line.term.weight < 0 else item
-    return out.strip()
-
-
-def _scores(found: Findings, teams: dict[str, Team], brief: Brief) -> list[ScoreRow]:
-    latest = {v.team: v for v in found.versions}
-    write = brief.setting.write
-    rows = []
-    for placed in found.places:
-        v = latest[placed.key]
-        pm = f"± {write(2 * (v.score.se or 0.0), 1)}" if v.score.se else ""
-        rows.append(
-            ScoreRow(
-                f"{'=' if placed.shared else ''}{placed.place}", teams[v.team], v.version,
-                _arithmetic(v.score, brief), write(placed.value, 1), pm, "",
-            )
-        )  # fmt: skip
-    for v in found.without_score:
-        rows.append(ScoreRow("–", teams[v.team], v.version, _arithmetic(v.score, brief), "–", "",
-                             v.score.reason or "no reading yet"))  # fmt: skip
-    return rows
-
-
-def _figure_row(
-    v: VersionFinding, teams: dict[str, Team], metrics: list[Metric], brief: Brief
-) -> FigureRow:
-    cells = []
-    for m in metrics:
-        f = v.figures.get(m.key, Figure(reason="no reading yet"))
-        text = figure_text(f, m.unit, m.digits, brief.setting)
-        pm = ""
-        if f.value is not None and f.se:
-            size = brief.setting.from_si(f.se, m.unit) - (
-                brief.setting.from_si(0.0, m.unit) if m.unit == "degC" else 0.0
-            )
-            pm = f"± {brief.setting.write(2 * size, m.digits)}"
-        note = f.reason or "; ".join(f.notes)
-        cells.append(FigureCell(text, pm, note or ""))
-    predicted = brief.setting.show(v.prediction, brief.kind.prediction_for(brief.choices).unit, 0)
-    return FigureRow(teams[v.team], v.version, ", ".join(map(str, v.runs)), tuple(cells),
-                     predicted, v.missed)  # fmt: skip
-
-
-def _signed(value: float, unit: str, brief: Brief) -> str:
-    text = brief.setting.show(value, unit)
-    return text if value < 0 else f"+{text}"
-
-
-def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
-    low, high = _signed(claim.low, unit, brief), _signed(claim.high, unit, brief)
-    return _signed(claim.difference, unit, brief), f"95 % between {low} and {high}"
-
-
-def _gain_row(g: Gain, teams: dict[str, Team], brief: Brief) -> GainRow:
-    """A gain as shown: the corrected figure leads where the runs do not compare."""
-    metric = brief.kind.metric(g.metric)
-    unit = metric.unit if metric.unit != "degC" else "delta_degC"
-    change, interval = _claim_text(g.claim, unit, brief)
-    verdict, word, unfair = g.verdict, g.claim.word, ""
-    if g.mismatches:
-        named = {c.key: c for c in brief.kind.conditions}
-        differ = _mismatch(g.mismatches, named, brief)
-        if g.corrected:
-            unfair = f"Corrected for sun and air ({differ}); as read it was {change}."
-            change, interval = _claim_text(g.corrected, unit, brief)
-            verdict, word = g.corrected_verdict, g.corrected.word
-        else:
-            unfair, word = f"Not the same conditions: {differ}.", "not comparable"
-    return GainRow(
-        teams[g.team], g.before, g.after, verdict, word, change, interval, g.claim.why,
-        tuple(c.sentence for c in g.changes), g.cause.sentence, unfair,
-    )  # fmt: skip
-
-
-def _lead(found: Findings, teams: dict[str, Team], brief: Brief) -> str:
-    """One sentence on how sure the first place is."""
-    if not found.places:
-        return "No build has a score under this rule yet."
-    first = [p for p in found.places if p.place == 1]
-    names = [teams[p.key].name for p in first]
-    if found.lead is None:
-        return f"{names[0]} alone has a score."
-    if len(first) > 1:
-        return f"{', '.join(names[:-1])} and {names[-1]} share first place: too close to call."
-    second = teams[found.places[1].key].name
-    lead = brief.setting.write(abs(found.lead.difference), 1)
-    word = {"clear": "clear", "leaning": "leaning, not sure", "too close to call": "too close"}
-    return f"{names[0]} leads {second} by {lead}: {word[found.lead.word]}."
-
-
-def _firmness(found: Findings, teams: dict[str, Team], brief: Brief) -> str:
-    weight = found.firmness
-    if weight.term is None or weight.change is None or weight.winner is None:
-        return ""
-    term = found.versions[0].score.terms[weight.term].term
-    name = brief.kind.metric(term.metric).label.lower()
-    share = f"{abs(weight.change) * 100:.0f} %"
-    way = "more" if weight.change > 0 else "less"
-    if abs(weight.change) > 3:
-        return "No small change of the rule would change the winner."
-    return f"If {name} counted {share} {way}, {teams[weight.winner].name} would win."
+    evidence: Evidence, found: Findings, teams: Mapping[str, Team], brief: Brief, asked: Asked
+) -> dict[str, Any]:
+    """The picture asked for, or the family's first, as an SVG; with the metric of all versions."""
+    pictures = brief.kind.pictures_for(brief.choices)
+    shown = [Shown(v.team, v.version, v.figures) for v in found.versions
+             if not asked.only or v.team in asked.only]  # fmt: skip
+    headline = [m.key for m in brief.kind.headline_for(brief.choices)]
+    keys = dict.fromkeys((brief.kind.efficiency, *headline))
+    compared = applying([brief.kind.metric(k) for k in keys], brief.choices)
+    if asked.picture == "versions":
+        metric = next((m for m in compared if m.key == asked.metric), compared[0])
+        chart = bars_svg(versions_chart(shown, metric, teams, brief))
+        return {"chart": chart, "picture": "versions", "metric": metric.key, "compared": compared}
+    picture = next((p for p in pictures if p.key == asked.picture), pictures[0])
+    tried = [t for t in evidence.tried if not asked.only or t.team in asked.only]
+    if picture.form == "curves":
+        chart = chart_svg(findings_chart(evidence.tried, found, teams, brief, asked.only))
+    elif picture.form == "points":
+        chart = chart_svg(points_chart(tried, picture, teams, brief))
+    elif picture.form == "strips":
+        laid = strips(tried, picture, teams, brief)
+        chart = render_template("pictures/strips.svg", chart=laid) if laid else ""
+    else:
+        chart = bars_svg(bars(shown, picture, teams, brief))
+    return {"chart": chart, "picture": picture.key, "compared": compared}
 
 
 def _table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:

@@ -8,7 +8,7 @@ from flask import Blueprint, Response, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.formats.exchange import export_challenge, file_name, import_challenge, read_file
-from thermion.records import runs
+from thermion.records import conclusions, runs
 from thermion.records.classes import list_classes
 from thermion.records.errors import Refused
 from thermion.web.page import data_page, frame, named, once, open_challenge, reading, writing
@@ -24,7 +24,17 @@ def index(challenge_id: int) -> ResponseReturnValue:
     found = runs.runs_of(reading(), challenge_id)
     counts = {r.id: len(runs.current_readings(reading(), [r.id])) for r in found[-12:]}
     return render_template(
-        "record.html", **frame(challenge, "record", runs=found, counts=counts, sheets=SHEETS)
+        "record.html",
+        **frame(
+            challenge,
+            "record",
+            runs=found,
+            counts=counts,
+            sheets=SHEETS,
+            kept=conclusions.conclusions_of(reading(), challenge_id),
+            carried=conclusions.carried_from(reading(), challenge_id),
+            later=conclusions.later_challenges(reading(), challenge),
+        ),
     )
 
 

@@ -9,21 +9,20 @@ from zoneinfo import ZoneInfo
 
 from flask import Blueprint, Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from wtforms import Field
+from wtforms import BooleanField, Field
 
-from thermion.core.kinds.base import Reads
-from thermion.core.units import Setting
 from thermion.probes.simulated import SimulatedProbe
 from thermion.records import builds, rig, runs
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
-from thermion.records.models import Challenge, Entry, Reading, Run
+from thermion.records.models import Challenge, Entry, Run
 from thermion.records.readings import (
     Implausible,
     ReadingInput,
     save_reading,
 )
 from thermion.records.waves import apart, next_wave
+from thermion.web.bars import run_bars
 from thermion.web.charts import TALL, WIDE
 from thermion.web.errors import status_of
 from thermion.web.forms import condition_field, form_of, long_text, pick
@@ -37,7 +36,10 @@ from thermion.web.page import (
     writing,
 )
 from thermion.web.pictures import chart_svg, run_chart
+from thermion.web.run_state import cell_of, minutes_text, shown, state_of, word_pictures
 from thermion.web.run_tables import readings_table, runs_table
+from thermion.web.views.later import later_panel
+from thermion.web.views.race import race_board, race_page
 from thermion.web.views.station import station_board, station_page
 
 bp = Blueprint("runs", __name__)
@@ -93,6 +95,8 @@ def _run_fields(brief: Brief) -> dict[str, Field]:
         for c in brief.kind.settings(brief.choices)
         if c.actual
     }
+    if brief.kind.control:
+        fields["control"] = BooleanField(f"Control beside them: {brief.kind.control}", default=True)
     fields["note"] = long_text("Sky, place, anything unusual", 500)
     speeds = [("1", "1× – the real test"), ("30", "30× – rehearsal"), ("60", "60× – rehearsal")]
     fields["speed"] = pick("Clock", speeds, "1")
@@ -107,6 +111,7 @@ def _create(session: Any, challenge_id: int, brief: Brief, form: Any) -> Run:
         version_ids=[int(v) for v in request.form.getlist("version") if v.isdigit() and v != "0"],
         conditions=conditions, rehearsal=speed != 1.0, speed=speed, note=form["note"].data or "",
         apart_s=apart(session, challenge_id),
+        control="control" in form and bool(form["control"].data),
     )  # fmt: skip
 
 
@@ -120,13 +125,21 @@ def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
 @bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
 def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
-    if brief.kind.test == "turns":
+    if brief.kind.held == "races" and ending is None:
+        return race_page(item, challenge, brief)
+    if brief.kind.held != "marks":
         return station_page(item, challenge, brief, ending)
     if ending is not None:
         return data_page(ending, "", lambda: readings_table([item], brief),
                          f"run-{item.number}-readings", {"setting": brief.setting})  # fmt: skip
     values = frame(
-        challenge, "runs", run=item, state=_state(item, brief), chart=_chart(item, brief)
+        challenge,
+        "runs",
+        run=item,
+        state=state_of(item, brief),
+        chart=_chart(item, brief),
+        words=word_pictures(brief),
+        later=later_panel(item, brief, challenge.school_class.zone),
     )
     return render_template("runs/run.html", **values)
 
@@ -135,10 +148,12 @@ def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run: clock, next mark, curves; no controls."""
     item, challenge, brief = open_run(run_id)
-    if brief.kind.test == "turns":
+    if brief.kind.held == "races":
+        return race_board(item, challenge, brief)
+    if brief.kind.held == "turns":
         return station_board(item, challenge, brief)
     values = frame(
-        challenge, "runs", run=item, state=_state(item, brief), chart=_chart(item, brief)
+        challenge, "runs", run=item, state=state_of(item, brief), chart=_chart(item, brief)
     )
     return render_template("runs/board.html", **values)
 
@@ -146,10 +161,13 @@ def board(run_id: int) -> ResponseReturnValue:
 @bp.get("/runs/<int:run_id>/state.json")
 def state(run_id: int) -> ResponseReturnValue:
     item, _, brief = open_run(run_id)
-    return jsonify(_state(item, brief))
+    return jsonify(state_of(item, brief))
 
 
 def _chart(item: Run, brief: Brief, height: float = TALL) -> str:
+    """Curves of the run so far; of a scale in words, when each row got where it counts."""
+    if brief.read_at(air=False).words:
+        return run_bars(reading(), item, brief)
     found = runs.current_readings(reading(), [item.id])
     return chart_svg(run_chart(item.entries, found, brief, height))
 
@@ -163,100 +181,7 @@ def curves(run_id: int) -> Response:
     return svg_file(_chart(item, brief, WIDE), f"run-{item.number}-curves")
 
 
-def _cell(item: Reading, earlier: int, setting: Setting, read: Reads) -> dict[str, Any]:
-    """A reading as the grid shows it."""
-    shown = setting.show(item.value, read.unit, read.digits, unit=False)
-    return {
-        "id": item.id,
-        "text": "" if item.value is None else shown,
-        "time": minutes_text(item.time_s),
-        "timed": item.timed,
-        "question": item.question,
-        "suggestion": setting.typed(item.suggestion, read.unit, 1),
-        "earlier": earlier,
-        "source": item.source,
-    }
-
-
-def _shown(item: Reading, brief: Brief, air: set[int]) -> str:
-    read = brief.read_at(item.entry_id in air)
-    return brief.setting.show(item.value, read.unit, read.digits)
-
-
-def minutes_text(seconds: float) -> str:
-    whole = round(seconds)
-    return f"{whole // 60}:{whole % 60:02d}"
-
-
-def _state(item: Run, brief: Brief) -> dict[str, Any]:
-    """The whole run for the grid: rows, clocks with their marks, cells."""
-    setting = brief.setting
-    air = {e.id for e in item.entries if e.version_id is None}
-    cells = {
-        f"{entry}|{phase}|{mark:g}": _cell(
-            cell.reading, cell.earlier, setting, brief.read_at(entry in air)
-        )
-        for (entry, phase, mark), cell in runs.cells(reading(), item).items()
-    }
-    logged = _logged_cells(item, brief, cells)
-    return {
-        "now": datetime.now(UTC).isoformat(),
-        "speed": item.speed,
-        "rehearsal": item.rehearsal,
-        "closed": item.closed_at is not None,
-        "unit": setting.label(brief.read_at(air=False).unit),
-        "rows": [_row(e) for e in item.entries],
-        "phases": [
-            {
-                "key": c.phase,
-                "label": brief.kind.phase(c.phase).label,
-                "begin": brief.kind.phase(c.phase).begin,
-                "started": c.started_at.isoformat() if c.started_at else None,
-                "slots": [
-                    {"mark": s.mark_s, "key": f"{s.mark_s:g}", "until": s.due_until_s,
-                     "label": f"{s.mark_s / 60:g}"}
-                    for s in c.slots
-                ],
-            }
-            for c in runs.clocks(item, brief)
-        ],
-        "cells": {**logged, **cells},
-    }  # fmt: skip
-
-
-def _logged_cells(item: Run, brief: Brief, cells: dict[str, Any]) -> dict[str, Any]:
-    """For marks without a reading, the logger's value nearest in time, shown but not stored."""
-    out = {}
-    found = [r for r in runs.current_readings(reading(), [item.id]) if r.mark_s is None]
-    by: dict[tuple[int, str], list[Reading]] = {}
-    for r in found:
-        by.setdefault((r.entry_id, r.phase), []).append(r)
-    for clock in runs.clocks(item, brief):
-        for slot in clock.slots:
-            reach = (slot.due_until_s - slot.due_from_s) / 4
-            for entry in item.entries:
-                key = f"{entry.id}|{clock.phase}|{slot.mark_s:g}"
-                near = [r for r in by.get((entry.id, clock.phase), [])
-                        if abs(r.time_s - slot.mark_s) <= reach]  # fmt: skip
-                if near and key not in cells:
-                    best = min(near, key=lambda r: abs(r.time_s - slot.mark_s))
-                    out[key] = _cell(
-                        best, 0, brief.setting, brief.read_at(entry.version_id is None)
-                    )
-    return out
-
-
-def _row(entry: Entry) -> dict[str, Any]:
-    if entry.version is None:
-        return {"id": entry.id, "name": "Air", "letter": "", "shape": "", "colour": "air",
-                "version": ""}  # fmt: skip
-    team = entry.version.build.team
-    return {"id": entry.id, "name": team.name, "letter": team.letter, "shape": team.shape,
-            "colour": team.colour, "version": entry.version.number,
-            "offset": entry.offset_s}  # fmt: skip
-
-
-@bp.post("/runs/<int:run_id>/<any(start,close,delete):action>")
+@bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")
 def act(run_id: int, action: str) -> ResponseReturnValue:
     with writing() as session:
         item = runs.get_run(session, run_id)
@@ -266,9 +191,11 @@ def act(run_id: int, action: str) -> ResponseReturnValue:
             runs.start_phase(session, item, brief, request.form.get("phase", ""))
         elif action == "close":
             runs.close_run(item)
+        elif action == "reopen":
+            runs.reopen_run(item)
         else:
             runs.delete_run(session, item)
-    if action == "start":
+    if action in ("start", "reopen"):
         return redirect(url_for(".run", run_id=run_id), 303)
     if action == "close":
         apart = {"rehearsal": 1} if item.rehearsal else {}
@@ -298,7 +225,9 @@ def save(run_id: int) -> ResponseReturnValue:
         return jsonify(error=refused.message, field="value", suggestion=refused.suggestion), 422
     except Refused as refused:
         return jsonify(error=refused.message, field=refused.field), status_of(refused)
-    cell = _cell(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.read)
+    cell = cell_of(
+        saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.read
+    )
     return jsonify(cell=cell, note=saved.check.message, repeated=saved.repeated)
 
 
@@ -336,9 +265,9 @@ def history(run_id: int, reading_id: int) -> ResponseReturnValue:
     """A value and what stood there before, newest first."""
     item, challenge, brief = open_run(run_id)
     zone = ZoneInfo(challenge.school_class.zone)
-    air = {e.id for e in item.entries if e.version_id is None}
+    air = {e.id for e in item.entries if e.is_air}
     rows = [
-        {"text": _shown(r, brief, air), "time": minutes_text(r.time_s),
+        {"text": shown(r, brief, air), "time": minutes_text(r.time_s),
          "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"), "source": r.source}
         for r in runs.history(reading(), reading_id)
     ]  # fmt: skip
@@ -366,7 +295,7 @@ def probe(run_id: int) -> ResponseReturnValue:
             ReadingInput(entry.id, clock.phase, float(sent["mark"]), typed,
                          str(sent["client_id"])[:64], now, source="probe", keep=True),
         )  # fmt: skip
-    return jsonify(cell=_cell(saved.reading, 0, brief.setting, saved.read))
+    return jsonify(cell=cell_of(saved.reading, 0, brief.setting, saved.read))
 
 
 def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:

@@ -16,6 +16,7 @@ from thermion.core.week import PHASES
 from thermion.records import week
 from thermion.records.briefs import Brief
 from thermion.records.classes import get_class
+from thermion.records.conclusions import known_in
 from thermion.records.models import Challenge
 from thermion.web.page import open_challenge, reading
 from thermion.web.pictures import drawing_svg
@@ -52,7 +53,8 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
                    for c in applying(brief.kind.criteria, brief.choices)],
         "school": brief.kind.school(challenge.school, brief.choices)
         if challenge.school != "own" else None,
-        "timing": task, "warned": _warned(challenge, brief),
+        "known": known_in(reading(), challenge.id), "timing": task,
+        "warned": _warned(challenge, brief),
     }  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from thermion.records.week import bell_of, timing_of
 from thermion.web.page import data_page, frame, open_challenge, reading, writing
 from thermion.web.pictures import drawing_svg, plan_drawing
 from thermion.web.run_tables import attempts_table
+from thermion.web.views.later import later_panel
 
 bp = Blueprint("station", __name__)
 
@@ -53,8 +54,8 @@ def station_page(
     if ending is not None:
         return data_page(ending, "", lambda: attempts_table([item], brief),
                          f"run-{item.number}-attempts", {"setting": brief.setting})  # fmt: skip
-    values = _values(item, challenge, brief)
-    chosen = _chosen(values["queue"], item)
+    values = station_values(item, challenge, brief)
+    chosen = values["chosen"]
     correct = request.args.get("correct", type=int)
     old = next((r for r in values["rows"] if r.id == correct), None)
     if old is not None:
@@ -68,6 +69,8 @@ def station_page(
         "typed": typed or {}, "observations": brief.kind.observations,
         "picture": drawing_svg(plan_drawing(builds.plan_of(chosen.version), brief))
         if chosen is not None and chosen.version is not None else "",
+        "later": later_panel(item, brief, challenge.school_class.zone, chosen.id)
+        if chosen is not None else None,
     }  # fmt: skip
     page = render_template("runs/station.html", **frame(challenge, "runs", run=item, **values))
     return page, 422 if problem else 200
@@ -75,13 +78,14 @@ def station_page(
 
 def station_board(item: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
     """The projector's window: who is on, who is next, what came out."""
-    values = _values(item, challenge, brief)
+    values = station_values(item, challenge, brief)
     return render_template(
         "runs/station_board.html", **frame(challenge, "runs", run=item, **values)
     )
 
 
-def _values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, Any]:
+def station_values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, Any]:
+    """Queue, waits, attempts and whose turn is noted: what every page of a queue shows."""
     rows = attempts.current_attempts(reading(), [item.id])
     timing = timing_of(reading(), challenge, brief)
     queue = attempts.queue_of(item, rows, timing)
@@ -98,6 +102,7 @@ def _values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, Any]:
         "rows": rows, "queue": queue, "on": [by_id[i] for i in queue.on],
         "after": [by_id[i] for i in queue.after[:2]], "waits": waits, "fits": fits,
         "lines": [_line(r, by_id[r.entry_id], brief) for r in rows], "by_id": by_id,
+        "chosen": _chosen(queue, item),
     }  # fmt: skip
 
 
@@ -133,8 +138,8 @@ def _line(row: AttemptRow, entry: Entry, brief: Brief) -> Line:
             digits = 0 if read.resolution >= 1 else 1
             numbers.append(brief.setting.show(value, read.unit, digits))
     seen = tuple(o.seen for o in brief.kind.observations if o.key in row.seen.split())
-    version = entry.version.number if entry.version else 1
-    return Line(row, entry, f"{version}{row.adjusted}", tuple(numbers), seen)
+    version = f"v{entry.version.number}{row.adjusted}" if entry.version else ""
+    return Line(row, entry, version, tuple(numbers), seen)
 
 
 @bp.post("/runs/<int:run_id>/attempts")

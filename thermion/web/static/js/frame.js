@@ -31,6 +31,15 @@ document.addEventListener(
   true,
 );
 
+// A sentence that fills a field when it is chosen; it can still be changed there.
+document.addEventListener("click", (event) => {
+  const chosen = event.target.closest("[data-fill]");
+  if (!chosen) return;
+  const field = document.querySelector(chosen.dataset.fill);
+  field.value = chosen.textContent.trim();
+  field.focus();
+});
+
 // Print buttons, and the bell: minutes left in the lesson, counted down while the page is open.
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-print]")) window.print();

@@ -18,6 +18,8 @@ document.addEventListener("alpine:init", () => {
     dirty: false,
     busy: false,
     timer: 0,
+    drag: null,
+    idea: 0,
     page: null,
     picture: null,
 
@@ -28,7 +30,10 @@ document.addEventListener("alpine:init", () => {
       Object.assign(this, given);
       this.prediction = given.state.prediction;
       this.note = given.state.note;
-      this.select("window");
+      this.idea = String(given.state.idea);
+      this.select(this.page.querySelector("button[data-place]").dataset.place);
+      window.addEventListener("pointermove", (event) => this.pull(event));
+      window.addEventListener("pointerup", () => (this.drag = null));
     },
 
     get hints() {
@@ -84,6 +89,45 @@ document.addEventListener("alpine:init", () => {
     pointed() {
       const place = this.$event.target.closest("[data-place]");
       if (place) this.select(place.dataset.place);
+    },
+
+    // ---- handles: a factor is pulled on the drawing; its slider says the same in a number
+    grab() {
+      const event = this.$event;
+      const handle = event.target.closest("[data-handle]");
+      if (!handle || !this.editable) return;
+      event.preventDefault();
+      const svg = handle.ownerSVGElement;
+      const toDrawing = svg.getScreenCTM().inverse();
+      const input = this.page.querySelector(`[data-factor="${handle.dataset.handle}"]`);
+      const numbers = (text) => (text || "").split(" ").map(Number);
+      this.drag = {
+        toDrawing,
+        input,
+        from: new DOMPoint(event.clientX, event.clientY).matrixTransform(toDrawing),
+        value: Number(input.value),
+        step: numbers(handle.dataset.step),
+        about: handle.dataset.about ? numbers(handle.dataset.about) : null,
+        turn: Number(handle.dataset.turn),
+      };
+    },
+
+    pull(event) {
+      const d = this.drag;
+      if (!d) return;
+      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(d.toDrawing);
+      let more;
+      if (d.about) {
+        const angle = (p) => (Math.atan2(d.about[1] - p.y, p.x - d.about[0]) * 180) / Math.PI;
+        const turned = ((angle(at) - angle(d.from) + 540) % 360) - 180;
+        more = turned / d.turn;
+      } else {
+        const [sx, sy] = d.step;
+        more = ((at.x - d.from.x) * sx + (at.y - d.from.y) * sy) / (sx * sx + sy * sy);
+      }
+      const before = d.input.value;
+      d.input.value = String(d.value + more); // the slider keeps to its ends and steps
+      if (d.input.value !== before) d.input.dispatchEvent(new Event("input", { bubbles: true }));
     },
 
     select(key) {
@@ -190,6 +234,7 @@ document.addEventListener("alpine:init", () => {
         factors: this.state.factors,
         prediction: this.prediction,
         note: this.note,
+        idea: Number(this.idea),
       };
       try {
         const { status, body } = await window.thermion.send("PUT", this.url, sent);

@@ -124,6 +124,7 @@ document.addEventListener("alpine:init", () => {
         ...row,
         name: (row.version > 1 ? `${row.name} ${row.version}` : row.name) + this.startOf(row),
         tone: `team-${row.colour}`,
+        deviceTone: row.device ? `device-${row.device}` : "",
         path: PATHS[row.shape] || "",
         cells: phase.slots.map((slot, i) => this.cell(row, r, phase, slot, i, due, sent)),
       }));
@@ -144,8 +145,10 @@ document.addEventListener("alpine:init", () => {
         key,
         editing,
         text,
+        icon: row.scaled && text !== "" ? `#word-${text}` : "",
+        textTone: row.scaled ? "num text-xs" : "",
         typed: editing ? this.typed : "",
-        label: `${row.name}, minute ${slot.label}${missed ? ", not read" : ""}`,
+        label: `${row.name}${row.device ? ` ${row.device}` : ""}, minute ${slot.label}${missed ? ", not read" : ""}`,
         tone: { "is-due": i === due, "is-missed": missed },
         look: {
           "is-asked": Boolean(question) && !wrong,
@@ -204,6 +207,7 @@ document.addEventListener("alpine:init", () => {
       if (!this.cursor || !/^[\d.,+−-]$/.test(event.key)) return false;
       this.typed = this.overwrite ? event.key : this.typed + event.key;
       this.overwrite = false;
+      if (this.oneKey(this.typed)) this.commit();
       event.preventDefault();
       return true;
     },
@@ -217,6 +221,21 @@ document.addEventListener("alpine:init", () => {
     typing(event) {
       this.typed = event.target.value;
       this.overwrite = false;
+      if (this.oneKey(this.typed)) this.commit();
+    },
+
+    /** A value of a scale in words is one key: it keeps and goes on at once. */
+    oneKey(typed) {
+      if (!this.cursor || !/^\d$/.test(typed) || !this.server.words[Number(typed)]) return false;
+      const entry = Number(this.cursor.split("|")[0]);
+      return Boolean((this.server.rows.find((row) => row.id === entry) || {}).scaled);
+    },
+
+    pointAt() {
+      if (!this.cursor) return;
+      this.typed = this.$event.currentTarget.dataset.word;
+      this.wake();
+      this.commit();
     },
 
     commit() {
