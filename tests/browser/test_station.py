@@ -56,11 +56,11 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew):
     expect(page.get_by_label("Rise", exact=True)).to_have_value("60")
     page.get_by_label("Time", exact=True).fill("2.4")
     page.keyboard.press("Enter")  # three taps: point, time, Enter
-    expect(page.get_by_label("Attempts")).to_contain_text("1, 60.0 cm, 2.4 s")
+    expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 60.0 cm, 2.4 s")
     expect(page.locator("form h2")).to_contain_text("Dunlin")
     page.get_by_role("heading", name="On now").click()
     page.locator("body").press("0")  # nothing moved: one key
-    expect(page.get_by_label("Attempts")).to_contain_text("1, 0.0 cm")
+    expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 0.0 cm")
     page.get_by_label("Hub slipped on the shaft").check()
     expect(page.get_by_text("What turned, the rotor or the shaft?")).to_be_visible()
     page.get_by_label("Rise", exact=True).fill("70")
@@ -75,7 +75,7 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew):
     page.get_by_role("link", name="Correct this attempt").first.click()
     page.get_by_label("Rise", exact=True).fill("60")
     page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_label("Attempts")).to_contain_text("1, 60.0 cm, 9.0 s")
+    expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 60.0 cm, 9.0 s")
     page.goto(f"/challenges/{challenge}/findings")
     check_access(page)
     expect(page.get_by_text("Godwit").first).to_be_visible()

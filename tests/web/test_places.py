@@ -162,11 +162,11 @@ def test_while_a_clock_runs_every_page_of_the_class_leads_back_to_it(client, cre
     run = started(crew)
     for address in ("/challenges/1/builds", "/challenges/1/findings", "/challenges/1/record"):
         shown = page(client, address)
-        assert "Run 1 is going" in shown
+        assert "Keeper&#39;s supper, minute" in shown
         assert f'href="/runs/{run}"' in shown
     assert "Back to the run" not in page(client, f"/runs/{run}")
     client.post(f"/runs/{run}/close")
-    assert "Run 1 is going" not in page(client, "/challenges/1/builds")
+    assert "Going on:" not in page(client, "/challenges/1/builds")
 
 
 def test_findings_are_new_after_every_reading_and_remembered_between(client, crew):

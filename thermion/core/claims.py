@@ -51,7 +51,6 @@ def compare(
     resolution: float,
     pooled_sd: float | None = None,
     statistic: Literal["mean", "median"] = "mean",
-    at_once: int = 1,
 ) -> Claim:
     """Difference of two builds from their repeated tries.
 
@@ -62,8 +61,6 @@ def compare(
     pooled_sd : the class's within-build spread, used where a side has a single try.
     statistic : difference of means or of medians (the median's se is √(π/2) larger,
         its asymptotic value for normal spread).
-    at_once : how many such comparisons are made together; the interval is widened so that all
-        of them hold with 95 % (Bonferroni).
 
     Returns
     -------
@@ -93,8 +90,7 @@ def compare(
     se = sqrt(spread2 + 2 * step**2 / 12.0)
     if parts is not None and spread2 == 0 and difference != 0 and step == 0:
         known_spread = min(x.size, y.size) > 1
-    level = 1 - (1 - P95) / max(at_once, 1)
-    reach = float(ndtri(level)) if dof == inf else float(stdtrit(dof, level))
+    reach = float(ndtri(P95)) if dof == inf else float(stdtrit(dof, P95))
     reach68 = float(ndtri(P68)) if dof == inf else float(stdtrit(dof, P68))
     size = abs(difference)
     if size > reach * se and known_spread:
@@ -180,13 +176,12 @@ def improvement(
     *,
     resolution: float = 0.0,
     pooled_sd: float | None = None,
-    at_once: int = 1,
 ) -> tuple[Literal["better", "worse", "changed"], Claim]:
     """Second version against the same team's first: v2 − v1 and which way that is.
 
     Without a direction of better it has only changed.
     """
-    claim = compare(v2, v1, resolution=resolution, pooled_sd=pooled_sd, at_once=at_once)
+    claim = compare(v2, v1, resolution=resolution, pooled_sd=pooled_sd)
     if direction == "none" or claim.difference == 0:
         return "changed", claim
     gained = (claim.difference > 0) == (direction == "higher")

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import sqrt
 from typing import Literal
 
+import numpy as np
+from scipy.special import stdtrit
+
 from thermion.core.builds import Plan
-from thermion.core.claims import Claim, improvement
+from thermion.core.claims import P68, P95, Claim
 from thermion.core.values import Direction
 
 LEAST = 2  # builds on each side, below which nothing is said
@@ -49,11 +53,35 @@ def material_effects(
     for teams, names in told.items():
         those = [value for team, _, value in builds if team in teams]
         others = [value for team, _, value in builds if team not in teams]
-        verdict, claim = improvement(others, those, better, resolution=resolution,
-                                     at_once=len(told))  # fmt: skip
+        claim = _student(those, others, resolution, len(told))
         rest = tuple(t for t, _, _ in builds if t not in teams)
         caution = "These builds differ in other ways too: a hint to test, not a cause."
         if len(names) > 1:
             caution = "Always used together here, so nobody can say which did it."
-        out.append(Effect(tuple(names), teams, rest, verdict, claim, caution))
+        out.append(Effect(tuple(names), teams, rest, _way(claim, better), claim, caution))
     return sorted(out, key=lambda e: -abs(e.claim.difference) / (e.claim.se or 1e-12))
+
+
+def _student(a: Sequence[float], b: Sequence[float], step: float, at_once: int) -> Claim:
+    """Difference of two groups of builds by Student's t, one spread for both, which two builds
+    alone cannot show; the 95 % interval holds for all `at_once` comparisons together."""
+    x, y = np.array(a), np.array(b)
+    dof = x.size + y.size - 2
+    squares = float(((x - x.mean()) ** 2).sum() + ((y - y.mean()) ** 2).sum())
+    se = sqrt(squares / dof * (1 / x.size + 1 / y.size) + step**2 / 6.0)
+    difference = float(x.mean() - y.mean())
+    reach = float(stdtrit(dof, 1 - (1 - P95) / at_once)) * se
+    lean = float(stdtrit(dof, 1 - (1 - P68) / at_once)) * se
+    word: Literal["clear", "leaning", "too close to call"] = "too close to call"
+    if abs(difference) > reach and squares > 0:
+        word = "clear"
+    elif abs(difference) > lean:
+        word = "leaning"
+    return Claim(difference, se, difference - reach, difference + reach, word,
+                 "from the spread between builds")  # fmt: skip
+
+
+def _way(claim: Claim, better: Direction) -> Literal["better", "worse", "changed"]:
+    if better == "none" or claim.difference == 0:
+        return "changed"
+    return "better" if (claim.difference > 0) == (better == "higher") else "worse"

@@ -180,7 +180,14 @@ def _judge(
     tolerance: Mapping[str, float],
     better: Direction,
 ) -> Findings:
+    again = _again(kind, tried)
+    units = kind.metric_units()
     spread = pooled_sd([v.tries for v in versions if v.tries])
+    if spread is None:
+        spread = pooled_sd(
+            [[s.total for f in each if (s := score(rule, f, units)).total is not None]
+             for each in again]
+        )  # fmt: skip
     latest = {v.team: v for v in versions}
     scored = {team: v.tries for team, v in latest.items() if v.tries}
     step = max((v.score.se or 0.0 for v in latest.values()), default=0.0) * sqrt(12.0)
@@ -209,7 +216,7 @@ def _judge(
         tuple(places),
         lead,
         tuple(v for v in latest.values() if v.team not in {p.key for p in places}),
-        tuple(_gains(kind, tried, versions, fitted, tolerance, step, spread, better)),
+        tuple(_gains(kind, tried, versions, fitted, again, tolerance, step, spread, better)),
         tuple(unfair),
         places_fair,
         sensitivity(
@@ -226,6 +233,13 @@ def _judge(
             for t in tried
         },
     )
+
+
+def _again(kind: Kind, tried: Sequence[Tried]) -> list[list[Mapping[str, Figure]]]:
+    """The figures of every attempt that is the same test again, version by version and run."""
+    singles = [list(kind.repeats(t.trial)) for t in tried]
+    fitted = iter(kind.fit([s for each in singles for s in each]))
+    return [[next(fitted).figures for _ in each] for each in singles if each]
 
 
 def _interval(figure: Figure) -> Reached | None:
@@ -270,6 +284,7 @@ def _gains(
     tried: Sequence[Tried],
     versions: Sequence[VersionFinding],
     fitted: Mapping[tuple[str, int, int], Fitted],
+    again: Sequence[Sequence[Mapping[str, Figure]]],
     tolerance: Mapping[str, float],
     step: float,
     spread: float | None,
@@ -288,6 +303,11 @@ def _gains(
 
     every = [[f.value or 0.0 for _, f in values(of)] for of in tries.values()]
     metric_spread = pooled_sd([v for v in every if v])
+    if metric_spread is None:
+        metric_spread = pooled_sd(
+            [[v for f in each if (v := f.get(metric.key, Figure()).value) is not None]
+             for each in again]
+        )  # fmt: skip
     out = []
     for before, after in pairwise(versions):
         if before.team != after.team:

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from thermion.core.builds import Part, Plan
+from thermion.core.curves import first_crossing
 from thermion.core.materials import MATERIALS
 from thermion.records import (
     briefs,
@@ -197,13 +198,14 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
         )  # fmt: skip
         points = [(t, v) for t, v in zip(trace.time_s, trace.value, strict=True) if t > 0]
         for t, v in points[1::2]:
+            if v >= target:
+                break
             moment = clock + timedelta(seconds=t)
             race_records.read_probe(session, run, brief, typed=f"{v:.1f}", pressed_at=moment,
                                     client_id=f"{key}-{t:g}", now=moment)  # fmt: skip
-            if v >= target:
-                break
-        there = next((t for t, v in points if v >= target), None)
-        end = clock + timedelta(seconds=max(there or 0.0, t) + 0.4)
+        cross = first_crossing(trace.time_s, trace.value, target, direction="up")
+        there = cross.time_s
+        end = clock + timedelta(seconds=(there or t) + 0.4)
         race_records.stop_race(session, run, brief, key="", pressed_at=end, client_id=f"{key}-end",
                                at_target=there is not None, now=end,
                                seen=("warm",) if warm else ())  # fmt: skip

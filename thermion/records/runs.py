@@ -260,17 +260,42 @@ def history(session: Session, reading_id: int) -> list[Reading]:
     return out
 
 
-def running_run(session: Session, class_id: int, now: datetime) -> Run | None:
-    """The run of this class whose clock is going, newest first; None if there is none."""
-    return session.scalar(
-        select(Run)
+@dataclass(frozen=True)
+class Going:
+    """A run that is going: its challenge, since when [s], and how it is held."""
+
+    run_id: int
+    number: int
+    challenge_id: int
+    title: str
+    since_s: float
+    held: str
+
+
+def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
+    """The runs of this class that are going, in the order of the challenges.
+
+    Several clocked tests and stations can be on in one class at once.
+    """
+    rows = session.execute(
+        select(
+            Run.id,
+            Run.number,
+            Challenge.id,
+            Challenge.title,
+            Challenge.kind,
+            Run.speed,
+            func.max(RunPhase.started_at),
+        )
         .join(Run.challenge)
         .join(Run.phases)
-        .where(
-            Challenge.class_id == class_id,
-            Run.closed_at.is_(None),
-            RunPhase.started_at > now - timedelta(hours=6),
-        )
-        .order_by(RunPhase.started_at.desc())
-        .limit(1)
-    )
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
+        .group_by(Run.id)
+        .having(func.max(RunPhase.started_at) > now - timedelta(hours=6))
+        .order_by(Challenge.position, Run.number)
+    ).all()
+    return [
+        Going(run_id, number, challenge_id, title, (now - started).total_seconds() * speed,
+              get_kind(kind).held)
+        for run_id, number, challenge_id, title, kind, speed, started in rows
+    ]  # fmt: skip

@@ -15,7 +15,9 @@ from thermion.records.findings import run_figures
 from thermion.records.models import Run, Team
 from thermion.web.charts import SHAPES, Tick, nice_ticks
 
-WIDTH, LEFT, RIGHT, TOP = 760.0, 150.0, 40.0, 34.0
+WIDTH, LEFT, RIGHT = 760.0, 150.0, 40.0
+LINE, FIRST = 22.0, 10.0  # a line of words above the bars, and room before the first bar
+LETTER = 8.2  # width of a letter of a legend, on average
 LEAST_ROW, GAP = 34.0, 5.0
 
 
@@ -73,7 +75,8 @@ class BarChart:
     rows: tuple[Row, ...]
     ticks: tuple[Tick, ...]
     foot: float
-    legend: tuple[tuple[str, str], ...] = ()
+    legend: tuple[tuple[str, str, float], ...] = ()  # tone, words, where they stand
+    top: float = 26.0
     against: tuple[float, float] | None = None
     against_label: str = ""
     width: float = WIDTH
@@ -109,7 +112,7 @@ class _Axis:
 
     def __init__(self, values: Sequence[float], steps: int = 8) -> None:
         low, high = min([0.0, *values]), max([*values, 1e-9])
-        ticks = nice_ticks(low, high * 1.04, steps)
+        ticks = nice_ticks(low, high + 0.04 * (high - low), steps)
         self.low, self.high = ticks[0], ticks[-1]
         self.scale = (WIDTH - LEFT - RIGHT) / (self.high - self.low)
         self.ticks = tuple(Tick(self.x(t), f"{t:g}".replace("-", "−")) for t in ticks)
@@ -154,12 +157,21 @@ def bars(
     if not shown or not values:
         return None
     axis = _Axis(values)
+    legend = _legend(
+        [*zip(tones, picture.labels or [m.label for m in metrics], strict=False)]
+        if metrics[1:] else [], inside,
+    )  # fmt: skip
+    band, band_label = None, ""
+    if against is not None and common:
+        band = _band(controls[0], against, axis, brief)
+        band_label = f"{against.label}: {figure_words(controls[0], against, brief)}"
+    top = FIRST + LINE * (bool(legend) + bool(band_label))
     count = 1 if stacked else len(metrics) + len(inside)
     thick = min(18.0, max(9.0, 220.0 / max(len(shown) * count, 1)))
     height = max(LEAST_ROW, count * thick + (count - 1) * 2 + GAP * 2)
     rows = []
     for i, s in enumerate(shown):
-        y = TOP + i * height
+        y = top + i * height
         made = _stack(s, metrics, tones, axis, y, height, brief) if stacked else [
             _bar(s, m, axis, y + GAP + k * (thick + 2), thick, tones[k], brief)
             for k, m in enumerate([*metrics, *inside])
@@ -168,19 +180,30 @@ def bars(
         there = [b for b in made if b is not None]
         note = "" if there else next((r for r in reasons if r), "not read")
         rows.append(_row(s, teams, y + height / 2, tuple(there), note))
-    legend = list(zip(tones, (m.label for m in metrics), strict=False)) if metrics[1:] else []
-    legend += [("b-control", m.label) for m in inside]
-    band, band_label = None, ""
-    if against is not None and common:
-        ends = _ends(controls[0], against, brief)
-        if ends is not None:
-            low = ends[0] if controls[0].value is None else ends[1] or 0.0
-            band = (axis.x(low), axis.x(ends[1]) if ends[1] is not None else WIDTH - RIGHT)
-            band_label = f"{against.label}: {figure_words(controls[0], against, brief)}"
     unit = brief.setting.label(metrics[0].unit)
     name = metrics[0].label if len(metrics) == 1 else picture.label
     return BarChart(picture.label, f"{name}, {unit}" if unit else name, tuple(rows), axis.ticks,
-                    TOP + len(shown) * height + 4, tuple(legend), band, band_label)  # fmt: skip
+                    top + len(shown) * height + 4, legend, top - 6, band, band_label)  # fmt: skip
+
+
+def _legend(
+    named: Sequence[tuple[str, str]], inside: Sequence[Metric]
+) -> tuple[tuple[str, str, float], ...]:
+    """What each look stands for, side by side."""
+    out, at = [], LEFT
+    for tone, label in [*named, *(("b-control", m.label) for m in inside)]:
+        out.append((tone, label, at))
+        at += 34 + LETTER * len(label)
+    return tuple(out)
+
+
+def _band(control: Figure, metric: Metric, axis: _Axis, brief: Brief) -> tuple[float, float] | None:
+    """Where the control's time lies, across all rows."""
+    ends = _ends(control, metric, brief)
+    if ends is None:
+        return None
+    low = ends[0] if control.value is None else ends[1] or 0.0
+    return axis.x(low), axis.x(ends[1]) if ends[1] is not None else WIDTH - RIGHT
 
 
 def _same(a: Figure, b: Figure) -> bool:
@@ -245,14 +268,15 @@ def versions_chart(
     for s in shown:
         figure = s.figures.get(metric.key, Figure())
         half = _half_width(figure, metric, brief)
-        values += [x + d for x in _reach(figure, metric, brief) for d in (-half, half)]
+        for x in _reach(figure, metric, brief):
+            values += [x + half, x - half if x < half and x < 0 else x]
     if not values:
         return None
     axis = _Axis(values)
     height = max(LEAST_ROW, min(52.0, 320.0 / len(by)))
     rows = []
     for i, (letter, mine) in enumerate(by.items()):
-        y, dots, trail, note = TOP + (i + 0.5) * height, [], [], ""
+        y, dots, trail, note = FIRST + (i + 0.5) * height, [], [], ""
         for s in mine:
             figure = s.figures.get(metric.key, Figure())
             words = figure_words(figure, metric, brief)
@@ -263,7 +287,8 @@ def versions_chart(
             x = axis.x(reach[-1])
             step = y + (len(dots) - (len(mine) - 1) / 2) * min(11.0, height / (len(mine) + 1))
             half = _half_width(figure, metric, brief)
-            whisker = (axis.x(reach[-1] - half), axis.x(reach[-1] + half)) if half else None
+            low = max(axis.x(reach[-1] - half), LEFT)
+            whisker = (low, axis.x(reach[-1] + half)) if half else None
             sign = "" if figure.value is not None else ("≥" if figure.at_least is not None else "≤")
             dots.append(Dot(x, step, f"M{x:.1f},{step:.1f}{SHAPES[teams[letter].shape]}",
                             f"{sign}{s.version}", whisker,
@@ -273,7 +298,7 @@ def versions_chart(
         rows.append(Row(y, teams[letter].name, teams[letter].colour, (), tuple(dots), path, note))
     unit = brief.setting.label(metric.unit)
     return BarChart(f"{metric.label} of all versions", f"{metric.label}, {unit}".rstrip(", "),
-                    tuple(rows), axis.ticks, TOP + len(by) * height + 4)  # fmt: skip
+                    tuple(rows), axis.ticks, FIRST + len(by) * height + 4, top=6.0)  # fmt: skip
 
 
 def bars_svg(chart: BarChart | None) -> str:

@@ -274,10 +274,12 @@ def firmness_sentence(found: Findings, teams: dict[str, Team], brief: Brief) -> 
     weight = found.firmness
     if weight.term is None or weight.change is None or weight.winner is None:
         return ""
+    if len(found.versions[0].score.terms) == 1:  # one term alone cannot be outweighed
+        return ""
     term = found.versions[0].score.terms[weight.term].term
     name = brief.kind.metric(term.metric).label.lower()
     share = f"{abs(weight.change) * 100:.0f} %"
     way = "more" if weight.change > 0 else "less"
-    if abs(weight.change) > 3:
+    if weight.change <= -1 or weight.change > 3:
         return "No small change of the rule would change the winner."
     return f"If {name} counted {share} {way}, {teams[weight.winner].name} would win."

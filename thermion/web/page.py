@@ -25,7 +25,7 @@ from thermion.formats.tables import Table, to_csv, to_json
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.database import Database
 from thermion.records.models import Challenge, Receipt, SchoolClass
-from thermion.records.runs import running_run
+from thermion.records.runs import going_runs
 from thermion.records.standing import paths
 from thermion.records.week import bell_of, class_in_lesson, timing_of
 
@@ -79,7 +79,7 @@ def frame(challenge: Challenge, place: str, **values: Any) -> dict[str, Any]:
         "setting": brief.setting,
         "place": place,
         "path": paths(session, [challenge])[challenge.id],
-        "running": running_run(session, challenge.class_id, datetime.now(UTC)),
+        "going": going_runs(session, challenge.class_id, datetime.now(UTC)),
         **values,
     }
 

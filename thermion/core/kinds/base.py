@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
 from thermion.core.builds import Plan
@@ -66,6 +66,7 @@ __all__ = [
     "Trial",
     "When",
     "applying",
+    "each_attempt",
 ]  # fmt: skip
 
 
@@ -190,6 +191,15 @@ Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figu
 Suggest = Callable[[Sequence[Attempt], Mapping[str, float]], tuple[dict[str, float], str]]
 
 
+def each_attempt(trial: Trial) -> list[Trial]:
+    """A trial by its fair attempts, where each is the same test again."""
+    return [replace(trial, attempts=(a,)) for a in trial.fair()]
+
+
+def _no_repeats(_: Trial) -> list[Trial]:
+    return []
+
+
 def _as_read(values: Mapping[str, float], _: Mapping[str, float]) -> dict[str, float]:
     return dict(values)
 
@@ -260,6 +270,8 @@ class Kind:
     draw_word: Callable[[int], Drawing] | None = None  # a value of a scale in words, drawn
     correct: Correct = _no_correction
     suggest: Suggest = _no_suggestion  # values to fill in for the next attempt, and why
+    # the same test again inside one trial, which shows how much a try varies
+    repeats: Callable[[Trial], Sequence[Trial]] = _no_repeats
     # what follows at once from the values of an attempt and the rig
     complete: Callable[[Mapping[str, float], Mapping[str, float]], dict[str, float]] = _as_read
     # height of an attempt in a picture of points, under the rig

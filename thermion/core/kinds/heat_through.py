@@ -29,6 +29,7 @@ from thermion.core.kinds.base import (
     RigCheck,
     Trace,
     Trial,
+    each_attempt,
 )
 from thermion.core.kinds.race_body import draw_race, race_constant, race_hints
 from thermion.core.kinds.schools import (
@@ -274,6 +275,7 @@ KIND = Kind(
     draw=draw_race,
     course=course,
     simulate=simulate,
+    repeats=each_attempt,
     bench=Bench(
         set_up_s=300, read_s=10, fit_s=30, run_s=180, reset_s=60,
         kit=(

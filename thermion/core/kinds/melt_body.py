@@ -106,24 +106,23 @@ def draw_melt(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
 
 def draw_stage(stage: int) -> Drawing:
     """A cube of the sample as it looks at a stage, 0 firm to 4 liquid, in a window of 40 by 30."""
-    front = [(7.0, 3.0), (27.0, 3.0), (27.0, 21.0), (7.0, 21.0)]
+    tone = "sample" if stage == 0 else "melting"
     if stage <= 1:
         shapes = [
-            polygon(front, "sample"),
-            polygon([(7, 21), (13, 27), (33, 27), (27, 21)], "sample"),
-            polygon([(27, 3), (33, 9), (33, 27), (27, 21)], "sample"),
+            polygon([(7, 3), (27, 3), (27, 21), (7, 21)], tone),
+            polygon([(7, 21), (13, 27), (33, 27), (27, 21)], tone),
+            polygon([(27, 3), (33, 9), (33, 27), (27, 21)], tone),
         ]
         if stage == 1:
-            shapes += [line("gloss", (10, 13), (17, 19)), line("gloss", (11, 8), (21, 17)),
-                       line("gloss", (18, 23), (26, 25))]  # fmt: skip
+            shapes += [line("gloss", (10, 12), (16, 18)), line("gloss", (11, 6), (22, 17))]
     elif stage == 2:
-        shapes = [polygon(_rounded(5, 3, 35, 25, 8), "sample")]
+        shapes = [polygon(_rounded(5, 3, 35, 25, 8), tone)]
     elif stage == 3:
         dome = [(20 - 18 * cos(pi * i / 24), 3 + 13 * sin(pi * i / 24)) for i in range(25)]
-        shapes = [polygon(dome, "sample")]
+        shapes = [polygon(dome, tone)]
     else:
-        pool = [(20 - 19 * cos(pi * i / 12), 5 + 3.2 * sin(pi * i / 12)) for i in range(24)]
-        shapes = [polygon(pool, "sample"), line("gloss", (10, 6), (19, 7))]
+        pool = [(20 - 19 * cos(pi * i / 12), 6 + 4 * sin(pi * i / 12)) for i in range(24)]
+        shapes = [polygon(pool, tone), line("gloss", (10, 7), (19, 8))]
     return Drawing(f"Stage {stage}", (0.0, 0.0, 40.0, 30.0), tuple(shapes))
 
 

@@ -150,13 +150,13 @@ KIND = Kind(
     reads_air=False,
     pictures=(
         Picture("intervals", "When it got there", "bars", metrics=("fast", "slow"),
-                against="control", tones=("heat", "cold")),
+                against="control", tones=("heat", "cold"), labels=("fast one", "slow one")),
     ),
     efficiency="slow_ratio",
     metrics=(
-        Metric("fast", "Fast one reached the stage after", "minute", "lower"),
-        Metric("slow", "Slow one reached the stage after", "minute", "higher"),
-        Metric("control", "Control reached it after", "minute", "none"),
+        Metric("fast", "Fast one got there after", "minute", "lower"),
+        Metric("slow", "Slow one got there after", "minute", "higher"),
+        Metric("control", "Control got there after", "minute", "none"),
         Metric("fast_ratio", "Fast, of the control's time", "dimensionless", "lower", 2),
         Metric("slow_ratio", "Slow, of the control's time", "dimensionless", "higher", 2),
         Metric("beats", "Devices that beat the control", "dimensionless", "higher", 0),

@@ -103,6 +103,7 @@ class Reads:
     limit: str = ""  # condition that is its upper end
     optional: bool = False
     zero: bool = False  # 0 when nothing moved, lifted or was caught
+    things: tuple[str, str] = ("", "")  # what is counted: one, many
 
     @property
     def digits(self) -> int:
@@ -143,6 +144,7 @@ class Picture:
     metrics: tuple[str, ...] = ()
     against: str = ""
     tones: tuple[Literal["heat", "cold", "water", "lost", "plain"], ...] = ("plain", "lost")
+    labels: tuple[str, ...] = ()  # of the metrics in the picture, where theirs are long
     when: When = None
 
 

@@ -26,6 +26,7 @@ from thermion.core.kinds.base import (
     RigCheck,
     Trace,
     Trial,
+    each_attempt,
 )
 from thermion.core.kinds.rain_body import collector_model, draw_rain, rain_hints, tray_share
 from thermion.core.kinds.schools import (
@@ -51,7 +52,7 @@ STEP_M3 = 1e-6  # a measuring jug or cylinder read to 1 mL
 LEAK_CHECKS_S = (0.0, 300.0, 600.0)
 SPRAYS = ("dosing", "sprays")
 SQUEEZES = 10  # in each fill of the check that tells what one spray gives
-STORED = Reads("store", "Water in the store", "milliliter", 0, 5000, 1)
+STORED = Reads("store", "Leak check: water in the store", "milliliter", 0, 5000, 1)
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -194,7 +195,8 @@ KIND = Kind(
     test="turns",
     reads=(
         Reads("poured_m3", "Water in", "milliliter", 1, 5000, 1, when=("dosing", "jug")),
-        Reads("sprays", "Sprays", "dimensionless", 1, 2000, 1, whole=True, when=SPRAYS),
+        Reads("sprays", "Sprays", "dimensionless", 1, 2000, 1, whole=True,
+              things=("spray", "sprays"), when=SPRAYS),
         Reads("caught_m3", "Water caught", "milliliter", 0, 5000, 1, scale="jug",
               limit="dose_m3", zero=True),
     ),
@@ -304,6 +306,7 @@ KIND = Kind(
     hints=rain_hints,
     draw=draw_rain,
     simulate=simulate,
+    repeats=each_attempt,
     bench=Bench(
         fit_s=30, run_s=60, reset_s=60,
         kit=(

@@ -26,6 +26,7 @@ from thermion.core.kinds.base import (
     Reads,
     RigCheck,
     Trial,
+    each_attempt,
 )
 from thermion.core.kinds.sail_body import draw_sail, rolling_mass, sail_area, sail_hints, sail_model
 from thermion.core.kinds.schools import (
@@ -263,6 +264,7 @@ KIND = Kind(
     hints=sail_hints,
     draw=draw_sail,
     simulate=simulate,
+    repeats=each_attempt,
     bench=Bench(
         fit_s=30, run_s=30, reset_s=30,
         kit=(

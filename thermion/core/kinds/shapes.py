@@ -67,8 +67,8 @@ def framed(
     title: str, shapes: Sequence[Shape], handles: Sequence[Handle] = (), *, margin: float = 15.0
 ) -> Drawing:
     """The drawing with the window its shapes need, and room for the scale below."""
-    xs = [x for shape in shapes for x, _ in shape.points]
-    ys = [y for shape in shapes for _, y in shape.points]
+    points = [p for shape in shapes for p in shape.points] + [h.at for h in handles]
+    xs, ys = [x for x, _ in points], [y for _, y in points]
     left, low = min(xs) - margin, min(ys) - margin - 30
     return Drawing(
         title, (left, low, max(xs) - left + margin, max(ys) - low + margin), tuple(shapes),

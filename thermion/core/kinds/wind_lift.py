@@ -211,7 +211,7 @@ KIND = Kind(
     test="turns",
     reads=(
         Reads("load", "Load, weights in the cup", "dimensionless", 0, 200, 1, whole=True,
-              limit="weights"),
+              limit="weights", things=("weight", "weights")),
         Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5, scale="string", limit="height_m",
               zero=True),
         Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True),

@@ -80,7 +80,7 @@ def _curve(race: Race | None, brief: Brief) -> str:
     return chart_svg(
         curves(
             [line], title="The probe in this race", y_label=setting.label(read.unit),
-            x_label="seconds", x_end=max(60.0, trace.time_s[-1] * 1.15), height=250.0,
+            x_label="seconds", x_end=max(60.0, trace.time_s[-1] * 1.15), height=190.0,
             level=setting.from_si(level, "degC"), level_text="target",
         )
     )  # fmt: skip

@@ -136,7 +136,8 @@ def _line(row: AttemptRow, entry: Entry, brief: Brief) -> Line:
             numbers.append(read.words[min(round(value), len(read.words) - 1)])
         else:
             digits = 0 if read.resolution >= 1 else 1
-            numbers.append(brief.setting.show(value, read.unit, digits))
+            things = read.things[0 if value == 1 else 1]
+            numbers.append(f"{brief.setting.show(value, read.unit, digits)} {things}".strip())
     seen = tuple(o.seen for o in brief.kind.observations if o.key in row.seen.split())
     version = f"v{entry.version.number}{row.adjusted}" if entry.version else ""
     return Line(row, entry, version, tuple(numbers), seen)

@@ -144,7 +144,17 @@ window.thermion.runClock = {
     return this.startReady ? "" : `End ${this.active.label.toLowerCase()} now?`;
   },
 
+  /** Without a reading of the control there is nothing to measure the others against. */
+  get controlUnread() {
+    const control = this.server.rows.find((row) => row.control);
+    const read = Object.entries(this.server.cells).some(
+      ([key, cell]) => control && key.startsWith(`${control.id}|`) && cell.text !== "",
+    );
+    return Boolean(control) && !read;
+  },
+
   get closeSure() {
+    if (this.controlUnread) return "The control was not read. Close anyway?";
     return this.closeClass ? "" : "Close before the last mark?";
   },
 
