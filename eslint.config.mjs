@@ -5,7 +5,7 @@ export default [
       ecmaVersion: 2023,
       sourceType: "script",
       globals: {
-        Alpine: "readonly", Intl: "readonly", AudioContext: "readonly", clearTimeout: "readonly", console: "readonly",
+        Alpine: "readonly", Intl: "readonly", AudioContext: "readonly", performance: "readonly", clearTimeout: "readonly", console: "readonly",
         crypto: "readonly", DOMParser: "readonly", DOMPoint: "readonly", Event: "readonly", document: "readonly", fetch: "readonly", localStorage: "readonly",
         location: "readonly", setInterval: "readonly", setTimeout: "readonly", window: "readonly",
       },

@@ -52,6 +52,18 @@ def database(tmp_path: Path):
     made.close()
 
 
+def pytest_terminal_summary(terminalreporter):
+    """What a reading costs in keys and taps, as the browser tests counted it."""
+    said = [
+        value for report in terminalreporter.getreports("passed")
+        for name, value in report.user_properties if name == "effort"
+    ]  # fmt: skip
+    if said:
+        terminalreporter.section("keys or taps for one reading")
+        for line in sorted(set(said)):
+            terminalreporter.line(line)
+
+
 class Crew:
     """A class of three teams with one oven challenge, driven as a teacher would."""
 

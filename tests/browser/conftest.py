@@ -7,6 +7,7 @@ import shutil
 import socket
 import time
 import urllib.request
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -91,6 +92,39 @@ def page(browser, server):
     yield opened
     context.close()
     assert faults == []
+
+
+COUNT_KEYS = """
+  for (const kind of ["keydown", "pointerdown"])
+    window.addEventListener(kind, () => {
+      sessionStorage.effort = Number(sessionStorage.effort || 0) + 1;
+    }, true);
+"""
+
+
+class Effort:
+    """Keys and taps as the page itself gets them, reading by reading."""
+
+    def __init__(self, page: Page, note) -> None:
+        self.page, self.note = page, note
+        page.context.add_init_script(COUNT_KEYS)
+
+    def count(self) -> int:
+        return self.page.evaluate("Number(sessionStorage.effort || 0)")
+
+    @contextmanager
+    def of(self, what: str, most: int):
+        """What is done in the block is one reading; it may cost at most so many keys or taps."""
+        before = self.count()
+        yield
+        used = self.count() - before
+        self.note("effort", f"{what}: {used} (aim {most})")
+        assert 0 < used <= most, what
+
+
+@pytest.fixture
+def effort(page, record_property) -> Effort:
+    return Effort(page, record_property)
 
 
 @pytest.fixture

@@ -212,7 +212,7 @@ def test_another_school_scores_at_once_and_the_page_prints(page, crew: Crew, tmp
     expect(page.locator("section[aria-label=Scores] tbody tr").first).to_contain_text("Dunlin")
     press(page, "Thrift")
     expect(page.locator("section[aria-label=Scores]")).to_contain_text("units")
-    expect(page.locator("a[aria-current=true]")).to_have_text("Thrift")
+    expect(page.get_by_label("Ways of scoring").locator("[aria-current]")).to_have_text("Thrift")
     pdf = page.pdf(path=tmp_path / "findings.pdf", format="A4", landscape=True)
     assert pdf[:4] == b"%PDF"
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -48,19 +50,22 @@ def point(page, share_x: float, share_y: float) -> None:
     page.mouse.click(box["x"] + box["width"] * share_x, box["y"] + box["height"] * share_y)
 
 
-def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew):
+def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effort):
     challenge = ready(crew, "wind_lift")
     begin(page, challenge)
     expect(page.get_by_text("try 1 (lifts nothing yet)")).to_be_visible()
-    point(page, 0.5, 20 / 300)  # the top of the string
-    expect(page.get_by_label("Rise", exact=True)).to_have_value("60")
-    page.get_by_label("Time", exact=True).fill("2.4")
-    page.keyboard.press("Enter")  # three taps: point, time, Enter
-    expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 60.0 cm, 2.4 s")
+    with effort.of("wind lift, an attempt with its time", 3):
+        page.keyboard.press("s")  # the stopwatch
+        page.wait_for_timeout(700)
+        point(page, 0.5, 20 / 300)  # the top of the string, which stops it
+        expect(page.get_by_label("Rise", exact=True)).to_have_value("60")
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Attempts")).to_contain_text(re.compile(r"60.0 cm, \d[.]\d s"))
     expect(page.locator("form h2")).to_contain_text("Dunlin")
     page.get_by_role("heading", name="On now").click()
-    page.locator("body").press("0")  # nothing moved: one key
-    expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 0.0 cm")
+    with effort.of("wind lift, nothing moved", 1):
+        page.locator("body").press("0")
+        expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 0.0 cm")
     page.get_by_label("Hub slipped on the shaft").check()
     expect(page.get_by_text("What turned, the rotor or the shaft?")).to_be_visible()
     page.get_by_label("Rise", exact=True).fill("70")
@@ -78,18 +83,23 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew):
     expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 60.0 cm, 9.0 s")
     page.goto(f"/challenges/{challenge}/findings")
     check_access(page)
-    expect(page.get_by_text("Godwit").first).to_be_visible()
     expect(page.locator("tr", has_text="Dunlin").first).to_contain_text("0")
+    expect(page.get_by_role("img", name="Power against load")).to_be_visible()
+    page.get_by_role("link", name="All versions").click()
+    check_access(page)
+    page.get_by_role("link", name="Best power tried").click()
+    expect(page.get_by_role("img", name="Best power tried of all versions")).to_be_visible()
 
 
-def test_a_sail_run_is_pointed_at_on_the_track(page, crew):
+def test_a_sail_run_is_pointed_at_on_the_track(page, crew, effort):
     challenge = ready(crew, "sail_run")
     begin(page, challenge)
-    point(page, (20 + 960 * 0.5) / 1000, 0.5)
-    expect(page.get_by_label("Where it stopped", exact=True)).to_have_value("120")
-    page.get_by_label("held", exact=True).check()
-    page.keyboard.press("Enter")
-    expect(page.get_by_label("Attempts")).to_contain_text("120 cm, held")
+    with effort.of("sail run, an attempt with how the sail stood", 3):
+        point(page, (20 + 960 * 0.5) / 1000, 0.5)
+        expect(page.get_by_label("Where it stopped", exact=True)).to_have_value("120")
+        page.get_by_text("held", exact=True).click()
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Attempts")).to_contain_text("120 cm, held")
     page.get_by_role("button", name="Absent").click()
     expect(page.get_by_label("Queue")).to_contain_text("absent")
     page.get_by_role("button", name="Take back").click()
@@ -103,14 +113,25 @@ def test_a_sail_run_is_pointed_at_on_the_track(page, crew):
     expect(page.get_by_text("≥ 240").first).to_be_visible()
 
 
-def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, crew):
+def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, crew, effort):
     challenge = ready(crew, "rain_catch")
     begin(page, challenge)
     expect(page.get_by_label("Water in", exact=True)).to_have_value("200")
-    point(page, 0.3, (280 - 260 * 0.4) / 300)
-    expect(page.get_by_label("Water caught", exact=True)).to_have_value("80")
-    page.keyboard.press("Enter")
-    expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 80 mL")
+    with effort.of("rain catch, a shower", 3):
+        point(page, 0.3, (280 - 260 * 0.4) / 300)
+        expect(page.get_by_label("Water caught", exact=True)).to_have_value("80")
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 80 mL")
+    leak = page.get_by_role("region", name="Leak check: water in the store")
+    for typed in ("78", "90"):
+        page.goto(f"{page.url.split('?')[0]}?entry=1")
+        leak.get_by_role("textbox").fill(typed)
+        leak.get_by_role("button", name="Note").click()
+    expect(page.get_by_role("alert")).to_contain_text("More water than at the check before")
+    leak.get_by_role("button", name="Take back").last.click()
+    leak.get_by_role("button", name="Sure?").click()
+    expect(leak).not_to_contain_text("90 mL")
+    page.goto(page.url.split("?")[0])
     page.get_by_label("Water caught", exact=True).fill("230")
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_role("alert")).to_contain_text("at most 200 mL")
@@ -118,9 +139,10 @@ def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, cre
     expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 0 mL")
     page.goto(f"/challenges/{challenge}/findings")
     expect(page.locator("tr", has_text="Avocet").last).to_contain_text("40")
+    expect(page.get_by_role("img", name="Caught and lost")).to_be_visible()
 
 
-def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew):
+def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew, effort):
     from datetime import UTC, datetime, timedelta
 
     from tests.records.test_ice import Ice
@@ -134,9 +156,10 @@ def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew):
     cell = page.locator("input.cell-input")
     cell.wait_for()
     for typed in ("21.5", "9", "14"):  # air, then the jars: digits and Enter each
-        page.keyboard.type(typed, delay=40)
-        page.keyboard.press("Enter")
-        page.wait_for_timeout(250)
+        with effort.of(f"ice, {typed}", len(typed) + 1):
+            page.keyboard.type(typed, delay=40)
+            page.keyboard.press("Enter")
+            page.wait_for_timeout(250)
     expect(page.locator("tr", has_text="Dunlin").last).to_contain_text("14")
     expect(page.get_by_text("water drained (mL)")).to_be_visible()
     page.goto(f"/challenges/{ice.id}/findings")

@@ -198,7 +198,7 @@ def stop_race(
 def false_start(session: Session, run: Run, key: str, client_id: str) -> None:
     """The race does not count; its readings stay in the record. A second time is harmless."""
     race = race_on(session, run)
-    if race is None or race.key != key:
+    if race is None or (key and race.key != key):
         return
     session.add(
         AttemptRow(entry_id=race.entry.id, values={START.key: race.start_c}, withdrawn=True,

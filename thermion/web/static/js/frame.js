@@ -33,9 +33,9 @@ document.addEventListener(
 
 // A sentence that fills a field when it is chosen; it can still be changed there.
 document.addEventListener("click", (event) => {
-  const chosen = event.target.closest("[data-fill]");
+  const chosen = event.target.closest("[data-sentence]");
   if (!chosen) return;
-  const field = document.querySelector(chosen.dataset.fill);
+  const field = document.querySelector(chosen.dataset.sentence);
   field.value = chosen.textContent.trim();
   field.focus();
 });

@@ -100,7 +100,6 @@
     race = started;
     find("ask").hidden = true;
     show();
-    going.querySelector("#probe").focus();
   }
 
   let asked = null;
@@ -118,6 +117,7 @@
     if (typed.trim()) {
       race = { key: "", started: pressed, readings: [] };
       show();
+      going.querySelector("#probe").focus();
     }
   }
 

@@ -18,6 +18,7 @@ window.thermion.runOutbox = {
       supersedes: stored && stored.source !== "file" ? stored.id : null,
       ...more,
     };
+    this.puts += 1;
     this.outbox.push(item);
     this.keepOutbox();
     this.flush();
@@ -84,6 +85,7 @@ window.thermion.runOutbox = {
 
   async sync() {
     if (this.sending || this.outbox.length || this.probing) return;
+    const before = this.puts;
     try {
       const response = await fetch(this.urls.state);
       if (response.status === 410) {
@@ -91,15 +93,17 @@ window.thermion.runOutbox = {
         return;
       }
       if (!response.ok) throw new Error("away");
-      const before = JSON.stringify(this.server.cells);
+      const state = await response.json();
+      if (this.puts !== before) return; // older than what was read meanwhile
+      const cells = JSON.stringify(this.server.cells);
       const wasActive = this.active.key;
-      this.take(await response.json());
+      this.take(state);
       this.offline = false;
       if (this.active.key !== wasActive) {
         this.view = this.active.key;
         this.due = -1;
       }
-      if (JSON.stringify(this.server.cells) !== before) {
+      if (JSON.stringify(this.server.cells) !== cells) {
         this.redraw();
         if (this.typed === "" && !this.detailOpen() && this.cursor !== null) this.home();
       }

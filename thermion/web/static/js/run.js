@@ -27,6 +27,7 @@ document.addEventListener("alpine:init", () => {
     typed: "",
     overwrite: false,
     outbox: [],
+    puts: 0,
     wrong: {},
     bubbleKey: "",
     sound: true,

@@ -23,6 +23,44 @@
     }
   }
 
+  // The stopwatch: S starts and stops it; pointing at where it ended stops it too.
+  const watch = form.querySelector("[data-watch]");
+  const idle = watch ? watch.innerHTML : "";
+  let started = null;
+
+  function seconds() {
+    return ((performance.now() - started) / 1000).toFixed(1);
+  }
+
+  function stopWatch() {
+    if (started === null) return;
+    form.elements.time_s.value = seconds();
+    started = null;
+    watch.innerHTML = idle;
+    watch.classList.remove("key-go");
+  }
+
+  function press() {
+    if (started !== null) return stopWatch();
+    started = performance.now();
+    watch.classList.add("key-go");
+    return undefined;
+  }
+
+  if (watch) {
+    watch.addEventListener("click", press);
+    setInterval(() => {
+      if (started !== null) watch.textContent = `${seconds()} s: stop`;
+    }, 100);
+    document.addEventListener("keydown", (event) => {
+      if (event.key.toLowerCase() !== "s" || event.ctrlKey || event.metaKey || event.altKey) return;
+      const field = event.target.closest("input, textarea");
+      if (field && (field.name === "note" || (started === null && field.value.trim()))) return;
+      event.preventDefault();
+      press();
+    });
+  }
+
   for (const svg of form.querySelectorAll(".scale")) {
     const input = form.elements[svg.dataset.for];
     const point = (event) => {
@@ -42,6 +80,7 @@
       event.preventDefault(); // the field keeps the focus, so that Enter keeps the attempt
       input.focus();
       svg.setPointerCapture(event.pointerId);
+      stopWatch();
       point(event);
     });
     svg.addEventListener("pointermove", (event) => {
