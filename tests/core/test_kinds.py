@@ -9,6 +9,7 @@ import pytest
 from thermion.core.builds import Part, Plan
 from thermion.core.kinds import all_kinds, get_kind
 from thermion.core.kinds.base import AGE_BANDS, Trial
+from thermion.core.kinds.shapes import turned
 from thermion.core.materials import FORMS, MATERIALS, layer_thickness
 from thermion.core.rounds import even_marks
 from thermion.core.scoring import score
@@ -203,3 +204,46 @@ def test_units_of_the_bench_are_kept_in_si():
     assert unit_label("furlong") == "furlong"
     assert Setting().show(None, "degC") == "–"
     assert Setting().typed(None, "degC") == ""
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
+def test_a_handle_moves_on_the_drawing_as_it_says(kind):
+    """Set the factor by one step more, draw again: the handle is where the pull would put it."""
+    rig = {c.key: c.si("default") for c in kind.conditions} | {"room_m": 0.15}
+    plan = example_plan(kind)
+    drawn = kind.draw(plan, rig)
+    factors = {f.key: f for f in kind.factors}
+    assert drawn.handles
+    x, y, wide, high = drawn.view
+    for handle in drawn.handles:
+        f = factors[handle.factor]
+        assert x <= handle.at[0] <= x + wide
+        assert y <= handle.at[1] <= y + high
+        more = {
+            **plan.factors,
+            f.key: f.si("default") + (f.si("high") - f.si("low")) * f.step / (f.high - f.low),
+        }
+        step = f.step
+        after = next(h for h in kind.draw(Plan(plan.parts, more), rig).handles
+                     if h.factor == f.key)  # fmt: skip
+        if handle.about is None:
+            moved = tuple(a + step * d for a, d in zip(handle.at, handle.step, strict=True))
+        else:
+            moved = turned([handle.at], handle.turn * step, handle.about)[0]
+        assert after.at == pytest.approx(moved, abs=0.2), f.key
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
+def test_every_picture_is_made_of_what_the_family_has(kind):
+    metrics = {m.key: m for m in kind.metrics}
+    for choices in every_choice(kind):
+        pictures = kind.pictures_for(choices)
+        assert pictures
+        reads = {r.key for r in (*kind.reads, *kind.attempt_reads(choices))}
+        for picture in pictures:
+            assert set(picture.metrics) | ({picture.against} - {""}) <= set(metrics)
+            assert picture.read in reads | {""}
+            if picture.form == "stack":
+                assert len({metrics[m].unit for m in picture.metrics}) == 1
+    assert kind.efficiency in metrics
+    assert metrics[kind.efficiency].better in ("higher", "none")

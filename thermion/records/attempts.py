@@ -196,7 +196,7 @@ def amount(text: str, read: Reads, brief: Brief, most_si: float) -> float:
     if suffix not in ("", label):
         raise Refused(f"{read.label} is in {label or 'plain numbers'}.", read.key)
     most = convert(most_si, stored_unit(read.unit), read.unit)
-    words = brief.setting.show(most_si, read.unit, 0 if most == round(most) else 1)
+    words = brief.setting.show(most_si, read.unit, 0 if abs(most - round(most)) < 1e-6 else 1)
     check = check_amount(number, read.low, most + 1e-9, read.label, most=words,
                          whole=read.whole)  # fmt: skip
     if check.answer == "refuse":

@@ -95,7 +95,7 @@ def draw_melt(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     wide, side = (plan.factors.get(k, 0.1) * 1000 for k in ("fast_m", "slow_m"))
     handles = [
         Handle("fast_m", (wide / 2, -3), (5.0, 0.0)),
-        Handle("slow_m", (210 + 1.5 * side, side / 2 - 6), (15.0, 0.0)),
+        Handle("slow_m", (210 + 1.5 * side, side / 2 - 6), (15.0, 5.0)),
     ]
     return framed(
         "Fast device, control and slow device in section, to scale",

@@ -138,8 +138,8 @@ def draw_rain(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
                for x in (-tray * 0.4, -tray * 0.2, 0.0, tray * 0.2, tray * 0.4)]  # fmt: skip
     edge, reach = max(out, half + 4), max(apron, 12)
     handles = [
-        Handle("mouth_m", (edge, top), (5.0, 0.0)),
-        Handle("apron_m", (edge + reach, top + reach * slope + 6), (10.0, 0.0)),
+        Handle("mouth_m", (edge, top), (5.0, 5.0 * slope)),
+        Handle("apron_m", (edge + reach, top + reach * slope + 6), (10.0, 10.0 * slope)),
         Handle("rim_m", (-edge, top + rim), (0.0, 10.0)),
         Handle("store_m", (half + 4, deep * 0.4), (5.0, 0.0)),
         Handle("deep_m", (-half - 2, deep), (0.0, 10.0)),

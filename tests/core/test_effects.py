@@ -1,0 +1,118 @@
+"""What the materials did, and what is said of intervals: hints with their caution, no winners."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from scipy.stats import ttest_ind
+
+from thermion.core.builds import Part, Plan
+from thermion.core.effects import material_effects
+from thermion.core.findings import Tried, analyse
+from thermion.core.kinds import get_kind
+from thermion.core.kinds.base import Attempt, Trace, Trial
+from thermion.core.scoring import Term
+
+
+def build(team: str, result: float, *materials: str) -> tuple[str, Plan, float]:
+    return team, Plan(tuple(Part("wall", m, "flat", 1) for m in materials)), result
+
+
+def test_a_material_is_compared_only_where_two_builds_have_it_and_two_do_not():
+    builds = [build("A", 50, "felt", "tape"), build("D", 52, "felt"), build("G", 40, "foil"),
+              build("K", 41, "foil", "wool")]  # fmt: skip
+    found = {e.materials: e for e in material_effects(builds, "higher")}
+    assert set(found) == {("felt",), ("foil",)}  # tape and wool: one build each
+    felt = found["felt",]
+    assert (felt.used_by, felt.without, felt.verdict) == (("A", "D"), ("G", "K"), "better")
+    assert felt.claim.difference == pytest.approx(10.5)
+    assert "hint" in felt.caution
+    assert material_effects(builds[:3], "higher") == []
+
+
+def test_materials_that_always_go_together_cannot_be_told_apart():
+    builds = [build("A", 50, "felt", "tape"), build("D", 52, "felt", "tape"), build("G", 40),
+              build("K", 41)]  # fmt: skip
+    (both,) = material_effects(builds, "lower")
+    assert both.materials == ("felt", "tape")
+    assert both.verdict == "worse"
+    assert "nobody can say which" in both.caution
+
+
+@given(
+    st.lists(st.integers(-50, 50), min_size=2, max_size=6),
+    st.lists(st.integers(-50, 50), min_size=2, max_size=6),
+)
+def test_one_comparison_is_students_t(a, b):
+    assume(len(set(a)) > 1 and len(set(b)) > 1)
+    builds = [build(f"x{i}", v, "felt") for i, v in enumerate(a)]
+    builds += [build(f"y{i}", v) for i, v in enumerate(b)]
+    (found,) = material_effects(builds, "higher")
+    known = ttest_ind(a, b)
+    low, high = known.confidence_interval(0.95)
+    assert found.claim.low == pytest.approx(low, abs=1e-6)
+    assert found.claim.high == pytest.approx(high, abs=1e-6)
+    assert (found.claim.word == "clear") == (known.pvalue < 0.05)
+
+
+def test_among_twenty_materials_without_effect_a_clear_one_is_rare():
+    """Bonferroni: in far fewer than one class of ten is anything called clear."""
+    dice = np.random.default_rng(4)
+    names = ["felt", "foil", "wool", "straw", "tape", "card", "cork", "foam", "nylon", "cotton"]
+    alarms = 0
+    for _ in range(200):
+        builds = [build(str(i), float(dice.normal(50, 4)),
+                        *[n for n in names if dice.random() < 0.5]) for i in range(8)]  # fmt: skip
+        alarms += any(e.claim.word == "clear" for e in material_effects(builds, "higher"))
+    assert alarms <= 20
+
+
+def melted(team: str, slow: list[int], *, version=1, run=1, plan=None) -> Tried:
+    t = tuple(120.0 * i for i in range(len(slow)))
+    trial = Trial({"fast": Trace(t, (0.0, *[4.0] * (len(t) - 1))),
+                   "slow": Trace(t, tuple(map(float, slow)))},
+                  {"stage": 3.0}, control={"stage": Trace(t, (0, 0, 3, 4, 4, 4))})  # fmt: skip
+    return Tried(team, version, run, plan or Plan(()), trial)
+
+
+def test_a_race_of_intervals_has_places_and_no_sum():
+    kind, rule = get_kind("melt_pair"), [Term("slow", "minute")]
+    tried = [melted("A", [0, 0, 0, 0, 0, 0]), melted("D", [0, 0, 0, 3, 4, 4]),
+             melted("G", [0, 0, 0, 3, 3, 4]), melted("K", [0, 3, 4, 4, 4, 4])]  # fmt: skip
+    found = analyse(kind, tried, rule, {}, "higher")
+    assert [(p.key, p.place, p.value) for p in found.places] == [
+        ("A", 1, None), ("D", 2, None), ("G", 2, None), ("K", 4, None)]  # fmt: skip
+    assert [p.shared for p in found.places] == [False, True, True, False]
+    assert found.lead is None
+    assert found.without_score == ()
+
+
+def test_a_second_pair_is_better_only_where_the_intervals_lie_apart():
+    kind, rule = get_kind("melt_pair"), [Term("beats", "dimensionless")]
+    tried = [
+        melted("A", [0, 3, 4, 4, 4, 4]),
+        melted("A", [0, 0, 0, 3, 4, 4], version=2, run=2),
+        melted("D", [0, 0, 3, 4, 4, 4]),
+        melted("D", [0, 1, 3, 4, 4, 4], version=2, run=2),
+    ]
+    gains = {g.team: {b.metric: b for b in g.bounds}
+             for g in analyse(kind, tried, rule, {}).gains}  # fmt: skip
+    assert (gains["A"]["slow"].verdict, gains["A"]["slow"].good) == ("later", True)
+    assert (gains["D"]["slow"].verdict, gains["D"]["slow"].good) == ("within one check", None)
+
+
+def test_attempts_that_are_the_same_test_again_tell_how_much_a_try_varies():
+    kind, rule = get_kind("sail_run"), [Term("share", "percent")]
+
+    def run(team: str, *stops: float) -> Tried:
+        tries = tuple(Attempt({"stop_m": s}) for s in stops)
+        return Tried(team, 1, 1, Plan(()), Trial({}, {"track_m": 2.4}, attempts=tries))
+
+    steady = analyse(kind, [run("A", 2.0, 2.02, 1.99), run("D", 1.2, 1.21, 1.19)], rule, {})
+    assert steady.lead.word == "clear"
+    wild = analyse(kind, [run("A", 2.0, 0.6, 1.1), run("D", 1.9, 0.4, 1.2)], rule, {})
+    assert wild.lead.word == "too close to call"
+    once = analyse(kind, [run("A", 2.0), run("D", 1.2)], rule, {})
+    assert (once.pooled_sd, once.lead.word) == (None, "leaning")
