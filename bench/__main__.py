@@ -16,7 +16,7 @@ from unittest import mock
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
-from bench import core, planning
+from bench import core, families, planning
 from thermion.core.builds import Part, Plan
 from thermion.core.rounds import even_marks
 from thermion.records import briefs, builds, runs
@@ -80,7 +80,7 @@ def make_class(folder: Path, teams: int, versions: int, marks: int) -> tuple[Fla
 def _fill(session, run, brief) -> None:
     rows = []
     for entry in run.entries:
-        top = 0 if entry.version_id is None else 30 + entry.position * 2
+        top = 0 if entry.is_air else 30 + entry.position * 2
         for phase in ("heating", "cooling"):
             for mark in brief.marks[phase]:
                 share = 1 - 2.718 ** (-mark / 700)
@@ -263,6 +263,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         for measure in (saving, findings, queries, weight, *planning.MEASURES):
             print(measure(Path(name)), flush=True)
+        print(families.measure(Path(name) / "families", side_by_side), flush=True)
 
 
 if __name__ == "__main__":

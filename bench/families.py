@@ -1,0 +1,149 @@
+"""Findings of every family, 12 builds in 3 versions each, against ready-made values."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from unittest import mock
+
+from flask import Flask, render_template
+from sqlalchemy import insert
+
+from thermion.core.builds import Part, Plan
+from thermion.core.kinds import all_kinds
+from thermion.core.materials import MATERIALS
+from thermion.records import briefs, builds, runs
+from thermion.records.builds import Draft
+from thermion.records.classes import TeamInput, save_class
+from thermion.records.models import AttemptRow, Challenge, Reading
+from thermion.web import create_app
+from thermion.web.views import findings as view
+
+START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
+TEAMS, VERSIONS = 12, 3
+SideBySide = Callable[[dict[str, Callable[[], object]], int], dict[str, float]]
+
+
+def make_family(folder: Path, key: str) -> tuple[Flask, int, int]:
+    """A class with one challenge of a family, all its builds tested; app, id, stored values."""
+    app = create_app({"DATA": folder})
+    with app.extensions["thermion"].writing() as session:
+        made = save_class(
+            session, name="Bench", temp_unit="degC", decimal="point", zone="UTC",
+            teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(TEAMS)],
+        )  # fmt: skip
+        challenge = briefs.create_challenge(session, made, key, "Bench")
+        briefs.acknowledge_cautions(challenge)
+        briefs.finish_brief(challenge)
+        brief = briefs.brief_of(challenge)
+        usual = {f.key: f.si("default") for f in brief.kind.factors}
+        parts = tuple(Part(p.key, m, MATERIALS[m].forms[0], 1) for p in brief.kind.places
+                      for m in (p.usual or ("felt",))[:1])  # fmt: skip
+        stored = 0
+        for number in range(VERSIONS):
+            versions = []
+            for team in made.teams:
+                version = builds.start_version(session, challenge, team.id)
+                builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, "more"))
+                version.state = "issued"
+                versions.append(version)
+            session.flush()
+            at = START + timedelta(days=number)
+            run = runs.create_run(
+                session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at,
+                control=True,
+            )  # fmt: skip
+            if brief.kind.held == "marks":
+                for phase in brief.kind.phases:
+                    runs.start_phase(session, run, brief, phase.key, at)
+            trials = brief.kind.simulate([Plan(parts, usual)] * TEAMS, brief.values, number,
+                                         brief.choices)  # fmt: skip
+            stored += _store(session, run, brief, trials)
+        return app, challenge.id, stored
+
+
+def _store(session, run, brief, trials) -> int:
+    readings, attempts = [], []
+    by_version = dict(zip(dict.fromkeys(e.version_id for e in run.entries if e.version_id), trials,
+                          strict=True))  # fmt: skip
+
+    def keep(entry, phase: str, trace) -> None:
+        for t, v in zip(trace.time_s, trace.value, strict=True):
+            readings.append(
+                {"entry_id": entry.id, "phase": phase, "mark_s": None, "time_s": t, "value": v,
+                 "client_id": f"{entry.id}-{phase}-{t}", "entered_at": START, "arrived_at": START,
+                 "timed": True, "source": "hand", "question": ""}
+            )  # fmt: skip
+
+    for entry in run.entries:
+        trial = by_version.get(entry.version_id, trials[0])
+        traces = trial.traces if entry.version_id else trial.control
+        if brief.kind.held == "races":
+            keep(entry, f"race-{entry.position}", next(iter(traces.values())))
+            attempts.append(_attempt(entry, {"start_c": 20.0}, 0, f"race-{entry.position}"))
+            continue
+        for k, a in enumerate(trial.attempts if entry.version_id else ()):
+            attempts.append(_attempt(entry, dict(a.values), k))
+        if brief.kind.held == "marks":
+            for phase in brief.kind.phases:
+                key = entry.device if entry.version_id and entry.device else None
+                key = key or brief.kind.trace_key(phase.key, brief.choices)
+                found = traces.get(key) or next(iter(traces.values()), None)
+                if found is not None:
+                    keep(entry, phase.key, found)
+    if readings:
+        session.execute(insert(Reading), readings)
+    if attempts:
+        session.execute(insert(AttemptRow), attempts)
+    return len(readings) + len(attempts)
+
+
+def _attempt(entry, values: dict[str, float], k: int, race: str = "") -> dict[str, object]:
+    return {"entry_id": entry.id, "values": values, "seen": "", "adjusted": "", "note": "",
+            "free": False, "withdrawn": False, "race": race, "client_id": f"a{entry.id}-{k}",
+            "at": START + timedelta(minutes=k)}  # fmt: skip
+
+
+def measure(folder: Path, side_by_side: SideBySide) -> str:
+    """One line a family: the page against its ready-made values, and the first view."""
+    lines = [f"findings of each family, {TEAMS} builds x {VERSIONS} versions (aim 3):"]
+    for key in all_kinds():
+        app, challenge_id, stored = make_family(folder / key, key)
+        client, address = app.test_client(), f"/challenges/{challenge_id}/findings"
+        kept: dict[str, dict] = {}
+        real = view.render_template
+
+        def keep(template: str, into_=kept, real_=real, **values: object) -> str:
+            into_[template] = values
+            return real_(template, **values)
+
+        with mock.patch.object(view, "render_template", keep):
+            assert client.get(address).status_code == 200
+        values = kept["findings.html"]
+
+        def ready_made(app=app, address=address, values=values) -> None:
+            with app.test_request_context(address):
+                render_template("findings.html", **values)
+
+        def first_view(app=app, client=client, address=address, at=challenge_id) -> float:
+            with app.extensions["thermion"].writing() as session:
+                session.get_one(Challenge, at).credit += 1e-9
+            app.extensions["thermion"].changes()
+            begin = time.perf_counter()
+            client.get(address)
+            return time.perf_counter() - begin
+
+        def page(client=client, address=address) -> None:
+            client.get(address)
+
+        found = side_by_side({"page": page, "render": ready_made}, 25)
+        first = statistics.median(first_view() for _ in range(9))
+        lines.append(
+            f"  {key} ({stored} stored): {found['page'] * 1e3:.1f} ms, ready-made "
+            f"{found['render'] * 1e3:.1f} ms, ratio {found['page'] / found['render']:.2f}; "
+            f"first view {first * 1e3:.0f} ms"
+        )
+    return "\n".join(lines)
