@@ -23,6 +23,10 @@ PAGES = (
     "/challenges/1/runs", "/runs/1", "/runs/4", "/runs/4/file", "/board/runs/4", "/board/runs/5",
     "/challenges/6/runs", "/challenges/6/findings", "/challenges/6/record", "/runs/5",
     "/challenges/1/findings", "/challenges/4/findings", "/challenges/1/record", "/nothing-here",
+    *(f"/runs/{n}" for n in (7, 8, 9, 10)), *(f"/board/runs/{n}" for n in (7, 9, 10)),
+    "/runs/7?entry=30", "/runs/10?correct=1", "/challenges/9/runs", "/challenges/10/rig-check",
+    *(f"/challenges/{n}/findings" for n in (5, 9, 10)), "/challenges/5/findings?picture=versions",
+    "/challenges/8/brief/task", "/challenges/8/builds", "/challenges/6/findings?picture=versions",
 )  # fmt: skip
 
 ALPINE = ".*(Attribute .x-|Trailing slash).*"  # Alpine's own attributes are no HTML

@@ -20,19 +20,18 @@ ARGS = [
 TARGET = Path(__file__).parent / "screenshots"
 VIEWS = {
     "home": "/",
-    "class": "/classes/1",
     "brief-rig": "/challenges/3/brief/rig",
-    "brief-marks": "/challenges/3/brief/marks",
     "brief-materials": "/challenges/3/brief/materials",
-    "brief-score": "/challenges/3/brief/score",
-    "brief-safety": "/challenges/3/brief/safety",
     "brief-lessons": "/challenges/4/brief/lessons",
-    "brief-kit": "/challenges/5/brief/kit",
+    "brief-kit": "/challenges/7/brief/kit",
     "store": "/classes/1/store",
     "builds": "/challenges/3/builds",
     "runs": "/challenges/3/runs",
+    "run-stages": "/runs/9",
+    "run-station": "/runs/10",
     "findings": "/challenges/1/findings",
-    "record": "/challenges/1/record",
+    "findings-intervals": "/challenges/9/findings",
+    "findings-versions": "/challenges/6/findings?picture=versions",
     "board": "/board/runs/4",
 }
 
@@ -55,11 +54,27 @@ def main() -> None:
         for name, address in VIEWS.items():
             page.goto(address)
             shot(page, name)
-        page.goto("/challenges/3/builds")
-        page.get_by_role("link", name="Go on planning").click()
-        page.get_by_role("button", name="Walls").click()
+        page.goto("/challenges/6/builds")
+        page.get_by_role("button", name="Version 2").first.click()
+        page.wait_for_load_state()
+        handle = page.locator("[data-handle=belly]").bounding_box()
+        x, y = handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 45, y, steps=4)
+        page.mouse.up()
         shot(page, "plan")
-        page.goto("/challenges/5/brief/try")
+        page.goto("/runs/7")
+        page.get_by_role("button", name="Open the run again").click()
+        page.get_by_role("link", name="Godwit").first.click()
+        page.get_by_label("What does the probe show?").fill("20.2")
+        page.keyboard.press("Enter")
+        for typed in ("20.9", "22.4"):
+            page.wait_for_timeout(2500)
+            page.keyboard.type(typed, delay=60)
+            page.keyboard.press("Enter")
+        shot(page, "run-race")
+        page.goto("/challenges/7/brief/try")
         page.get_by_role("button", name="Try").click()
         page.get_by_text("of the designs meet").wait_for()
         shot(page, "brief-try")

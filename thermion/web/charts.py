@@ -94,6 +94,7 @@ def curves(
     y_label: str,
     x_end: float,
     x_label: str = "minutes",
+    from_zero: bool = False,
     height: float = WIDE,
     level: float | None = None,
     level_text: str = "",
@@ -108,7 +109,9 @@ def curves(
         values.append(level)
     low, high = (min(values), max(values)) if values else (15.0, 60.0)
     room = max((high - low) * 0.06, 2.0)
-    y_ticks = nice_ticks(low - room / 3, high + room, 7)
+    if from_zero:
+        low, room = 0.0, high * 0.06
+    y_ticks = nice_ticks(low - (0 if from_zero else room / 3), high + room, 7)
     foot = height - BOTTOM
     x_ticks = [t for t in nice_ticks(0.0, max(x_end, 1.0), 10) if t <= x_end * 1.001 or x_end <= 0]
     y0, y1 = y_ticks[0], y_ticks[-1]

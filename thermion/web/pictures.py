@@ -154,16 +154,21 @@ def findings_chart(
 
 
 def points_chart(
-    tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief
-) -> Chart:
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief,
+    every: bool = False,
+) -> Chart:  # fmt: skip
     """Attempts of each build as points: what was read across, what follows from it upward.
 
-    The line joins the best of each load; the label stands at the best tried of all.
+    The line joins the best of each load; the label stands at the best tried of all. Newest
+    versions, or `every` one.
     """
     read = next(r for r in brief.kind.reads if r.key == picture.read)
     metric, show = brief.kind.metric(picture.metrics[0]), brief.setting.from_si
     lines, far = [], 1.0
+    newest = {t.team: t.version for t in tried}
     for t in tried:
+        if not every and t.version != newest[t.team]:
+            continue
         points, best = [], {}
         for a in t.trial.fair():
             up = brief.kind.point(a, t.trial.conditions)
@@ -183,7 +188,7 @@ def points_chart(
     return curves(
         lines, title=picture.label, x_end=far * 1.08,
         x_label=f"{read.label.lower()}, {unit}" if unit else read.label.lower(),
-        y_label=f"{metric.label.lower()} ({brief.setting.label(metric.unit)})",
+        y_label=f"{metric.label.lower()} ({brief.setting.label(metric.unit)})", from_zero=True,
     )  # fmt: skip
 
 

@@ -154,12 +154,14 @@ def _picture(
     if picture.form == "curves":
         chart = chart_svg(findings_chart(evidence.tried, found, teams, brief, asked.only))
     elif picture.form == "points":
-        chart = chart_svg(points_chart(tried, picture, teams, brief))
+        chart = chart_svg(points_chart(tried, picture, teams, brief, bool(asked.only)))
     elif picture.form == "strips":
         laid = strips(tried, picture, teams, brief)
         chart = render_template("pictures/strips.svg", chart=laid) if laid else ""
     else:
-        chart = bars_svg(bars(shown, picture, teams, brief))
+        latest = {v.team: v.version for v in found.versions}
+        newest = [s for s in shown if asked.only or latest[s.team] == s.version]
+        chart = bars_svg(bars(newest, picture, teams, brief))
     return {"chart": chart, "picture": picture.key, "compared": compared}
 
 
@@ -178,6 +180,7 @@ def _table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:
         unit = setting.label(m.unit)
         columns += [Column(m.key, m.label, unit), Column(f"{m.key}_se", f"{m.label} s.e.", unit),
                     Column(f"{m.key}_at_least", f"{m.label}, at least", unit),
+                    Column(f"{m.key}_at_most", f"{m.label}, at most", unit),
                     Column(f"{m.key}_reason", f"{m.label}, why not known")]  # fmt: skip
     found = evidence.findings
     rows = []
@@ -195,6 +198,7 @@ def _table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:
                 None if f.value is None else setting.from_si(f.value, m.unit),
                 None if f.se is None else setting.from_si(f.se, m.unit) - zero,
                 None if f.at_least is None else setting.from_si(f.at_least, m.unit),
+                None if f.at_most is None else setting.from_si(f.at_most, m.unit),
                 f.reason,
             ]
         rows.append(tuple(row))

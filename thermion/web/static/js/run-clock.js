@@ -103,7 +103,8 @@ window.thermion.runClock = {
 
   get nowText() {
     if (this.server.closed) return "This run is closed. Values can still be corrected.";
-    if (!this.active.started) return "Probes in, then start. The first reading is at minute 0.";
+    if (!this.active.started)
+      return `${this.server.unit.startsWith("°") ? "Probes in" : "All in place"}, then start. The first reading is at minute 0.`;
     const slot = this.active.slots[this.due];
     if (!slot)
       return this.nextPhase ? "All marks have passed." : "All marks have passed. Close the run.";
