@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
@@ -10,7 +11,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import check_access
 from tests.conftest import Crew
 from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds
+from thermion.records import briefs, builds, week
 from thermion.records.builds import Draft
 from thermion.records.classes import get_class
 
@@ -165,3 +166,27 @@ def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew, effort):
     page.goto(f"/challenges/{ice.id}/findings")
     check_access(page)
     expect(page.locator("tr", has_text="Dunlin").last).to_contain_text("14")
+
+
+def test_two_stations_are_noted_side_by_side(page, crew):
+    """Two builds are on; the second station's is noted by choosing its team."""
+    challenge = ready(crew, "sail_run")
+    with crew.database.writing() as session:
+        made = briefs.get_challenge(session, challenge)
+        timing = week.timing_of(session, made, briefs.brief_of(made))
+        week.save_timing(session, challenge, replace(timing, stations=2))
+    begin(page, challenge)
+    queue = page.get_by_label("Queue")
+    expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Dunlin")])
+    queue.get_by_role("link", name="Dunlin").first.click()
+    point(page, (20 + 960 * 0.25) / 1000, 0.5)
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts")).to_contain_text("60 cm")
+    expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Godwit")])
+    page.get_by_role("button", name="Close the run").click()
+    page.get_by_role("button", name="Close it for good?").click()
+    page.goto("/runs/1")  # closed: no turn slips in, a correction does
+    expect(page.get_by_text("This run is closed.")).to_be_visible()
+    expect(page.locator("[data-station]")).to_have_count(0)
+    page.get_by_role("button", name="Open the run again").click()
+    expect(page.locator("[data-station] h2")).to_contain_text("Avocet")
