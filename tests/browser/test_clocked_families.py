@@ -178,10 +178,22 @@ def test_a_warm_drink_beside_a_melt_pair_in_one_class(page, crew):
         page.keyboard.press("Enter")
         page.wait_for_timeout(200)
     expect(page.get_by_role("status").first).to_have_text("Minute 10 is read")
+    age(crew, second, 20.2)
+    page.goto(f"/runs/{second}")
+    page.locator("input.cell-input").wait_for()
+    for typed in ("42", "21", "45", "48", "44"):
+        page.keyboard.type(typed, delay=30)
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(200)
     going.get_by_role("link", name="melt_pair").click()
     expect(page.get_by_label("Going on")).to_contain_text("keep_temp")
     page.goto(f"/challenges/{drink}/findings")
-    expect(page.locator("tr", has_text="Dunlin").last).to_be_visible()
+    check_access(page)
+    dunlin = page.locator("tr", has_text="Dunlin").last
+    expect(dunlin).to_contain_text("≥ ")  # held so long at least: it was not watched longer
+    page.get_by_role("link", name="All versions").click()
+    page.get_by_role("link", name="Minutes held").click()
+    expect(page.get_by_role("img", name="Minutes held of all versions")).to_be_visible()
 
 
 def test_handles_pictures_ideas_and_a_conclusion_that_is_carried_on(page, crew, tmp_path):

@@ -82,6 +82,7 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effo
     page.get_by_label("Rise", exact=True).fill("60")
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 60.0 cm, 9.0 s")
+    expect(page.get_by_label("Attempts")).to_contain_text("before: 1 weight, 30.0 cm, 9.0 s")
     page.goto(f"/challenges/{challenge}/findings")
     check_access(page)
     expect(page.locator("tr", has_text="Dunlin").first).to_contain_text("0")

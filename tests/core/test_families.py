@@ -139,6 +139,23 @@ def test_ice_in_warmer_air_is_brought_back_to_the_cooler():
     assert kind.correct("lost", Figure(8.0), was, to).value == pytest.approx(6.0)
 
 
+def test_loads_are_searched_or_follow_the_ladder_of_the_class():
+    kind = get_kind("wind_lift")
+    rig = {**kind.default_rig(), "height_m": 0.6, "first_load": 2.0, "step_load": 3.0}
+
+    def tried(*loads, fails=()):
+        return [Attempt({"load": x, "rise_m": 0.0 if x in fails else 0.6}) for x in loads]
+
+    def loads(choice, attempts):
+        fill, words = kind.suggest(attempts, rig, {"loads": choice})
+        return fill["load"], words
+
+    assert [loads("ladder", tried(*seen))[0] for seen in ((), (2,), (2, 5))] == [2, 5, 8]
+    assert [loads("search", tried(*seen))[0] for seen in ((), (1,), (1, 2))] == [1, 2, 4]
+    assert loads("search", tried(1, 2, 4, fails=(4,))) == (3, "try 3 (lifts 2, not 4)")
+    assert "limit lies in between" in loads("ladder", tried(2, 5, fails=(5,)))[1]
+
+
 def melted(fast, slow, control):
     t = (0.0, 120.0, 240.0, 360.0, 480.0)
     found = Trial({"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},

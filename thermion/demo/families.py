@@ -167,7 +167,7 @@ def _take_turns(
     for turn in range(turns):
         for i, (entry, trial) in enumerate(zip(entries, trials, strict=True)):
             attempt = trial.attempts[turn]
-            values = {**brief.kind.suggest((), conditions)[0], **attempt.values}
+            values = {**brief.kind.suggest((), conditions, brief.choices)[0], **attempt.values}
             typed = {k: brief.setting.typed(values[k], r.unit, 1)
                      for k, r in reads.items() if k in values}  # fmt: skip
             note = "Second stay tied on." if (i, turn) == changed else ""

@@ -75,6 +75,23 @@ def current_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRo
     )
 
 
+def replaced(
+    session: Session, run_id: int, rows: Sequence[AttemptRow]
+) -> dict[int, list[AttemptRow]]:
+    """What each of these attempts was before it was corrected, newest first."""
+    every = {
+        r.id: r for r in session.scalars(
+            select(AttemptRow).join(Entry).where(Entry.run_id == run_id))
+    }  # fmt: skip
+    out: dict[int, list[AttemptRow]] = {}
+    for row in rows:
+        at = every.get(row.supersedes_id or 0)
+        while at is not None:
+            out.setdefault(row.id, []).append(at)
+            at = every.get(at.supersedes_id or 0)
+    return out
+
+
 def as_core(row: AttemptRow) -> Attempt:
     return Attempt(dict(row.values), tuple(row.seen.split()), row.free)
 

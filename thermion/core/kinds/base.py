@@ -188,7 +188,9 @@ DoubtLater = Callable[
 Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
 
 
-Suggest = Callable[[Sequence[Attempt], Mapping[str, float]], tuple[dict[str, float], str]]
+Suggest = Callable[
+    [Sequence[Attempt], Mapping[str, float], Mapping[str, str]], tuple[dict[str, float], str]
+]
 
 
 def each_attempt(trial: Trial) -> list[Trial]:

@@ -176,7 +176,7 @@ def simulate(
 
 
 def suggest(
-    attempts: Sequence[Attempt], conditions: Mapping[str, float]
+    attempts: Sequence[Attempt], conditions: Mapping[str, float], choices: Mapping[str, str]
 ) -> tuple[dict[str, float], str]:
     """Each shower is dosed like the one before, or as the brief says."""
     last = attempts[-1].values if attempts else {}

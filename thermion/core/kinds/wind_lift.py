@@ -13,6 +13,7 @@ from thermion.core.kinds.base import (
     Bench,
     BriefDefault,
     Caution,
+    Choice,
     Condition,
     Cut,
     Factor,
@@ -66,6 +67,7 @@ from thermion.core.sim import simulate_lift, torque_curve
 from thermion.core.values import Figure
 
 RISE_STEP_M, TIME_STEP_S = 0.005, 0.2  # a ruler behind the string; a stopwatch in the hand
+LADDER = ("loads", "ladder")
 FULL = 0.98  # share of the string from which a lift counts as all the way
 
 
@@ -192,12 +194,16 @@ def _search(plan: Plan, rig: Mapping[str, float], dice: np.random.Generator) -> 
 
 
 def suggest(
-    attempts: Sequence[Attempt], conditions: Mapping[str, float]
+    attempts: Sequence[Attempt], conditions: Mapping[str, float], choices: Mapping[str, str]
 ) -> tuple[dict[str, float], str]:
-    """The load to try next, searching for the limit; the words give the bracket so far."""
+    """The load to try next, on the class's ladder or searching; words give the bracket so far."""
     rig = {**KIND.default_rig(), **conditions}
     results = [(a.values["load"], _lift(a, rig).full) for a in attempts if not a.free]
-    found = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+    if choices.get("loads") == "ladder":
+        found = next_load(results, "ladder", rig["step_load"], rig["first_load"],
+                          most=rig["weights"])  # fmt: skip
+    else:
+        found = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
     lifts = "nothing yet" if found.lifts is None else f"{found.lifts:g}"
     words = f"lifts {lifts}" + ("" if found.fails is None else f", not {found.fails:g}")
     if found.load is None:
@@ -230,7 +236,15 @@ KIND = Kind(
         IMPACT,
     ),
     headline=("load", "power", "time", "cp", "units", "impact"),
+    choices=(
+        Choice("loads", "Loads to try", (("search", "Search for the limit"),
+                                         ("ladder", "The same ladder for all"))),
+    ),
     conditions=(
+        Condition("first_load", "First load of the ladder", "dimensionless", 1, 0, 1, 200,
+                  when=LADDER),
+        Condition("step_load", "Step of the ladder, weights", "dimensionless", 2, 0, 1, 50,
+                  when=LADDER),
         Condition("wind_m_s", "Wind at the hub", "meter/second", 4.0, 0.3, 0.5, 12, actual=True),
         Condition("fan_m", "Fan to rotor", "centimeter", 100, 5, 10, 400),
         Condition("hub_m", "Hub above the bench", "centimeter", 40, 2, 5, 200,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -44,6 +45,7 @@ class Line:
     label: str
     numbers: tuple[str, ...]
     seen: tuple[str, ...]
+    before: tuple[str, ...] = ()  # what stood there before it was corrected
 
 
 def station_page(
@@ -62,7 +64,7 @@ def station_page(
         chosen = next(e for e in item.entries if e.id == old.entry_id)
     mine = [attempts.as_core(r) for r in values["rows"] if chosen and r.entry_id == chosen.id]
     rig = {**brief.values, **{c.key: c.value for c in item.conditions}}
-    fill, words = brief.kind.suggest(mine, rig)
+    fill, words = brief.kind.suggest(mine, rig, brief.choices)
     values |= {
         "chosen": chosen, "old": old, "problem": problem, "suggestion": words,
         "fields": _fields(brief, old.values if old else fill, typed),
@@ -87,6 +89,7 @@ def station_board(item: Run, challenge: Challenge, brief: Brief) -> ResponseRetu
 def station_values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, Any]:
     """Queue, waits, attempts and whose turn is noted: what every page of a queue shows."""
     rows = attempts.current_attempts(reading(), [item.id])
+    was = attempts.replaced(reading(), item.id, rows)
     timing = timing_of(reading(), challenge, brief)
     queue = attempts.queue_of(item, rows, timing)
     turn = timing.fit_s + timing.run_s + timing.reset_s
@@ -101,7 +104,7 @@ def station_values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, A
     return {
         "rows": rows, "queue": queue, "on": [by_id[i] for i in queue.on],
         "after": [by_id[i] for i in queue.after[:2]], "waits": waits, "fits": fits,
-        "lines": [_line(r, by_id[r.entry_id], brief) for r in rows], "by_id": by_id,
+        "lines": [_line(r, by_id[r.entry_id], brief, was.get(r.id, ())) for r in rows],
         "chosen": _chosen(queue, item),
     }  # fmt: skip
 
@@ -126,7 +129,8 @@ def _fields(brief: Brief, fill: Any, typed: Any) -> list[Field]:
     return out
 
 
-def _line(row: AttemptRow, entry: Entry, brief: Brief) -> Line:
+def _numbers(row: AttemptRow, brief: Brief) -> tuple[str, ...]:
+    """What was read of an attempt, in words."""
     numbers = []
     for read in brief.kind.attempt_reads(brief.choices):
         value = row.values.get(read.key)
@@ -138,9 +142,14 @@ def _line(row: AttemptRow, entry: Entry, brief: Brief) -> Line:
             digits = 0 if read.resolution >= 1 else 1
             things = read.things[0 if value == 1 else 1]
             numbers.append(f"{brief.setting.show(value, read.unit, digits)} {things}".strip())
+    return tuple(numbers)
+
+
+def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow] = ()) -> Line:
+    before = tuple(", ".join(_numbers(r, brief)) for r in was)
     seen = tuple(o.seen for o in brief.kind.observations if o.key in row.seen.split())
     version = f"v{entry.version.number}{row.adjusted}" if entry.version else ""
-    return Line(row, entry, version, tuple(numbers), seen)
+    return Line(row, entry, version, _numbers(row, brief), seen, before)
 
 
 @bp.post("/runs/<int:run_id>/attempts")
