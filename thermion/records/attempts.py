@@ -140,6 +140,8 @@ def save_attempt(
         raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
     if run.closed_at is not None and item.supersedes_id is None:
         raise Refused("This run is closed. Open it again for another turn.", "closed")
+    if brief.kind.held == "marks":
+        raise Refused("This test is read at marks, not in turns.")
     values = _values(brief, item.typed)
     known = {o.key for o in brief.kind.observations}
     mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]

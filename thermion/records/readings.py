@@ -151,7 +151,7 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         check = Check("ok", stored.question, stored.suggestion)
         return Saved(stored, check, setting, repeated=True, read=_read_of(session, place))
     marks = session.scalars(_MARKS, {"challenge_id": place.challenge_id, "phase": item.phase}).all()
-    slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None)
+    slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None) if marks else None
     if slot is None:
         raise Refused("There is no such mark in this run.", "mark")
     entered = min(item.entered_at, arrived)

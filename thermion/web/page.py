@@ -13,7 +13,17 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from flask import Flask, Response, current_app, g, redirect, render_template, send_file, url_for
+from flask import (
+    Flask,
+    Response,
+    current_app,
+    g,
+    redirect,
+    render_template,
+    request,
+    send_file,
+    url_for,
+)
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response as BaseResponse
 
@@ -24,6 +34,7 @@ from thermion.core.week import still_fits
 from thermion.formats.tables import Table, to_csv, to_json
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.database import Database
+from thermion.records.errors import Refused
 from thermion.records.models import Challenge, Receipt, SchoolClass
 from thermion.records.runs import going_runs
 from thermion.records.standing import paths
@@ -95,6 +106,22 @@ def data_page(
         return Response(to_json(table()), mimetype="application/json")
     text = "\ufeff" + to_csv(table(), setting.decimal)
     return named(text, "text/csv", f"{name}.csv")
+
+
+def sent_json() -> dict[str, Any]:
+    """What a script of ours sent; Refused when it is no object."""
+    sent = request.get_json()
+    if not isinstance(sent, dict):
+        raise Refused("This could not be understood: an object was expected.")
+    return sent
+
+
+def sent_number(sent: Mapping[str, Any], key: str) -> int:
+    """A whole number that was sent, or 0, which is nothing's number."""
+    try:
+        return int(sent.get(key) or 0)
+    except (TypeError, ValueError, OverflowError):
+        return 0
 
 
 def named(text: str, mimetype: str, name: str, *, save: bool = True) -> Response:

@@ -17,7 +17,15 @@ from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.conclusions import known_in
 from thermion.records.errors import Refused
 from thermion.records.models import Version
-from thermion.web.page import data_page, frame, open_challenge, reading, svg_file, writing
+from thermion.web.page import (
+    data_page,
+    frame,
+    open_challenge,
+    reading,
+    sent_json,
+    svg_file,
+    writing,
+)
 from thermion.web.pictures import drawing_svg, plan_drawing
 
 bp = Blueprint("builds", __name__)
@@ -202,7 +210,7 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
 @bp.put("/versions/<int:version_id>")
 def save(version_id: int) -> ResponseReturnValue:
     """Autosave of the editor: keeps the draft and answers with what follows from it."""
-    sent = request.get_json()
+    sent = sent_json()
     with writing() as session:
         item = builds.get_version(session, version_id)
         brief = brief_of(item.build.challenge)

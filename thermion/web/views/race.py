@@ -16,7 +16,7 @@ from thermion.records.models import Challenge, Run
 from thermion.records.races import Race
 from thermion.web.bars import run_bars
 from thermion.web.charts import Line, curves
-from thermion.web.page import frame, reading, writing
+from thermion.web.page import frame, reading, sent_json, sent_number, writing
 from thermion.web.pictures import chart_svg
 from thermion.web.views.station import station_page, station_values
 
@@ -94,6 +94,11 @@ def _sent_moment(sent: dict[str, Any]) -> datetime:
     return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
 
 
+def _seen(sent: dict[str, Any]) -> list[str]:
+    seen = sent.get("seen")
+    return [str(s)[:16] for s in seen] if isinstance(seen, list) else []
+
+
 def _open(session: Any, run_id: int) -> tuple[Run, Brief]:
     item = runs.get_run(session, run_id)
     return item, brief_of(get_challenge(session, item.challenge_id))
@@ -102,12 +107,12 @@ def _open(session: Any, run_id: int) -> tuple[Run, Brief]:
 @bp.post("/runs/<int:run_id>/races/start")
 def start(run_id: int) -> ResponseReturnValue:
     """Start a race. 409 with `ask` when it is asked first; sent again with `sure` it starts."""
-    sent = request.get_json()
+    sent = sent_json()
     try:
         with writing() as session:
             item, brief = _open(session, run_id)
             race = races.start_race(
-                session, item, brief, entry_id=int(sent.get("entry") or 0),
+                session, item, brief, entry_id=sent_number(sent, "entry"),
                 typed=str(sent.get("typed", ""))[:40], pressed_at=_sent_moment(sent),
                 client_id=str(sent.get("client_id"))[:64], sure=bool(sent.get("sure")),
             )  # fmt: skip
@@ -120,7 +125,7 @@ def start(run_id: int) -> ResponseReturnValue:
 @bp.post("/runs/<int:run_id>/races/probe")
 def probe(run_id: int) -> ResponseReturnValue:
     """Keep what the probe shows now; answers with the curve so far."""
-    sent = request.get_json()
+    sent = sent_json()
     with writing() as session:
         item, brief = _open(session, run_id)
         races.read_probe(session, item, brief, typed=str(sent.get("typed", ""))[:40],
@@ -134,20 +139,20 @@ def probe(run_id: int) -> ResponseReturnValue:
 
 @bp.post("/runs/<int:run_id>/races/stop")
 def stop(run_id: int) -> ResponseReturnValue:
-    sent = request.get_json()
+    sent = sent_json()
     with writing() as session:
         item, brief = _open(session, run_id)
         races.stop_race(
             session, item, brief, key=str(sent.get("key", "")), pressed_at=_sent_moment(sent),
             client_id=str(sent.get("client_id"))[:64], at_target=bool(sent.get("at_target")),
-            seen=[str(s) for s in sent.get("seen", [])], note=str(sent.get("note", ""))[:200],
+            seen=_seen(sent), note=str(sent.get("note", ""))[:200],
         )  # fmt: skip
     return jsonify(done=True)
 
 
 @bp.post("/runs/<int:run_id>/races/false_start")
 def false_start(run_id: int) -> ResponseReturnValue:
-    sent = request.get_json()
+    sent = sent_json()
     with writing() as session:
         item, _ = _open(session, run_id)
         races.false_start(session, item, str(sent.get("key", "")),

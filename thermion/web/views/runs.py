@@ -32,6 +32,7 @@ from thermion.web.page import (
     once,
     open_challenge,
     reading,
+    sent_json,
     svg_file,
     writing,
 )
@@ -209,14 +210,14 @@ def start(run_id: int) -> ResponseReturnValue:
     with writing() as session:
         item = runs.get_run(session, run_id)
         brief = brief_of(get_challenge(session, item.challenge_id))
-        runs.start_phase(session, item, brief, str(request.get_json().get("phase", "")))
+        runs.start_phase(session, item, brief, str(sent_json().get("phase", "")))
     return state(run_id)
 
 
 @bp.post("/runs/<int:run_id>/readings")
 def save(run_id: int) -> ResponseReturnValue:
     """One reading from a screen. Answered only after it is on the disk."""
-    sent = request.get_json()
+    sent = sent_json()
     try:
         item = _input(sent)
         with writing() as session:
@@ -277,7 +278,7 @@ def history(run_id: int, reading_id: int) -> ResponseReturnValue:
 @bp.post("/runs/<int:run_id>/probe")
 def probe(run_id: int) -> ResponseReturnValue:
     """In a rehearsal: ask the row's stand-in probe now and store what it says."""
-    sent = request.get_json()
+    sent = sent_json()
     item, _, brief = open_run(run_id)
     if not item.rehearsal:
         raise Refused("Simulated probes read only in a rehearsal.")
