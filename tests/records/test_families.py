@@ -250,6 +250,27 @@ def test_ice_that_does_not_add_up_is_said_and_the_bare_jar_is_the_measure(crew):
     assert any("missing" in n for n in found["melted"].notes)
 
 
+def test_a_thermometer_that_is_off_changes_temperatures_and_nothing_else(crew):
+    """What it showed too much in the glass is taken off degrees, not off water drained."""
+    off = {"A": 2.0}
+    for measure, typed in (("volume", "30"), ("temp", "40")):
+        test = Test(crew, "keep_temp", measure=measure)
+        for minute, value in ((0, "5"), (20, typed), (40, typed)):
+            for row in ("control", "Avocet", "air"):
+                test.see(row, minute, "20" if row == "air" else value, phase="standing", keep=True)
+        with test.database.session() as session:
+            brief = briefs.brief_of(briefs.get_challenge(session, test.id))
+            plain, shifted = (
+                load_evidence(session, test.id, brief, school="raw", offsets=o).tried[0].trial
+                for o in ({}, off)
+            )
+        read = next(iter(plain.traces))
+        moved = plain.traces[read].value[-1] - shifted.traces[read].value[-1]
+        assert moved == pytest.approx(2.0 if measure == "temp" else 0.0)
+        assert plain.control == shifted.control
+        assert plain.air == shifted.air
+
+
 def test_fills_of_ten_sprays_say_what_one_gives_and_sprays_become_water(crew):
     rain = Test(crew, "rain_catch", dosing="sprays")
     with rain.database.writing() as session:

@@ -137,12 +137,15 @@ def _tried(
     kind, later = brief.kind, brief.kind.later_for(brief.choices)
     phases = [p.key for p in kind.phases]
     letters = {e.id: e.version.build.team.letter for e in run.entries if e.version is not None}
+    # each build has its own thermometer where temperatures are read at marks, and nowhere else
+    own = kind.held == "marks" and brief.read_at(air=False).unit == "degC"
 
     def trace(entry: Entry, phase: str) -> Trace:
         if (entry.id, phase) not in traces:
             return Trace()
         times, values, _, _ = traces[entry.id, phase]
-        off = offsets.get(letters.get(entry.id, AIR), 0.0)
+        thermometer = AIR if entry.is_air else letters.get(entry.id, "")
+        off = offsets.get(thermometer, 0.0) if entry.is_air or own else 0.0
         return Trace(tuple(times), tuple(v - off for v in values))
 
     def of(entry: Entry) -> dict[str, Trace]:

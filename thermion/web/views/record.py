@@ -9,6 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from thermion.formats.exchange import export_challenge, file_name, import_challenge, read_file
 from thermion.records import conclusions, runs
+from thermion.records.attempts import current_attempts
 from thermion.records.classes import list_classes
 from thermion.records.errors import Refused
 from thermion.web.page import data_page, frame, named, once, open_challenge, reading, writing
@@ -22,7 +23,8 @@ bp = Blueprint("record", __name__)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, _ = open_challenge(challenge_id)
     found = runs.runs_of(reading(), challenge_id)
-    counts = {r.id: len(runs.current_readings(reading(), [r.id])) for r in found[-12:]}
+    counts = {r.id: len(runs.current_readings(reading(), [r.id]))
+              + len(current_attempts(reading(), [r.id])) for r in found[-12:]}  # fmt: skip
     return render_template(
         "record.html",
         **frame(

@@ -147,6 +147,7 @@ document.addEventListener("alpine:init", () => {
         editing,
         text,
         icon: row.scaled && text !== "" ? `#word-${text}` : "",
+        mode: row.scaled ? "none" : "decimal", // no keyboard on a tablet where it is pointed at
         textTone: row.scaled ? "num text-xs" : "",
         typed: editing ? this.typed : "",
         label: `${row.name}${row.device ? ` ${row.device}` : ""}, minute ${slot.label}${missed ? ", not read" : ""}`,
