@@ -191,3 +191,19 @@ def test_two_stations_are_noted_side_by_side(page, crew):
     expect(page.locator("[data-station]")).to_have_count(0)
     page.get_by_role("button", name="Open the run again").click()
     expect(page.locator("[data-station] h2")).to_contain_text("Avocet")
+
+
+def test_what_another_screen_notes_shows_here_but_never_over_what_is_typed(page, crew):
+    challenge = ready(crew, "sail_run")
+    begin(page, challenge)
+    other = page.context.new_page()
+    other.goto("/runs/1")
+    other.get_by_label("Where it stopped", exact=True).fill("55")
+    other.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts")).to_contain_text("55 cm", timeout=12000)
+    expect(page.locator("[data-station] h2")).to_contain_text("Dunlin")
+    page.get_by_label("Where it stopped", exact=True).fill("90")
+    other.get_by_label("Where it stopped", exact=True).fill("60")
+    other.keyboard.press("Enter")
+    expect(page.get_by_text("Another screen has noted something.")).to_be_visible(timeout=12000)
+    expect(page.get_by_label("Where it stopped", exact=True)).to_have_value("90")

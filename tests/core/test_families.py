@@ -217,6 +217,21 @@ def test_a_stopwatch_alone_will_do_for_a_time():
     assert "stopwatch" in f["through"].reason
 
 
+def test_the_stop_is_a_reading_too_but_a_start_and_a_stop_are_no_curve():
+    rig = {"target_c": 35.0, "start_c": 20.0, "source_c": 45.0}
+    bare = (Attempt({"start_c": 20.0, "time_s": 12.0}, trace=Trace((0.0,), (20.0,))),)
+    read = Trace((0.0, 12.0, 40.0), (20.0, 23.0, 30.0))
+    seen = Attempt({"start_c": 20.0, "time_s": 66.0}, trace=read)
+    f = figures("heat_through", Trial({}, rig, attempts=(seen,), bare=bare))
+    assert f["time"].value == 66.0
+    assert f["control"].value == 12.0
+    assert f["index"].value == pytest.approx(5.5)
+    assert f["through"].value == pytest.approx(3 / 15)
+    blind = Attempt({"start_c": 20.0, "time_s": 66.0}, trace=Trace((0.0,), (20.0,)))
+    alone = figures("heat_through", Trial({}, rig, attempts=(blind,), bare=bare))
+    assert "stopwatch" in alone["through"].reason
+
+
 def rained(*caught, store=None):
     tries = tuple(Attempt({"poured_m3": 2e-4, "caught_m3": c * 1e-6}) for c in caught)
     traces = {"store": Trace((0.0, 600.0), store)} if store else {}

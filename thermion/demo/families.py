@@ -197,7 +197,7 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
             pressed_at=clock, client_id=key, sure=True, now=clock,
         )  # fmt: skip
         points = [(t, v) for t, v in zip(trace.time_s, trace.value, strict=True) if t > 0]
-        for t, v in points[1::2]:
+        for t, v in points[::2]:
             if v >= target:
                 break
             moment = clock + timedelta(seconds=t)

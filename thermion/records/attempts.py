@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
@@ -73,6 +73,15 @@ def current_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRo
             .order_by(AttemptRow.at, AttemptRow.id)
         )
     )
+
+
+def pulse(session: Session, run: Run) -> str:
+    """A word that differs as soon as anything was noted, started, closed or put aside in a run."""
+    newest = session.scalar(
+        select(func.max(AttemptRow.id)).join(Entry).where(Entry.run_id == run.id)
+    )
+    left = " ".join(e.left for e in run.entries)
+    return f"{newest or 0} {len(run.phases)} {run.closed_at is None} {left}"
 
 
 def replaced(

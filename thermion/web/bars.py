@@ -28,6 +28,7 @@ class Shown:
     team: str
     version: int
     figures: Mapping[str, Figure]
+    caption: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,6 +67,7 @@ class Row:
     dots: tuple[Dot, ...] = ()
     trail: str = ""
     note: str = ""
+    caption: str = ""
 
 
 @dataclass(frozen=True)
@@ -212,7 +214,8 @@ def _same(a: Figure, b: Figure) -> bool:
 
 def _row(s: Shown, teams: Mapping[str, Team], y: float, made: tuple[Bar, ...], note: str) -> Row:
     version = f" {s.version}" if s.version > 1 else ""
-    return Row(y, f"{teams[s.team].name}{version}", teams[s.team].colour, made, note=note)
+    return Row(y, f"{teams[s.team].name}{version}", teams[s.team].colour, made, note=note,
+               caption=s.caption)  # fmt: skip
 
 
 def _bar(
@@ -310,6 +313,6 @@ def run_bars(session: Session, item: Run, brief: Brief) -> str:
     picture = next(p for p in brief.kind.pictures_for(brief.choices) if p.form in ("bars", "stack"))
     teams = {e.version.build.team.letter: e.version.build.team
              for e in item.entries if e.version is not None}  # fmt: skip
-    shown = [Shown(t.team, t.version, fitted.figures)
+    shown = [Shown(t.team, t.version, fitted.figures, brief.kind.caption(t.plan))
              for t, fitted in run_figures(session, item, brief)]  # fmt: skip
     return bars_svg(bars(shown, picture, teams, brief))

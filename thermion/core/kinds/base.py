@@ -198,6 +198,10 @@ def each_attempt(trial: Trial) -> list[Trial]:
     return [replace(trial, attempts=(a,)) for a in trial.fair()]
 
 
+def _no_caption(_: Plan) -> str:
+    return ""
+
+
 def _no_repeats(_: Trial) -> list[Trial]:
     return []
 
@@ -272,6 +276,7 @@ class Kind:
     draw_word: Callable[[int], Drawing] | None = None  # a value of a scale in words, drawn
     correct: Correct = _no_correction
     suggest: Suggest = _no_suggestion  # values to fill in for the next attempt, and why
+    caption: Callable[[Plan], str] = _no_caption  # what a build is, where that is compared
     # the same test again inside one trial, which shows how much a try varies
     repeats: Callable[[Trial], Sequence[Trial]] = _no_repeats
     # what follows at once from the values of an attempt and the rig

@@ -45,6 +45,7 @@ from thermion.core.kinds.schools import (
     thrift,
 )
 from thermion.core.kit import Need
+from thermion.core.materials import MATERIALS
 from thermion.core.rounds import even_marks
 from thermion.core.scoring import Term
 from thermion.core.sim import newton_path, observe
@@ -96,6 +97,14 @@ def _middle(times: Sequence[Figure]) -> Figure:
     return Figure(float(np.median(values)), max(spread, own), notes=notes)
 
 
+def _seen(attempt: Attempt, rig: Mapping[str, float]) -> Trace:
+    """The readings of a race; at the stop the probe showed the target, so that is one too."""
+    trace, stop = attempt.trace, attempt.values.get("time_s", 0.0)
+    if not trace.time_s or stop <= trace.time_s[-1]:
+        return trace
+    return Trace((*trace.time_s, stop), (*trace.value, rig.get("target_c", 35.0)))
+
+
 def _races(
     trace: Trace, attempts: Sequence[Attempt], rig: Mapping[str, float]
 ) -> tuple[Figure, Trace] | None:
@@ -103,7 +112,7 @@ def _races(
     every = [*([Attempt({}, trace=trace)] if trace.time_s else []), *attempts]
     if not every:
         return None
-    read = [a.trace for a in every if len(a.trace.time_s) > 1]
+    read = [t for t in (_seen(a, rig) for a in every) if len(t.time_s) > 1]
     return _middle([_race(a, rig) for a in every]), read[-1] if read else Trace()
 
 
@@ -129,7 +138,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
 
 def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     """Heat let through until the control was at the target [share of the control's rise]."""
-    if not mine.time_s or not bare.time_s:
+    if len(mine.time_s) < 3 or not bare.time_s:  # a start and a stop are no curve
         return Figure(reason="a stopwatch alone does not tell")
     cross = first_crossing(bare.time_s, bare.value, target_c, direction="up")
     if cross.time_s is None:
@@ -144,6 +153,11 @@ def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     if share.value is None:
         return share
     return Figure(share.value / 100, None if share.se is None else share.se / 100)
+
+
+def caption(plan: Plan) -> str:
+    """What is raced: the materials of the sample."""
+    return " + ".join(dict.fromkeys(MATERIALS[p.material].name for p in plan.at("sample")))
 
 
 def course(
@@ -267,6 +281,7 @@ KIND = Kind(
                 against="control"),
     ),
     efficiency="index",
+    caption=caption,
     level="target_c",
     one_by_one=True,
     control="the probe on the bare pad",

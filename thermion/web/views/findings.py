@@ -118,6 +118,7 @@ def present(
         return view
     view |= _picture(evidence, found, teams, brief, asked)
     view["scores"] = score_rows(found, teams, brief)
+    view["captions"] = captions(evidence, brief)
     view["figures"] = [figure_row(v, teams, metrics, brief) for v in found.versions]
     ideas = ideas_of(reading(), challenge.id)
     view["gains"] = [gain_row(g, teams, brief, ideas) for g in found.gains]
@@ -135,12 +136,18 @@ def present(
     return view
 
 
+def captions(evidence: Evidence, brief: Brief) -> dict[tuple[str, int], str]:
+    """What each version is, where that is what is compared (the sample of a race)."""
+    return {(t.team, t.version): brief.kind.caption(t.plan) for t in evidence.tried}
+
+
 def _picture(
     evidence: Evidence, found: Findings, teams: Mapping[str, Team], brief: Brief, asked: Asked
 ) -> dict[str, Any]:
     """The picture asked for, or the family's first, as an SVG; with the metric of all versions."""
     pictures = brief.kind.pictures_for(brief.choices)
-    shown = [Shown(v.team, v.version, v.figures) for v in found.versions
+    named = captions(evidence, brief)
+    shown = [Shown(v.team, v.version, v.figures, named[v.team, v.version]) for v in found.versions
              if not asked.only or v.team in asked.only]  # fmt: skip
     headline = [m.key for m in brief.kind.headline_for(brief.choices)]
     keys = dict.fromkeys((brief.kind.efficiency, *headline))

@@ -9,7 +9,7 @@ from flask import Blueprint, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.base import Trace
-from thermion.records import races, runs
+from thermion.records import builds, races, runs
 from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
 from thermion.records.models import Challenge, Run
@@ -36,6 +36,8 @@ def race_page(item: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVa
         "target": brief.setting.show(brief.values[brief.kind.level], "degC"),
         "common": brief.setting.show(brief.values[races.START.key], "degC"),
         "observations": brief.kind.observations,
+        "captions": {e.id: brief.kind.caption(builds.plan_of(e.version))
+                     for e in item.entries if e.version is not None},
         "data": {"now": datetime.now(UTC).isoformat(), "run": item.id,
                  "race": _state(race, brief), "urls": {
                      key: url_for(f"race.{key}", run_id=item.id)

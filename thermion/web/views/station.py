@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.base import Reads
@@ -105,7 +105,7 @@ def station_values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, A
         "rows": rows, "queue": queue, "on": [by_id[i] for i in queue.on],
         "after": [by_id[i] for i in queue.after[:2]], "waits": waits, "fits": fits,
         "lines": [_line(r, by_id[r.entry_id], brief, was.get(r.id, ())) for r in rows],
-        "chosen": _chosen(queue, item),
+        "chosen": _chosen(queue, item), "pulse": attempts.pulse(reading(), item),
     }  # fmt: skip
 
 
@@ -150,6 +150,13 @@ def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow]
     seen = tuple(o.seen for o in brief.kind.observations if o.key in row.seen.split())
     version = f"v{entry.version.number}{row.adjusted}" if entry.version else ""
     return Line(row, entry, version, _numbers(row, brief), seen, before)
+
+
+@bp.get("/runs/<int:run_id>/pulse.json")
+def pulse(run_id: int) -> ResponseReturnValue:
+    """Has another screen noted something meanwhile?"""
+    item = runs.get_run(reading(), run_id)
+    return jsonify(pulse=attempts.pulse(reading(), item))
 
 
 @bp.post("/runs/<int:run_id>/attempts")
