@@ -18,6 +18,7 @@ from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Refused
 from thermion.records.models import AttemptRow, Challenge, Entry, Run
 from thermion.records.week import bell_of, timing_of
+from thermion.web.charts import nice_ticks
 from thermion.web.page import data_page, frame, open_challenge, reading, writing
 from thermion.web.pictures import drawing_svg, plan_drawing
 from thermion.web.run_tables import attempts_table
@@ -34,6 +35,12 @@ class Field:
     unit: str
     most: float
     typed: str
+
+    @property
+    def ticks(self) -> list[float]:
+        """Round numbers on the scale it is pointed at on, up to what can be."""
+        steps = 12 if self.read.scale == "track" else 6
+        return [t for t in nice_ticks(0.0, self.most, steps) if t <= self.most * (1 + 1e-9)]
 
 
 @dataclass(frozen=True)
