@@ -115,10 +115,11 @@ def _issued(
     return version, plan
 
 
-def _run(
+def make_run(
     session: Session, challenge: Challenge, versions: Sequence[Version],
-    conditions: Mapping[str, float], at: datetime, note: str = "",
+    conditions: Mapping[str, float], at: datetime | None = None, note: str = "",
 ) -> Run:  # fmt: skip
+    """A run of these versions at a moment, with the control where the family has one."""
     return runs.create_run(
         session, challenge, version_ids=[v.id for v in versions], conditions=conditions,
         note=note, now=at, control=True,
@@ -131,7 +132,9 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
     first = [_issued(session, challenge, t, parts, factors, 100 * guess)
              for t, (parts, factors, guess) in SAILS.items()]  # fmt: skip
     session.flush()
-    run = _run(session, challenge, [v for v, _ in first], {"wind_m_s": 4.1}, at, "Fan on step 2.")
+    run = make_run(
+        session, challenge, [v for v, _ in first], {"wind_m_s": 4.1}, at, "Fan on step 2."
+    )
     _take_turns(session, challenge, run, [p for _, p in first], 12, changed=(3, 2), by_hand=(6, 2))
     runs.close_run(run, at + timedelta(minutes=45))
     parts, factors, guess = SAILS["Knot"]
@@ -143,7 +146,7 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
     session.flush()
     again = [knot, whimbrel]
     then = at + timedelta(hours=1)
-    run = _run(
+    run = make_run(
         session, challenge, [v for v, _ in again], {"wind_m_s": 4.1}, then, "Second versions."
     )
     _take_turns(session, challenge, run, [p for _, p in again], 13)
@@ -185,7 +188,7 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
     made = [_issued(session, challenge, t, (("sample", m, 1),), {}, guess, form=form)
             for t, (m, form, guess) in SAMPLES.items()]  # fmt: skip
     session.flush()
-    run = _run(session, challenge, [v for v, _ in made], {}, at, "Pad at 45 °C all the time.")
+    run = make_run(session, challenge, [v for v, _ in made], {}, at, "Pad at 45 °C all the time.")
     trials = brief.kind.simulate([p for _, p in made], brief.values, 21, brief.choices)
     traces = [trials[0].control["race"], *(t.traces["race"] for t in trials)]
     target, clock, longest = brief.values["target_c"], at, (0.0, "")
@@ -223,8 +226,7 @@ def jars(session: Session, challenge: Challenge) -> None:
     """All jars are built and handed their ice; the run is set up, its clock not started."""
     made = [_issued(session, challenge, t, *plan) for t, plan in JARS.items()]
     session.flush()
-    runs.create_run(session, challenge, version_ids=[v.id for v, _ in made],
-                    conditions={"air_c": 22.0}, control=True)  # fmt: skip
+    make_run(session, challenge, [v for v, _ in made], {"air_c": 22.0})
 
 
 def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
@@ -235,7 +237,7 @@ def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
     brief = briefs.brief_of(challenge)
     at = now - timedelta(minutes=13)
     rig_now = {"start_c": 18.0, "air_c": 24.0, "irradiance_w_m2": 600.0}
-    run = _run(session, challenge, [v for v, _ in made], rig_now, at)
+    run = make_run(session, challenge, [v for v, _ in made], rig_now, at)
     phase = brief.kind.phases[0].key
     runs.start_phase(session, run, brief, phase, at)
     trials = brief.kind.simulate([p for _, p in made], {**brief.values, **rig_now}, 5)
@@ -264,7 +266,7 @@ def showers(session: Session, challenge: Challenge, now: datetime) -> None:
     made = [_issued(session, challenge, t, *plan) for t, plan in CATCHERS.items()]
     session.flush()
     at = now - timedelta(minutes=32)
-    run = _run(session, challenge, [v for v, _ in made], {}, at)
+    run = make_run(session, challenge, [v for v, _ in made], {}, at)
     _take_turns(session, challenge, run, [p for _, p in made], 31, turns=2)
     brief = briefs.brief_of(challenge)
     for i, (minute, typed) in enumerate(((20, "58"), (30, "57"))):

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from thermion.core.builds import Part, Plan
+from thermion.demo.families import make_run
 from thermion.demo.planning import plan_week, shelves
 from thermion.probes.simulated import SimulatedProbe
 from thermion.records import briefs, builds, runs, store
@@ -124,16 +125,6 @@ def _version(
     return version
 
 
-def _run(
-    session: Session, challenge: Challenge, versions: Sequence[Version],
-    conditions: Mapping[str, float], at: datetime, note: str = "",
-) -> Run:  # fmt: skip
-    return runs.create_run(
-        session, challenge, version_ids=[v.id for v in versions], conditions=conditions,
-        note=note, now=at,
-    )  # fmt: skip
-
-
 def _read(
     session: Session, challenge: Challenge, run: Run, until_s: Mapping[str, float], *,
     missed: Sequence[tuple[str, str, float]] = (),
@@ -180,7 +171,7 @@ def _whole_run(
     session: Session, challenge: Challenge, versions: Sequence[Version],
     conditions: Mapping[str, float], at: datetime, note: str, **trouble: Any,
 ) -> None:  # fmt: skip
-    run = _run(session, challenge, versions, conditions, at, note)
+    run = make_run(session, challenge, versions, conditions, at, note)
     brief = briefs.brief_of(challenge)
     runs.start_phase(session, run, brief, "heating", at)
     runs.start_phase(session, run, brief, "cooling", at + timedelta(seconds=1860))
@@ -223,7 +214,7 @@ def _running(session: Session, crew: SchoolClass, now: datetime) -> None:
     ]
     lamp = {"start_c": 20.0, "air_c": 20.0, "irradiance_w_m2": 560.0}
     at = now - timedelta(minutes=12)
-    run = _run(session, challenge, versions, lamp, at)
+    run = make_run(session, challenge, versions, lamp, at)
     runs.start_phase(session, run, briefs.brief_of(challenge), "heating", at)
     _read(
         session, challenge, run, {"heating": 600},
