@@ -98,6 +98,7 @@ def test_nothing_is_lost_when_the_server_dies_and_comes_back(page, server, run):
     server.start()
     expect(page.locator(".notice", has_text="No connection")).to_be_hidden(timeout=15000)
     expect(cell(page, "Avocet", 5)).to_have_text("36.5")
+    expect(page.locator(".is-sending")).to_have_count(0)  # shown at once, stored one by one
     stored = [r for r in readings(page, run) if r["mark_min"] == 5]
     assert [r["value_si"] for r in stored] == [20, 36.5, 33]
     page.reload()
