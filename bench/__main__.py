@@ -17,12 +17,14 @@ from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
 from bench import core, families, planning
-from thermion.core.builds import Part, Plan
-from thermion.core.rounds import even_marks
-from thermion.records import briefs, builds, runs
-from thermion.records.builds import Draft
-from thermion.records.classes import TeamInput, save_class
-from thermion.records.models import Challenge, Reading
+from thermion.core.planning.rounds import even_marks
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.running import runs
+from thermion.records.tables import Challenge, Reading
 from thermion.web import create_app
 from thermion.web.views import findings as view
 
@@ -49,16 +51,21 @@ def make_class(folder: Path, teams: int, versions: int, marks: int) -> tuple[Fla
     database = app.extensions["thermion"]
     with database.writing() as session:
         made = save_class(
-            session, name="Bench", temp_unit="degC", decimal="point", zone="UTC",
+            session,
+            name="Bench",
+            temp_unit="degC",
+            decimal="point",
+            zone="UTC",
             teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(teams)],
-        )  # fmt: skip
+        )
         challenge = briefs.create_challenge(session, made, "solar_oven", "Bench")
         briefs.save_marks(session, challenge, {"heating": half, "cooling": half})
         briefs.acknowledge_cautions(challenge)
         briefs.finish_brief(challenge)
         brief = briefs.brief_of(challenge)
-        plan = Plan((Part("window", "cling_film", "flat", 2), Part("wall", "straw", "flat", 4)),
-                    {"height_m": 0.12})  # fmt: skip
+        plan = Plan(
+            (Part("window", "cling_film", "flat", 2), Part("wall", "straw", "flat", 4)), {"height_m": 0.12}
+        )
         for number in range(versions):
             ids = []
             for team in made.teams:
@@ -86,12 +93,20 @@ def _fill(session, run, brief) -> None:
                 share = 1 - 2.718 ** (-mark / 700)
                 value = 20 + top * (share if phase == "heating" else 1 - share)
                 rows.append(
-                    {"entry_id": entry.id, "phase": phase, "mark_s": mark, "time_s": mark + 5,
-                     "value": round(value * 2) / 2,
-                     "client_id": f"{run.id}-{entry.id}-{phase}{mark}",
-                     "entered_at": START, "arrived_at": START, "timed": True, "source": "hand",
-                     "question": ""}
-                )  # fmt: skip
+                    {
+                        "entry_id": entry.id,
+                        "phase": phase,
+                        "mark_s": mark,
+                        "time_s": mark + 5,
+                        "value": round(value * 2) / 2,
+                        "client_id": f"{run.id}-{entry.id}-{phase}{mark}",
+                        "entered_at": START,
+                        "arrived_at": START,
+                        "timed": True,
+                        "source": "hand",
+                        "question": "",
+                    }
+                )
     session.execute(insert(Reading), rows)
 
 
@@ -125,18 +140,28 @@ def saving(folder: Path) -> str:
 
     def through_application() -> None:
         run_id, entry, mark = next(cells)
-        sent = {"entry": entry, "phase": "heating", "mark": mark, "typed": f"{20 + mark / 100}",
-                "client_id": f"b{next(count)}",
-                "entered_at": datetime.now(UTC).isoformat()}  # fmt: skip
+        sent = {
+            "entry": entry,
+            "phase": "heating",
+            "mark": mark,
+            "typed": f"{20 + mark / 100}",
+            "client_id": f"b{next(count)}",
+            "entered_at": datetime.now(UTC).isoformat(),
+        }
         answer = client.post(f"/runs/{run_id}/readings", json=sent, headers=head)
         assert answer.status_code == 200, answer.json
 
     bare = bare_handler(folder / "bare.sqlite3").test_client()
 
     def through_bare_handler() -> None:
-        sent = {"entry": 1, "phase": "heating", "mark": 0.0, "typed": "20.5",
-                "client_id": f"a{next(count)}",
-                "entered_at": datetime.now(UTC).isoformat()}  # fmt: skip
+        sent = {
+            "entry": 1,
+            "phase": "heating",
+            "mark": 0.0,
+            "typed": "20.5",
+            "client_id": f"a{next(count)}",
+            "entered_at": datetime.now(UTC).isoformat(),
+        }
         assert bare.post("/readings", json=sent).status_code == 200
 
     found = side_by_side({"app": through_application, "bare": through_bare_handler}, 400)
@@ -167,9 +192,17 @@ def bare_handler(path: Path) -> Flask:
         connection.execute(
             "insert into readings (entry_id, phase, mark_s, time_s, timed, value, source, question,"
             " client_id, entered_at, arrived_at) values (?,?,?,?,1,?,'hand','',?,?,?)",
-            (sent["entry"], sent["phase"], sent["mark"], 5.0, float(sent["typed"]),
-             sent["client_id"], sent["entered_at"], datetime.now(UTC).isoformat()),
-        )  # fmt: skip
+            (
+                sent["entry"],
+                sent["phase"],
+                sent["mark"],
+                5.0,
+                float(sent["typed"]),
+                sent["client_id"],
+                sent["entered_at"],
+                datetime.now(UTC).isoformat(),
+            ),
+        )
         connection.commit()
         connection.close()
         return jsonify(saved=True)
@@ -245,16 +278,18 @@ def weight(folder: Path) -> str:
     client = app.test_client()
     html = client.get("/runs/1").get_data(as_text=True)
     files = set(re.findall(r'(?:src|href)="(/static/[^"]+)"', html))
-    files |= {f"/static/{f}" for f in re.findall(r"url\(([^)]*woff2)\)",
-              client.get("/static/app.css").get_data(as_text=True).replace('"', ""))}  # fmt: skip
+    files |= {
+        f"/static/{f}"
+        for f in re.findall(
+            r"url\(([^)]*woff2)\)", client.get("/static/app.css").get_data(as_text=True).replace('"', "")
+        )
+    }
     sizes = {"page": len(gzip.compress(html.encode()))}
     for address in sorted(files):
         answer = client.get(address, headers={"Accept-Encoding": "gzip, deflate"})
         sizes[address.rsplit("/", 1)[-1]] = len(answer.get_data())
     listed = ", ".join(f"{name} {size / 1000:.1f}" for name, size in sizes.items())
-    return (
-        f"run page, 12 builds, compressed: {sum(sizes.values()) / 1000:.0f} kB (aim 200): {listed}"
-    )
+    return f"run page, 12 builds, compressed: {sum(sizes.values()) / 1000:.0f} kB (aim 200): {listed}"
 
 
 def main() -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.optimize import curve_fit
 
-from thermion.core.curves import fit_approach_many
+from thermion.core.physics.curves import fit_approach_many
 from thermion.core.sim import OvenModel, simulate_ovens
 
 Timer = Callable[[dict[str, Callable[[], object]], int], dict[str, float]]
@@ -24,8 +24,9 @@ def curves(side_by_side: Timer) -> str:
     """1,000 curves of 20 points in one call against a loop with good starting values."""
     rng = np.random.default_rng(1)
     t = np.linspace(0, 1800, 20)
-    true = np.stack([rng.uniform(15, 25, 1000), rng.uniform(45, 90, 1000),
-                     rng.uniform(250, 900, 1000)], axis=1)  # fmt: skip
+    true = np.stack(
+        [rng.uniform(15, 25, 1000), rng.uniform(45, 90, 1000), rng.uniform(250, 900, 1000)], axis=1
+    )
     v = _model(t, *(true[:, i, None] for i in range(3))) + rng.normal(0, 0.3, (1000, 20))
 
     def loop() -> list:
@@ -33,8 +34,12 @@ def curves(side_by_side: Timer) -> str:
 
     found = side_by_side({"many": lambda: fit_approach_many(t, v), "loop": loop}, 5)
     mine = np.array([(f.start, f.asymptote, f.time_constant_s) for f in fit_approach_many(t, v)])
-    theirs = np.array([curve_fit(_model, t, row, p0=p, ftol=1e-14, xtol=1e-14, gtol=1e-14)[0]
-                       for row, p in zip(v, true, strict=True)])  # fmt: skip
+    theirs = np.array(
+        [
+            curve_fit(_model, t, row, p0=p, ftol=1e-14, xtol=1e-14, gtol=1e-14)[0]
+            for row, p in zip(v, true, strict=True)
+        ]
+    )
     apart = np.max(np.abs(mine / theirs - 1))
     return (
         f"fit 1,000 curves of 20 points: {found['many'] * 1e3:.1f} ms, loop over curve_fit "
@@ -48,12 +53,18 @@ def rehearsal(side_by_side: Timer) -> str:
     rng = np.random.default_rng(2)
     t = np.arange(0.0, 2701.0)
     light = 700 + 80 * np.sign(np.sin(2 * np.pi * np.floor(t / 60) / 7))  # steps each minute
-    models = [OvenModel(0.09, g, ua, c) for g, ua, c in zip(
-        rng.uniform(0.4, 0.8, 12), rng.uniform(0.6, 1.5, 12), rng.uniform(500, 900, 12),
-        strict=True)]  # fmt: skip
-    gain, ua, heat = (np.array(x) for x in zip(
-        *((m.optical_gain * m.aperture_m2, m.ua_w_k, m.heat_capacity_j_k) for m in models),
-        strict=True))  # fmt: skip
+    models = [
+        OvenModel(0.09, g, ua, c)
+        for g, ua, c in zip(
+            rng.uniform(0.4, 0.8, 12), rng.uniform(0.6, 1.5, 12), rng.uniform(500, 900, 12), strict=True
+        )
+    ]
+    gain, ua, heat = (
+        np.array(x)
+        for x in zip(
+            *((m.optical_gain * m.aperture_m2, m.ua_w_k, m.heat_capacity_j_k) for m in models), strict=True
+        )
+    )
 
     def exact() -> np.ndarray:
         return simulate_ovens(models, t, light, 20.0, 20.0)
@@ -63,8 +74,7 @@ def rehearsal(side_by_side: Timer) -> str:
         return (gain * sun - ua * (temp - 20.0)) / heat
 
     def general() -> np.ndarray:
-        return solve_ivp(rate, (0, 2700), np.full(12, 20.0), t_eval=t, rtol=1e-6, atol=1e-6,
-                         max_step=30.0).y  # fmt: skip
+        return solve_ivp(rate, (0, 2700), np.full(12, 20.0), t_eval=t, rtol=1e-6, atol=1e-6, max_step=30.0).y
 
     found = side_by_side({"exact": exact, "general": general}, 5)
     apart = np.max(np.abs(exact() - general()))

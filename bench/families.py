@@ -12,13 +12,15 @@ from unittest import mock
 from flask import Flask, render_template
 from sqlalchemy import insert
 
-from thermion.core.builds import Part, Plan
 from thermion.core.kinds import all_kinds
-from thermion.core.materials import MATERIALS
-from thermion.records import briefs, builds, runs
-from thermion.records.builds import Draft
-from thermion.records.classes import TeamInput, save_class
-from thermion.records.models import AttemptRow, Challenge, Reading
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.running import runs
+from thermion.records.tables import AttemptRow, Challenge, Reading
 from thermion.web import create_app
 from thermion.web.views import findings as view
 
@@ -32,16 +34,23 @@ def make_family(folder: Path, key: str) -> tuple[Flask, int, int]:
     app = create_app({"DATA": folder})
     with app.extensions["thermion"].writing() as session:
         made = save_class(
-            session, name="Bench", temp_unit="degC", decimal="point", zone="UTC",
+            session,
+            name="Bench",
+            temp_unit="degC",
+            decimal="point",
+            zone="UTC",
             teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(TEAMS)],
-        )  # fmt: skip
+        )
         challenge = briefs.create_challenge(session, made, key, "Bench")
         briefs.acknowledge_cautions(challenge)
         briefs.finish_brief(challenge)
         brief = briefs.brief_of(challenge)
         usual = {f.key: f.si("default") for f in brief.kind.factors}
-        parts = tuple(Part(p.key, m, MATERIALS[m].forms[0], 1) for p in brief.kind.places
-                      for m in (p.usual or ("felt",))[:1])  # fmt: skip
+        parts = tuple(
+            Part(p.key, m, MATERIALS[m].forms[0], 1)
+            for p in brief.kind.places
+            for m in (p.usual or ("felt",))[:1]
+        )
         stored = 0
         for number in range(VERSIONS):
             versions = []
@@ -53,30 +62,39 @@ def make_family(folder: Path, key: str) -> tuple[Flask, int, int]:
             session.flush()
             at = START + timedelta(days=number)
             run = runs.create_run(
-                session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at,
-                control=True,
-            )  # fmt: skip
+                session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at, control=True
+            )
             if brief.kind.held == "marks":
                 for phase in brief.kind.phases:
                     runs.start_phase(session, run, brief, phase.key, at)
-            trials = brief.kind.simulate([Plan(parts, usual)] * TEAMS, brief.values, number,
-                                         brief.choices)  # fmt: skip
+            trials = brief.kind.simulate([Plan(parts, usual)] * TEAMS, brief.values, number, brief.choices)
             stored += _store(session, run, brief, trials)
         return app, challenge.id, stored
 
 
 def _store(session, run, brief, trials) -> int:
     readings, attempts = [], []
-    by_version = dict(zip(dict.fromkeys(e.version_id for e in run.entries if e.version_id), trials,
-                          strict=True))  # fmt: skip
+    by_version = dict(
+        zip(dict.fromkeys(e.version_id for e in run.entries if e.version_id), trials, strict=True)
+    )
 
     def keep(entry, phase: str, trace) -> None:
         for t, v in zip(trace.time_s, trace.value, strict=True):
             readings.append(
-                {"entry_id": entry.id, "phase": phase, "mark_s": None, "time_s": t, "value": v,
-                 "client_id": f"{entry.id}-{phase}-{t}", "entered_at": START, "arrived_at": START,
-                 "timed": True, "source": "hand", "question": ""}
-            )  # fmt: skip
+                {
+                    "entry_id": entry.id,
+                    "phase": phase,
+                    "mark_s": None,
+                    "time_s": t,
+                    "value": v,
+                    "client_id": f"{entry.id}-{phase}-{t}",
+                    "entered_at": START,
+                    "arrived_at": START,
+                    "timed": True,
+                    "source": "hand",
+                    "question": "",
+                }
+            )
 
     for entry in run.entries:
         trial = by_version.get(entry.version_id, trials[0])
@@ -102,9 +120,18 @@ def _store(session, run, brief, trials) -> int:
 
 
 def _attempt(entry, values: dict[str, float], k: int, race: str = "") -> dict[str, object]:
-    return {"entry_id": entry.id, "values": values, "seen": "", "adjusted": "", "note": "",
-            "free": False, "withdrawn": False, "race": race, "client_id": f"a{entry.id}-{k}",
-            "at": START + timedelta(minutes=k)}  # fmt: skip
+    return {
+        "entry_id": entry.id,
+        "values": values,
+        "seen": "",
+        "adjusted": "",
+        "note": "",
+        "free": False,
+        "withdrawn": False,
+        "race": race,
+        "client_id": f"a{entry.id}-{k}",
+        "at": START + timedelta(minutes=k),
+    }
 
 
 def measure(folder: Path, side_by_side: SideBySide) -> str:

@@ -8,8 +8,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from thermion.core.kinds import all_kinds
-from thermion.records import briefs, week
-from thermion.records.classes import TeamInput, save_class
+from thermion.records.planning import briefs, week
+from thermion.records.planning.classes import TeamInput, save_class
 from thermion.web import create_app
 
 MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
@@ -20,9 +20,13 @@ def _application(folder: Path):
     app = create_app({"DATA": folder, "WTF_CSRF_ENABLED": False})
     with app.extensions["thermion"].writing() as session:
         made = save_class(
-            session, name="Bench", temp_unit="degC", decimal="point", zone="UTC",
+            session,
+            name="Bench",
+            temp_unit="degC",
+            decimal="point",
+            zone="UTC",
             teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(12)],
-        )  # fmt: skip
+        )
         ids = {k: briefs.create_challenge(session, made, k, k).id for k in all_kinds()}
         for day in range(5):
             week.save_lesson(session, made.id, MONDAY + timedelta(days=day), 4500, 300)

@@ -9,29 +9,35 @@ from pathlib import Path
 import griffe
 
 from thermion.core.kinds import all_kinds
-from thermion.core.materials import MATERIALS
-from thermion.core.units import unit_label
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import unit_label
 
 OUT = Path(__file__).parent / "methods.md"
 SECTIONS = {
-    "Curves": ["approach", "curves"],
-    "Ovens and the sun": ["oven", "cooking", "sun"],
-    "Ice, warm drinks, heat through a sample": ["heat"],
-    "Melting by eye": ["melting"],
-    "Wind lift": ["lift"],
-    "Sail run": ["sail"],
-    "Rain catch": ["rain"],
-    "Repeats, places and claims": ["claims"],
-    "Scores": ["scoring"],
-    "Plausibility": ["plausibility"],
-    "Lessons, rounds and kit": ["schedule", "rounds", "kit", "week"],
+    "Curves": ["physics.approach", "physics.curves"],
+    "Ovens and the sun": ["physics.oven", "physics.cooking", "physics.sun"],
+    "Ice, warm drinks, heat through a sample": ["physics.heat"],
+    "Melting by eye": ["physics.melting"],
+    "Wind lift": ["physics.lift"],
+    "Sail run": ["physics.sail"],
+    "Rain catch": ["physics.rain"],
+    "Repeats, places and claims": ["judging.claims"],
+    "Scores": ["judging.scoring"],
+    "Plausibility": ["judging.plausibility"],
+    "Lessons, rounds and kit": ["planning.schedule", "planning.rounds", "planning.kit", "planning.week"],
     "Simulation": ["sim.readings", "sim.oven", "sim.thermal", "sim.rotor", "sim.sail", "sim.rain"],
     "Families as physics": [
-        "kinds.layers", "kinds.oven_body", "kinds.jar_body", "kinds.melt_body", "kinds.race_body",
-        "kinds.rotor_body", "kinds.sail_body", "kinds.rain_body",
+        "kinds.layers",
+        "kinds.oven_body",
+        "kinds.jar_body",
+        "kinds.melt_body",
+        "kinds.race_body",
+        "kinds.rotor_body",
+        "kinds.sail_body",
+        "kinds.rain_body",
     ],
-    "Figures, units and materials": ["values", "units", "materials"],
-}  # fmt: skip
+    "Figures, units and materials": ["values", "physics.units", "physics.materials"],
+}
 HEAD = """# Methods
 
 What the core computes and how, made from its docstrings by `make docs` (do not edit here).
@@ -78,16 +84,21 @@ def families() -> str:
         out.append("| figure | unit | better |\n| --- | --- | --- |")
         out += [f"| {m.label} | {unit_label(m.unit) or '–'} | {m.better} |" for m in kind.metrics]
         out.append("\n| held fixed | unit | usual | tolerance |\n| --- | --- | --- | --- |")
-        out += [f"| {c.label} | {unit_label(c.unit) or '–'} | {c.default:g} | {c.tolerance:g} |"
-                for c in kind.conditions]  # fmt: skip
+        out += [
+            f"| {c.label} | {unit_label(c.unit) or '–'} | {c.default:g} | {c.tolerance:g} |"
+            for c in kind.conditions
+        ]
         out.append("")
     return "\n".join(out)
 
 
 def material_rows() -> str:
     """The table of materials; letters of the sources are explained above it."""
-    out = ["| material | unit | W/(m·K) | kg/m³ | mm | absorbs | passes | reflects | GPa "
-           "| drinks mL | points | sources |", "| --- " * 12 + "|"]  # fmt: skip
+    out = [
+        "| material | unit | W/(m·K) | kg/m³ | mm | absorbs | passes | reflects | GPa "
+        "| drinks mL | points | sources |",
+        "| --- " * 12 + "|",
+    ]
     out += [
         f"| {m.name} | {m.unit} | {m.conductivity:g} | {m.density:g} | {m.thickness_m * 1000:g} "
         f"| {m.absorptance:g} | {m.transmittance:g} | {m.reflectance:g} | {m.modulus_gpa:g} "

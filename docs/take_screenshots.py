@@ -14,9 +14,14 @@ from thermion.demo import build_demo
 from thermion.web import create_app
 
 ARGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-    "--disable-background-networking", "--disable-component-update",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+]
 TARGET = Path(__file__).parent / "screenshots"
 VIEWS = {
     "home": "/",

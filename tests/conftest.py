@@ -10,12 +10,14 @@ import pytest
 from hypothesis import settings
 from PIL import Image
 
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, runs
-from thermion.records.builds import Draft
-from thermion.records.classes import TeamInput, save_class
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
 from thermion.records.database import Database
-from thermion.records.readings import ReadingInput, save_reading
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.running import runs
+from thermion.records.running.readings import ReadingInput, save_reading
 
 settings.register_profile("house", deadline=None, derandomize=True)  # a slow machine is no fault
 settings.load_profile("house")
@@ -55,9 +57,11 @@ def database(tmp_path: Path):
 def pytest_terminal_summary(terminalreporter):
     """What a reading costs in keys and taps, as the browser tests counted it."""
     said = [
-        value for report in terminalreporter.getreports("passed")
-        for name, value in report.user_properties if name == "effort"
-    ]  # fmt: skip
+        value
+        for report in terminalreporter.getreports("passed")
+        for name, value in report.user_properties
+        if name == "effort"
+    ]
     if said:
         terminalreporter.section("keys or taps for one reading")
         for line in sorted(set(said)):
@@ -71,9 +75,13 @@ class Crew:
         self.database = database
         with database.writing() as session:
             made = save_class(
-                session, name="Relief crew", temp_unit=temp_unit, decimal=decimal, zone="UTC",
+                session,
+                name="Relief crew",
+                temp_unit=temp_unit,
+                decimal=decimal,
+                zone="UTC",
                 teams=[TeamInput("Avocet"), TeamInput("Dunlin"), TeamInput("Godwit")],
-            )  # fmt: skip
+            )
             challenge = briefs.create_challenge(session, made, "solar_oven", "Keeper's supper")
             briefs.use_school(challenge, "raw")
             briefs.acknowledge_cautions(challenge)
@@ -101,9 +109,7 @@ class Crew:
         """A run of these versions, its heating started at `at`."""
         with self.database.writing() as session:
             challenge = briefs.get_challenge(session, self.challenge_id)
-            made = runs.create_run(
-                session, challenge, version_ids=version_ids, conditions=conditions, now=at
-            )
+            made = runs.create_run(session, challenge, version_ids=version_ids, conditions=conditions, now=at)
             if start:
                 runs.start_phase(session, made, briefs.brief_of(challenge), "heating", at)
             return made.id
@@ -118,9 +124,14 @@ class Crew:
         """Type a value at a minute of the heating, `late_s` seconds after the mark."""
         moment = more.pop("moment", NOON + timedelta(minutes=minute, seconds=late_s))
         item = ReadingInput(
-            entry, more.pop("phase", "heating"), minute * 60, typed,
-            more.pop("client_id", f"{entry}-{minute}-{typed}-{len(more)}"), moment, **more,
-        )  # fmt: skip
+            entry,
+            more.pop("phase", "heating"),
+            minute * 60,
+            typed,
+            more.pop("client_id", f"{entry}-{minute}-{typed}-{len(more)}"),
+            moment,
+            **more,
+        )
         with self.database.writing() as session:
             return save_reading(session, item, moment)
 

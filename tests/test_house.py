@@ -64,9 +64,16 @@ def test_every_dependency_is_explained_and_every_picture_linked():
 
 def test_the_page_of_methods_is_the_one_the_docstrings_make():
     made = subprocess.run(
-        [sys.executable, "-c", "import sys; sys.path.insert(0, 'docs'); import make_methods as m; "
-         "sys.stdout.write(m.pages())"], cwd=ROOT, capture_output=True, text=True, check=True,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-c",
+            "import sys; sys.path.insert(0, 'docs'); import make_methods as m; sys.stdout.write(m.pages())",
+        ],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     assert made.stdout == (ROOT / "docs/methods.md").read_text(), "run 'make docs' and commit"
 
 
@@ -78,7 +85,7 @@ def test_pages_hold_no_script_and_no_style_of_their_own():
             assert "src=" in script or "application/json" in script, path
 
 
-@pytest.mark.parametrize("module", ["thermion.core.curves", "thermion.core.findings"])
+@pytest.mark.parametrize("module", ["thermion.core.physics.curves", "thermion.core.judging.findings"])
 def test_the_core_comes_without_web_database_or_pint(module):
     code = (
         f"import sys, {module}; "

@@ -13,13 +13,17 @@ import click
 from thermion.records.database import Database, default_folder
 
 _DATA = click.option(
-    "--data", type=click.Path(file_okay=False, path_type=Path), default=None,
+    "--data",
+    type=click.Path(file_okay=False, path_type=Path),
+    default=None,
     help="Folder for the data. Default: this user's data folder.",
-)  # fmt: skip
+)
 _HOST = click.option(
-    "--host", default="127.0.0.1", show_default=True,
+    "--host",
+    default="127.0.0.1",
+    show_default=True,
     help="Address to listen on; 0.0.0.0 lets tablets in the room reach it.",
-)  # fmt: skip
+)
 _PORT = click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
 
 
@@ -36,9 +40,7 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
     trusted = ["127.0.0.1", "localhost", "[::1]"] if host in ("127.0.0.1", "localhost") else None
     app = create_app({"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted})
     try:
-        server = create_server(
-            app, host=host, port=port, threads=8, clear_untrusted_proxy_headers=True
-        )
+        server = create_server(app, host=host, port=port, threads=8, clear_untrusted_proxy_headers=True)
     except OSError as error:
         raise click.ClickException(
             f"Port {port} cannot be used ({error.strerror}). Try another: --port {port + 1}"

@@ -19,9 +19,14 @@ from thermion.cli import listen
 from thermion.records.database import Database
 
 ARGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-    "--disable-background-networking", "--disable-component-update",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+]
 
 # A process per server, as a user has it, forked from one that has the program loaded already.
 PROCESSES = multiprocessing.get_context("forkserver")
@@ -85,10 +90,7 @@ def page(browser, server):
     opened.set_default_timeout(8000)
     faults: list[str] = []
     opened.on("pageerror", lambda error: faults.append(str(error)))
-    opened.on(
-        "console",
-        lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None,
-    )
+    opened.on("console", lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None)
     yield opened
     context.close()
     assert faults == []

@@ -10,17 +10,20 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import check_access
 from tests.conftest import Crew, photograph
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, runs
-from thermion.records.builds import Draft
-from thermion.records.classes import get_class
-from thermion.records.models import RunPhase
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import get_class
+from thermion.records.running import runs
+from thermion.records.tables import RunPhase
 
 pytestmark = pytest.mark.browser
 PARTS = {
     "melt_pair": (("fast_base", "black_paper"), ("slow_wrap", "felt")),
-    "heat_through": (("sample", "felt"),), "keep_temp": (("wall", "felt"),),
-}  # fmt: skip
+    "heat_through": (("sample", "felt"),),
+    "keep_temp": (("wall", "felt"),),
+}
 
 
 def ready(crew: Crew, key: str, choices: dict[str, str] | None = None) -> int:
@@ -222,9 +225,7 @@ def test_handles_pictures_ideas_and_a_conclusion_that_is_carried_on(page, crew, 
     shown = page.get_by_role("img", name="Picture 1 of version 2")
     expect(shown).to_be_visible()
     assert shown.evaluate("e => [e.naturalWidth, e.naturalHeight]") == [200, 320]
-    expect(page.get_by_label("An idea that helped came from")).to_have_value(
-        str(crew.teams["Godwit"])
-    )
+    expect(page.get_by_label("An idea that helped came from")).to_have_value(str(crew.teams["Godwit"]))
     note = tmp_path / "note.txt"
     note.write_text("not a picture")
     page.get_by_label("Sketch or photograph").set_input_files(note)
@@ -243,7 +244,10 @@ def test_handles_pictures_ideas_and_a_conclusion_that_is_carried_on(page, crew, 
     page.get_by_label("For which challenge").select_option(label="keep_temp")
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_label("Conclusions")).to_contain_text("Felt holds the heat back.")
-    for address in (f"/challenges/{later}/brief/task", f"/challenges/{later}/builds",
-                    f"/challenges/{later}/sheets/brief"):  # fmt: skip
+    for address in (
+        f"/challenges/{later}/brief/task",
+        f"/challenges/{later}/builds",
+        f"/challenges/{later}/sheets/brief",
+    ):
         page.goto(address)
         expect(page.get_by_text("Felt holds the heat back.")).to_be_visible()

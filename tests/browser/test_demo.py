@@ -35,11 +35,19 @@ def test_every_stage_of_the_week_is_there_with_its_next_step(page):
     check_access(page)
     steps = page.locator("a.key.text-left")
     expect(steps).to_have_text(
-        ["Look at what came out →", "Read the next mark →", "4 plans wait for your check →",
-         "Finish the brief →", "Look at what came out →", "Look at what came out →",
-         "2 plans wait for your check →", "Start the clock →", "Read the next mark →",
-         "Take the next turn →"]
-    )  # fmt: skip
+        [
+            "Look at what came out →",
+            "Read the next mark →",
+            "4 plans wait for your check →",
+            "Finish the brief →",
+            "Look at what came out →",
+            "Look at what came out →",
+            "2 plans wait for your check →",
+            "Start the clock →",
+            "Read the next mark →",
+            "Take the next turn →",
+        ]
+    )
     steps.nth(1).click()
     page.get_by_role("link", name="Run 1").click()
     expect(page.locator(".clock")).to_have_text(re.compile("^1[234]:"))

@@ -11,7 +11,8 @@ from pypdf import PdfReader
 
 from tests.browser.conftest import check_access
 from tests.conftest import Crew
-from thermion.records import builds, store, week
+from thermion.records.building import builds, store
+from thermion.records.planning import week
 
 pytestmark = pytest.mark.browser
 MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
@@ -117,14 +118,16 @@ def test_kit_is_ticked_off_and_a_pack_that_cannot_be_says_so(page, crew):
 
 @pytest.mark.parametrize(
     ("address", "pages", "holds"),
-    [("/challenges/1/sheets/brief", 1, "Materials, at most"),
-     ("/challenges/1/sheets/plan", 1, "From the side"),
-     ("/challenges/1/sheets/data", 1, "Godwit"),
-     ("/challenges/1/sheets/reflection", 1, "Reflection"),
-     ("/challenges/1/sheets/teams", 1, "Avocet"),
-     ("/challenges/1/sheets/safety", 1, "Read with the class on"),
-     ("/classes/1/week", 1, "Plan of the week")],
-)  # fmt: skip
+    [
+        ("/challenges/1/sheets/brief", 1, "Materials, at most"),
+        ("/challenges/1/sheets/plan", 1, "From the side"),
+        ("/challenges/1/sheets/data", 1, "Godwit"),
+        ("/challenges/1/sheets/reflection", 1, "Reflection"),
+        ("/challenges/1/sheets/teams", 1, "Avocet"),
+        ("/challenges/1/sheets/safety", 1, "Read with the class on"),
+        ("/classes/1/week", 1, "Plan of the week"),
+    ],
+)
 def test_sheets_print_on_as_many_pages_as_they_need(page, crew, address, pages, holds):
     add_lessons(crew, 3)
     page.goto(address)

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import check_access, press, type_into
 from tests.conftest import Crew
-from thermion.records import briefs
+from thermion.records.planning import briefs
 
 pytestmark = pytest.mark.browser
 
@@ -153,8 +153,9 @@ def test_a_missed_mark_stays_visible_and_a_value_is_corrected_with_its_history(p
     expect(cell(page, "Avocet", 0)).to_have_text("20.5✎")
     rows = readings(page, run)
     assert [(r["value_si"], r["time_s"], r["current"]) for r in rows] == [
-        (25.0, 5.0, False), (20.5, 5.0, True),
-    ]  # fmt: skip
+        (25.0, 5.0, False),
+        (20.5, 5.0, True),
+    ]
 
 
 def test_two_screens_see_the_same_and_do_not_overwrite(page, run):
@@ -178,8 +179,9 @@ def test_two_screens_see_the_same_and_do_not_overwrite(page, run):
 def test_a_whole_rehearsal_in_seconds_and_its_findings(page, crew: Crew):
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, 1)
-        briefs.save_marks(session, challenge, {"heating": [0, 60, 120, 180, 240],
-                                               "cooling": [0, 60, 120, 180]})  # fmt: skip
+        briefs.save_marks(
+            session, challenge, {"heating": [0, 60, 120, 180, 240], "cooling": [0, 60, 120, 180]}
+        )
     crew.plan("Avocet")
     crew.plan("Dunlin", until="waiting")
     page.goto("/challenges/1/runs")
@@ -243,9 +245,7 @@ def test_a_logger_file_and_a_challenge_file_go_out_and_in(page, crew: Crew, tmp_
     page.get_by_label("A file that Thermion wrote").set_input_files(file)
     press(page, "Open it")
     page.wait_for_url("**/challenges/2/record")
-    first, second = (
-        page.request.get(f"/challenges/{i}/record.thermion.json").json() for i in (1, 2)
-    )
+    first, second = (page.request.get(f"/challenges/{i}/record.thermion.json").json() for i in (1, 2))
     assert first == second
 
 
@@ -305,11 +305,17 @@ def test_a_value_from_paper_is_marked_as_not_timed(page, crew: Crew):
 def test_on_a_tablet_every_target_is_large_enough(browser, server, crew: Crew):
     version = crew.plan("Avocet", until="draft")
     run = crew.run(crew.plan("Dunlin"), at=datetime.now(UTC) - timedelta(minutes=6))
-    context = browser.new_context(viewport={"width": 1024, "height": 768}, has_touch=True,
-                                  is_mobile=True, base_url=server.url)  # fmt: skip
+    context = browser.new_context(
+        viewport={"width": 1024, "height": 768}, has_touch=True, is_mobile=True, base_url=server.url
+    )
     tablet = context.new_page()
-    for address in (f"/runs/{run}", f"/versions/{version}", "/challenges/1/builds",
-                    "/challenges/1/findings", "/classes/1"):  # fmt: skip
+    for address in (
+        f"/runs/{run}",
+        f"/versions/{version}",
+        "/challenges/1/builds",
+        "/challenges/1/findings",
+        "/classes/1",
+    ):
         tablet.goto(address)
         tablet.wait_for_timeout(300)
         small = tablet.evaluate(

@@ -10,14 +10,18 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import check_access
 from tests.conftest import Crew
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, week
-from thermion.records.builds import Draft
-from thermion.records.classes import get_class
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
+from thermion.records.planning import briefs, week
+from thermion.records.planning.classes import get_class
 
 pytestmark = pytest.mark.browser
-FIRST = {"wind_lift": ("blade", "card"), "sail_run": ("sail", "card"),
-         "rain_catch": ("store", "bottle_plastic")}  # fmt: skip
+FIRST = {
+    "wind_lift": ("blade", "card"),
+    "sail_run": ("sail", "card"),
+    "rain_catch": ("store", "bottle_plastic"),
+}
 
 
 def ready(crew: Crew, key: str) -> int:
@@ -148,7 +152,7 @@ def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew, effort):
     from datetime import UTC, datetime, timedelta
 
     from tests.records.test_ice import Ice
-    from thermion.records.models import RunPhase
+    from thermion.records.tables import RunPhase
 
     ice = Ice(crew, "volume")
     with ice.database.writing() as session:

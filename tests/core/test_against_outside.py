@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
-from thermion.core.curves import Approach, fit_approach, fit_approach_many
+from thermion.core.physics.curves import Approach, fit_approach, fit_approach_many
 from thermion.core.sim import OvenModel, observe, simulate_ovens
 
 
@@ -16,10 +16,7 @@ def model(t, start, asymptote, tau):
     return asymptote + (start - asymptote) * np.exp(-t / tau)
 
 
-@given(
-    seed=st.integers(0, 10_000), tau=st.floats(250, 1200), top=st.floats(20, 80),
-    n=st.integers(7, 25),
-)  # fmt: skip
+@given(seed=st.integers(0, 10_000), tau=st.floats(250, 1200), top=st.floats(20, 80), n=st.integers(7, 25))
 def test_equal_to_a_general_least_squares_with_good_starting_values(seed, tau, top, n):
     t = np.linspace(0, 1800, n)
     v = model(t, 20, 20 + top, tau) + np.random.default_rng(seed).normal(0, 0.2, n)
@@ -74,18 +71,18 @@ def test_an_approach_without_a_fit_cannot_be_drawn():
 
 @pytest.mark.parametrize(
     ("time", "value", "mask", "named"),
-    [([0, 1, 2], [[1, 2]], None, "time_s"), ([0, 1], [[1, np.nan]], None, "value"),
-     ([0, 1], [[1, 2]], [[True]], "mask")],
-)  # fmt: skip
+    [
+        ([0, 1, 2], [[1, 2]], None, "time_s"),
+        ([0, 1], [[1, np.nan]], None, "value"),
+        ([0, 1], [[1, 2]], [[True]], "mask"),
+    ],
+)
 def test_a_class_of_curves_that_does_not_fit_together_is_refused(time, value, mask, named):
     with pytest.raises(ValueError, match=named):
         fit_approach_many(time, value, mask=mask)
 
 
-@given(
-    ua=st.floats(0.3, 3), gain=st.floats(0.1, 1.2), heat=st.floats(100, 3000),
-    step=st.integers(2, 40),
-)  # fmt: skip
+@given(ua=st.floats(0.3, 3), gain=st.floats(0.1, 1.2), heat=st.floats(100, 3000), step=st.integers(2, 40))
 def test_the_simulation_does_not_depend_on_its_step(ua, gain, heat, step):
     oven = OvenModel(0.09, gain, ua, heat)
     fine = simulate_ovens([oven], np.linspace(0, 1800, 1801), 600.0, 20.0, 20.0)[0]

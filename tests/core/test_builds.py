@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import GOOD
-from thermion.core.builds import Offer, Part, Plan, check_limits, differences, tally
 from thermion.core.kinds import get_kind
-from thermion.core.path import Standing, path_of
-from thermion.core.rounds import even_marks, slots, true_time
+from thermion.core.planning.path import Standing, path_of
+from thermion.core.planning.rounds import even_marks, slots, true_time
+from thermion.core.plans import Offer, Part, Plan, check_limits, differences, tally
 from thermion.core.teams import look, pick_letters
 
 KIND = get_kind("solar_oven")
@@ -19,8 +19,9 @@ FACTORS = {f.key: (f.label, f.unit) for f in KIND.factors}
 
 
 def test_going_over_a_limit_names_it_at_its_row_across_places():
-    plan = Plan((Part("wall", "foil", "flat", 2), Part("floor", "foil", "flat", 2),
-                 Part("seal", "clay", "flat", 1)))  # fmt: skip
+    plan = Plan(
+        (Part("wall", "foil", "flat", 2), Part("floor", "foil", "flat", 2), Part("seal", "clay", "flat", 1))
+    )
     found = check_limits(plan, [Offer("foil", 3, 5)])
     assert [(p.part, p.message) for p in found] == [
         (1, "Aluminium foil: 4 used, the limit is 3."),
@@ -68,17 +69,26 @@ def test_the_true_time_counts_while_the_mark_is_due_and_the_planned_one_later():
 
 @pytest.mark.parametrize(
     ("change", "place", "step"),
-    [({"brief_done": False}, "brief", "Finish the brief"),
-     ({"states": {"waiting": 4}}, "builds", "4 plans wait for your check"),
-     ({"states": {"waiting": 1}}, "builds", "1 plan waits for your check"),
-     ({"states": {"signed": 2}}, "builds", "Hand out materials to 2 teams"),
-     ({"states": {"issued": 8}, "untested": 8}, "runs", "Test 8 builds"),
-     ({"runs_open": 1, "states": {"waiting": 1}}, "runs", "Read the next mark"),
-     ({"states": {"issued": 8}, "runs_closed": 1}, "findings", "Look at what came out")],
-)  # fmt: skip
+    [
+        ({"brief_done": False}, "brief", "Finish the brief"),
+        ({"states": {"waiting": 4}}, "builds", "4 plans wait for your check"),
+        ({"states": {"waiting": 1}}, "builds", "1 plan waits for your check"),
+        ({"states": {"signed": 2}}, "builds", "Hand out materials to 2 teams"),
+        ({"states": {"issued": 8}, "untested": 8}, "runs", "Test 8 builds"),
+        ({"runs_open": 1, "states": {"waiting": 1}}, "runs", "Read the next mark"),
+        ({"states": {"issued": 8}, "runs_closed": 1}, "findings", "Look at what came out"),
+    ],
+)
 def test_there_is_always_one_next_step(change, place, step):
-    given_ = {"brief_done": True, "teams": 8, "states": {}, "runs_open": 0, "runs_ready": 0,
-              "runs_closed": 0, "untested": 0}  # fmt: skip
+    given_ = {
+        "brief_done": True,
+        "teams": 8,
+        "states": {},
+        "runs_open": 0,
+        "runs_ready": 0,
+        "runs_closed": 0,
+        "untested": 0,
+    }
     found = path_of(Standing(**{**given_, **change}))
     assert (found.next_place, found.next_step) == (place, step)
 
@@ -88,8 +98,6 @@ def test_no_two_of_sixteen_teams_look_alike():
 
 
 def test_every_team_gets_a_letter_of_its_own():
-    assert pick_letters([("Knot", ""), ("Kite", ""), ("Kestrel", "k"), ("åk", "")]) == [
-        "K", "I", "E", "Å",
-    ]  # fmt: skip
+    assert pick_letters([("Knot", ""), ("Kite", ""), ("Kestrel", "k"), ("åk", "")]) == ["K", "I", "E", "Å"]
     many = pick_letters([("Aa", "")] * 30)
     assert len(set(many)) == 30

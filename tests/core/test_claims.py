@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import claims
-from thermion.core.units import convert
+from thermion.core.judging import claims
+from thermion.core.physics.units import convert
 
 tries = st.lists(st.floats(10, 90), min_size=1, max_size=4)
 WORDS = ["too close to call", "leaning", "clear"]
@@ -43,9 +43,11 @@ def test_single_tries_with_no_known_spread_are_never_clear(a, b, step):
 def test_unit_changes_never_change_a_verdict(a, b, sd, step):
     celsius = claims.compare(a, b, resolution=step, pooled_sd=sd)
     fahrenheit = claims.compare(
-        [convert(x, "degC", "degF") for x in a], [convert(x, "degC", "degF") for x in b],
-        resolution=step * 1.8, pooled_sd=sd * 1.8,
-    )  # fmt: skip
+        [convert(x, "degC", "degF") for x in a],
+        [convert(x, "degC", "degF") for x in b],
+        resolution=step * 1.8,
+        pooled_sd=sd * 1.8,
+    )
     near = min(abs(abs(celsius.difference) - r * celsius.se) for r in (1, 1.96, 0))
     if near > 1e-6 and not (len(a) > 1 and len(b) > 1):
         assert celsius.word == fahrenheit.word
@@ -60,12 +62,8 @@ def test_more_noise_never_makes_a_claim_surer(a, b, sd, more):
 
 
 def test_builds_that_cannot_be_told_apart_share_a_place():
-    found = claims.rank(
-        {"A": [70.0], "D": [69.8], "G": [50.0]}, "higher", resolution=0.5, pooled_sd=1.0
-    )
-    assert [(p.key, p.place, p.shared) for p in found] == [
-        ("A", 1, True), ("D", 1, True), ("G", 3, False),
-    ]  # fmt: skip
+    found = claims.rank({"A": [70.0], "D": [69.8], "G": [50.0]}, "higher", resolution=0.5, pooled_sd=1.0)
+    assert [(p.key, p.place, p.shared) for p in found] == [("A", 1, True), ("D", 1, True), ("G", 3, False)]
     turned = claims.rank({"A": [70.0], "G": [50.0]}, "lower", resolution=0.5, pooled_sd=1.0)
     assert [p.key for p in turned] == ["G", "A"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from thermion.core.cooking import standard_cooking_power
+from thermion.core.physics.cooking import standard_cooking_power
 
 M, C = 1.0, 4186.0
 
@@ -91,7 +91,13 @@ def test_bad_series_are_named():
         "water_kg": {"water_kg": 0},
         "irradiance_w_m2": {"irradiance_w_m2": float("nan")},
     }.items():
-        args = {"time_s": [0, 600], "water_c": [20, 30], "air_c": 20, "irradiance_w_m2": 700,
-                "water_kg": 1, **change}  # fmt: skip
+        args = {
+            "time_s": [0, 600],
+            "water_c": [20, 30],
+            "air_c": 20,
+            "irradiance_w_m2": 700,
+            "water_kg": 1,
+            **change,
+        }
         with pytest.raises(ValueError, match=name):
             standard_cooking_power(**args)

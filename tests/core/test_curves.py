@@ -7,16 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import curves
+from thermion.core.physics import curves
 
 # NIST/ITL StRD nonlinear regression, model b1·(1 − exp(−b2·x)): lower difficulty (Misra1a) and
 # higher difficulty (BoxBOD); certified b1, b2, their standard deviations, residual s.d.
 MISRA = (
     [77.6, 114.9, 141.1, 190.8, 239.9, 289, 332.8, 378.4, 434.8, 477.3, 536.8, 593.1, 689.1, 760],
-    [10.07, 14.73, 17.94, 23.93, 29.61, 35.18, 40.02, 44.82, 50.76, 55.05, 61.01, 66.40, 75.47,
-     81.78],
+    [10.07, 14.73, 17.94, 23.93, 29.61, 35.18, 40.02, 44.82, 50.76, 55.05, 61.01, 66.40, 75.47, 81.78],
     (2.3894212918e02, 5.5015643181e-04, 2.7070075241e00, 7.2668688436e-06, 1.0187876330e-01),
-)  # fmt: skip
+)
 BOXBOD = (
     [1, 2, 3, 5, 7, 10],
     [109, 149, 149, 191, 213, 224],
@@ -35,9 +34,12 @@ def test_certified_regression_values_are_met_from_no_starting_value(x, y, certif
 
 
 @given(
-    start=st.floats(-5, 40), change=st.floats(5, 90), sign=st.sampled_from([-1, 1]),
-    tau=st.floats(150, 2500), shift=st.floats(-100, 5000),
-)  # fmt: skip
+    start=st.floats(-5, 40),
+    change=st.floats(5, 90),
+    sign=st.sampled_from([-1, 1]),
+    tau=st.floats(150, 2500),
+    shift=st.floats(-100, 5000),
+)
 def test_an_exact_curve_is_found_again_wherever_it_lies(start, change, sign, tau, shift):
     t = np.linspace(0, 1800, 10)
     v = start + sign * change * (1 - np.exp(-t / tau))
@@ -78,9 +80,15 @@ def test_data_that_cannot_carry_a_figure_get_a_reason_and_a_bound():
 
 @pytest.mark.parametrize(
     ("t", "v", "named"),
-    [([], [], "time_s"), ([0, 1], [1], "value"), ([0, 0], [1, 2], "time_s"),
-     ([1, 0], [1, 2], "time_s"), ([0, np.nan], [1, 2], "time_s"), ([0, 1], [1, np.inf], "value")],
-)  # fmt: skip
+    [
+        ([], [], "time_s"),
+        ([0, 1], [1], "value"),
+        ([0, 0], [1, 2], "time_s"),
+        ([1, 0], [1, 2], "time_s"),
+        ([0, np.nan], [1, 2], "time_s"),
+        ([0, 1], [1, np.inf], "value"),
+    ],
+)
 def test_bad_input_names_the_argument(t, v, named):
     for function in (curves.fit_approach, curves.peak, lambda a, b: curves.first_crossing(a, b, 1)):
         with pytest.raises(ValueError, match=named):
@@ -107,9 +115,7 @@ def test_shifting_the_clock_changes_no_duration(shift):
         assert curves.rise(now, v).value == 41
         assert curves.minutes_to_fall(now, v, 10).value == pytest.approx(5 + 5 / 11)
         assert curves.fall_after(now, v, 7.5).value == pytest.approx(14.5)
-        assert curves.held_above(now, v, 50).value == pytest.approx(
-            (1 - 2 / 13) * 5 + 5 + 2 / 11 * 5
-        )
+        assert curves.held_above(now, v, 50).value == pytest.approx((1 - 2 / 13) * 5 + 5 + 2 / 11 * 5)
         assert curves.initial_rate(now, v).value == pytest.approx(4.1)
 
 

@@ -8,12 +8,12 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.stats import ttest_ind
 
-from thermion.core.builds import Part, Plan
-from thermion.core.effects import material_effects
-from thermion.core.findings import Tried, analyse
+from thermion.core.judging.effects import material_effects
+from thermion.core.judging.findings import Tried, analyse
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Attempt, Trace, Trial
-from thermion.core.scoring import Term
+from thermion.core.plans import Part, Plan
 
 
 def build(team: str, result: float, *materials: str) -> tuple[str, Plan, float]:
@@ -21,8 +21,12 @@ def build(team: str, result: float, *materials: str) -> tuple[str, Plan, float]:
 
 
 def test_a_material_is_compared_only_where_two_builds_have_it_and_two_do_not():
-    builds = [build("A", 50, "felt", "tape"), build("D", 52, "felt"), build("G", 40, "foil"),
-              build("K", 41, "foil", "wool")]  # fmt: skip
+    builds = [
+        build("A", 50, "felt", "tape"),
+        build("D", 52, "felt"),
+        build("G", 40, "foil"),
+        build("K", 41, "foil", "wool"),
+    ]
     found = {e.materials: e for e in material_effects(builds, "higher")}
     assert set(found) == {("felt",), ("foil",)}  # tape and wool: one build each
     felt = found["felt",]
@@ -33,8 +37,7 @@ def test_a_material_is_compared_only_where_two_builds_have_it_and_two_do_not():
 
 
 def test_materials_that_always_go_together_cannot_be_told_apart():
-    builds = [build("A", 50, "felt", "tape"), build("D", 52, "felt", "tape"), build("G", 40),
-              build("K", 41)]  # fmt: skip
+    builds = [build("A", 50, "felt", "tape"), build("D", 52, "felt", "tape"), build("G", 40), build("K", 41)]
     (both,) = material_effects(builds, "lower")
     assert both.materials == ("felt", "tape")
     assert both.verdict == "worse"
@@ -59,9 +62,14 @@ def test_one_comparison_is_students_t(a, b):
 
 
 def test_the_effect_that_stands_out_most_comes_first():
-    builds = [build("A", 50, "felt", "foil"), build("D", 52, "felt"),
-              build("G", 30, "foil", "wool"), build("K", 31, "wool"), build("P", 33),
-              build("T", 47, "felt", "wool")]  # fmt: skip
+    builds = [
+        build("A", 50, "felt", "foil"),
+        build("D", 52, "felt"),
+        build("G", 30, "foil", "wool"),
+        build("K", 31, "wool"),
+        build("P", 33),
+        build("T", 47, "felt", "wool"),
+    ]
     found = material_effects(builds, "higher")
     sizes = [abs(e.claim.difference) / e.claim.se for e in found]
     assert sizes == sorted(sizes, reverse=True)
@@ -75,27 +83,39 @@ def test_among_twenty_materials_without_effect_a_clear_one_is_rare():
     names = ["felt", "foil", "wool", "straw", "tape", "card", "cork", "foam", "nylon", "cotton"]
     alarms = 0
     for _ in range(200):
-        builds = [build(str(i), float(dice.normal(50, 4)),
-                        *[n for n in names if dice.random() < 0.5]) for i in range(8)]  # fmt: skip
+        builds = [
+            build(str(i), float(dice.normal(50, 4)), *[n for n in names if dice.random() < 0.5])
+            for i in range(8)
+        ]
         alarms += any(e.claim.word == "clear" for e in material_effects(builds, "higher"))
     assert alarms <= 20
 
 
 def melted(team: str, slow: list[int], *, version=1, run=1, plan=None) -> Tried:
     t = tuple(120.0 * i for i in range(len(slow)))
-    trial = Trial({"fast": Trace(t, (0.0, *[4.0] * (len(t) - 1))),
-                   "slow": Trace(t, tuple(map(float, slow)))},
-                  {"stage": 3.0}, control={"stage": Trace(t, (0, 0, 3, 4, 4, 4))})  # fmt: skip
+    trial = Trial(
+        {"fast": Trace(t, (0.0, *[4.0] * (len(t) - 1))), "slow": Trace(t, tuple(map(float, slow)))},
+        {"stage": 3.0},
+        control={"stage": Trace(t, (0, 0, 3, 4, 4, 4))},
+    )
     return Tried(team, version, run, plan or Plan(()), trial)
 
 
 def test_a_race_of_intervals_has_places_and_no_sum():
     kind, rule = get_kind("melt_pair"), [Term("slow", "minute")]
-    tried = [melted("A", [0, 0, 0, 0, 0, 0]), melted("D", [0, 0, 0, 3, 4, 4]),
-             melted("G", [0, 0, 0, 3, 3, 4]), melted("K", [0, 3, 4, 4, 4, 4])]  # fmt: skip
+    tried = [
+        melted("A", [0, 0, 0, 0, 0, 0]),
+        melted("D", [0, 0, 0, 3, 4, 4]),
+        melted("G", [0, 0, 0, 3, 3, 4]),
+        melted("K", [0, 3, 4, 4, 4, 4]),
+    ]
     found = analyse(kind, tried, rule, {}, "higher")
     assert [(p.key, p.place, p.value) for p in found.places] == [
-        ("A", 1, None), ("D", 2, None), ("G", 2, None), ("K", 4, None)]  # fmt: skip
+        ("A", 1, None),
+        ("D", 2, None),
+        ("G", 2, None),
+        ("K", 4, None),
+    ]
     assert [p.shared for p in found.places] == [False, True, True, False]
     assert found.lead is None
     assert found.without_score == ()
@@ -109,8 +129,7 @@ def test_a_second_pair_is_better_only_where_the_intervals_lie_apart():
         melted("D", [0, 0, 3, 4, 4, 4]),
         melted("D", [0, 1, 3, 4, 4, 4], version=2, run=2),
     ]
-    gains = {g.team: {b.metric: b for b in g.bounds}
-             for g in analyse(kind, tried, rule, {}).gains}  # fmt: skip
+    gains = {g.team: {b.metric: b for b in g.bounds} for g in analyse(kind, tried, rule, {}).gains}
     assert (gains["A"]["slow"].verdict, gains["A"]["slow"].good) == ("later", True)
     assert (gains["D"]["slow"].verdict, gains["D"]["slow"].good) == ("within one check", None)
 

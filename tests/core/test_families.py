@@ -6,10 +6,10 @@ from math import pi
 
 import pytest
 
-from thermion.core.builds import Part, Plan
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Attempt, Trace, Trial
 from thermion.core.kinds.schools import passed
+from thermion.core.plans import Part, Plan
 from thermion.core.values import Figure
 
 
@@ -19,8 +19,15 @@ def figures(key: str, trial: Trial):
 
 
 ROTOR = Plan((), {"length_m": 0.12, "chord_m": 0.04})
-WIND = {"unit_kg": 0.008, "cup_kg": 0.006, "height_m": 0.6, "wind_m_s": 4.0, "spool_m": 0.01,
-        "string_m": 0.0, "pass_load": 4.0}  # fmt: skip
+WIND = {
+    "unit_kg": 0.008,
+    "cup_kg": 0.006,
+    "height_m": 0.6,
+    "wind_m_s": 4.0,
+    "spool_m": 0.01,
+    "string_m": 0.0,
+    "pass_load": 4.0,
+}
 
 
 def lift(load, rise, time=None, free=False):
@@ -52,12 +59,12 @@ def test_a_rotor_that_never_moved_is_a_zero_and_a_hand_held_one_has_no_figure():
 
 
 def test_a_power_beyond_betz_is_refused_and_tries_that_disagree_are_noted():
-    quick = figures("wind_lift", Trial({}, {**WIND, "wind_m_s": 0.6}, plan=ROTOR,
-                                       attempts=(lift(4, 0.6, 2.0),)))  # fmt: skip
+    quick = figures(
+        "wind_lift", Trial({}, {**WIND, "wind_m_s": 0.6}, plan=ROTOR, attempts=(lift(4, 0.6, 2.0),))
+    )
     assert "hub" in quick["cp"].reason
     assert "more load was not tried" in quick["load"].notes
-    torn = figures("wind_lift", Trial({}, WIND, plan=ROTOR,
-                                      attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))))  # fmt: skip
+    torn = figures("wind_lift", Trial({}, WIND, plan=ROTOR, attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))))
     assert any("disagree" in n for n in torn["load"].notes)
     calm = figures("wind_lift", Trial({}, {**WIND, "wind_m_s": 0.0}, attempts=(lift(4, 0.6, 2.0),)))
     assert calm["cp"].reason == "the wind was not measured"
@@ -68,11 +75,11 @@ TRACK = {"track_m": 2.4, "trolley_kg": 0.15, "wind_m_s": 4.0, "pass_m": 1.2}
 
 
 def sailed(*stops, counts="best", times=None):
-    tries = tuple(Attempt({"stop_m": s, **({"time_s": t} if t else {})})
-                  for s, t in zip(stops, times or [3.0] * len(stops), strict=True))  # fmt: skip
-    return figures(
-        "sail_run", Trial({}, TRACK, attempts=tries, choices={"counts": counts}, plan=SAIL)
+    tries = tuple(
+        Attempt({"stop_m": s, **({"time_s": t} if t else {})})
+        for s, t in zip(stops, times or [3.0] * len(stops), strict=True)
     )
+    return figures("sail_run", Trial({}, TRACK, attempts=tries, choices={"counts": counts}, plan=SAIL))
 
 
 def test_the_best_or_the_median_of_three():
@@ -103,15 +110,20 @@ def test_only_a_run_to_the_end_tells_the_force():
 
 def iced(**traces):
     made = {k: Trace((0.0, 2400.0), (0.0, v)) for k, v in traces.items()}
-    rig = {"started_kg": 0.1, "air_c": 20.0, "cup_bottom_m": 0.05, "cup_top_m": 0.05,
-           "cup_height_m": 0.1, "pass_left": 0.5}  # fmt: skip
+    rig = {
+        "started_kg": 0.1,
+        "air_c": 20.0,
+        "cup_bottom_m": 0.05,
+        "cup_top_m": 0.05,
+        "cup_height_m": 0.1,
+        "pass_left": 0.5,
+    }
     return figures("keep_temp", Trial(made, rig, air={"standing": Trace((0.0, 9.0), (19.0, 21.0))}))
 
 
 def test_four_ways_to_read_ice_agree():
     level = 0.03e-3 / (pi * 0.025**2)
-    for way in (iced(volume_m3=0.03e-3), iced(mass_kg=0.03), iced(left_kg=0.07),
-                iced(height_m=level)):  # fmt: skip
+    for way in (iced(volume_m3=0.03e-3), iced(mass_kg=0.03), iced(left_kg=0.07), iced(height_m=level)):
         assert way["melted"].value == pytest.approx(0.03)
         assert way["left"].value == pytest.approx(0.7)
         assert way["gain"].value == pytest.approx(0.03 * 333550 / 2400)
@@ -158,9 +170,11 @@ def test_loads_are_searched_or_follow_the_ladder_of_the_class():
 
 def melted(fast, slow, control):
     t = (0.0, 120.0, 240.0, 360.0, 480.0)
-    found = Trial({"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
-                  {"stage": 3.0, "pass_beats": 2.0},
-                  control={"stage": Trace(t, tuple(control))} if control else {})  # fmt: skip
+    found = Trial(
+        {"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
+        {"stage": 3.0, "pass_beats": 2.0},
+        control={"stage": Trace(t, tuple(control))} if control else {},
+    )
     return figures("melt_pair", found)
 
 
@@ -185,9 +199,7 @@ def race(mine, bare, **rig):
     t = tuple(float(x) for x in range(0, 10 * len(mine), 10))
     control = {"race": Trace(t[: len(bare)], tuple(bare))} if bare else {}
     settings = {"target_c": 35.0, "start_c": 20.0, "source_c": 45.0, "pass_s": 25.0, **rig}
-    return figures(
-        "heat_through", Trial({"race": Trace(t, tuple(mine))}, settings, control=control)
-    )
+    return figures("heat_through", Trial({"race": Trace(t, tuple(mine))}, settings, control=control))
 
 
 def test_a_race_is_an_index_against_the_bare_probe():

@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import GOOD
-from thermion.core.builds import Part, Plan
-from thermion.core.findings import Tried, analyse, combine
+from thermion.core.judging.findings import Tried, analyse, combine
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Trace, Trial
-from thermion.core.scoring import Term
+from thermion.core.plans import Part, Plan
 from thermion.core.values import Figure
 
 KIND = get_kind("solar_oven")
@@ -63,13 +63,15 @@ def test_a_build_without_data_for_a_term_has_no_place_and_says_why():
 def test_only_the_latest_version_is_ranked_and_each_is_judged_against_the_one_before():
     more = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
     most = Plan(more.parts, {**more.factors, "height_m": 0.1})
-    series = [tried("A", 30), tried("A", 40, version=2, run=2, plan=more),
-              tried("A", 35, version=3, run=3, plan=most), tried("D", 33)]  # fmt: skip
+    series = [
+        tried("A", 30),
+        tried("A", 40, version=2, run=2, plan=more),
+        tried("A", 35, version=3, run=3, plan=most),
+        tried("D", 33),
+    ]
     found = analyse(KIND, series, HOTTEST, TOLERANCE)
     assert [(p.key, round(p.value, 1)) for p in found.places] == [("A", 53.3), ("D", 51.4)]
-    assert [(g.before, g.after, g.verdict) for g in found.gains] == [
-        (1, 2, "better"), (2, 3, "worse"),
-    ]  # fmt: skip
+    assert [(g.before, g.after, g.verdict) for g in found.gains] == [(1, 2, "better"), (2, 3, "worse")]
     assert [g.cause.verdict for g in found.gains] == ["candidate", "candidate"]
 
 

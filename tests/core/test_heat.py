@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.heat import (
+from thermion.core.physics.heat import (
     FUSION_J_KG,
     Cup,
     cup_height,
@@ -73,9 +73,11 @@ def test_ice_by_hand():
 
 
 @given(
-    melted=st.floats(0.001, 0.1), seconds=st.floats(60, 7200), air=st.floats(1, 40),
+    melted=st.floats(0.001, 0.1),
+    seconds=st.floats(60, 7200),
+    air=st.floats(1, 40),
     started=st.floats(0.1, 1.0),
-)  # fmt: skip
+)
 def test_what_came_in_is_what_melted(melted, seconds, air, started):
     ice = ice_run(Figure(melted, 0.0), seconds, air, started)
     assert ice.heat_gain_w.value * seconds == pytest.approx(melted * FUSION_J_KG)
@@ -107,9 +109,13 @@ def test_ice_that_says_nothing_gives_reasons_and_no_numbers():
 
 @pytest.mark.parametrize(
     ("name", "args"),
-    [("time_s", (Figure(0.1), 0, 20, 1)), ("started_kg", (Figure(0.1), 60, 20, -1)),
-     ("melted_kg", (Figure(-0.1), 60, 20, 1)), ("air_c", (Figure(0.1), 60, float("nan"), 1))],
-)  # fmt: skip
+    [
+        ("time_s", (Figure(0.1), 0, 20, 1)),
+        ("started_kg", (Figure(0.1), 60, 20, -1)),
+        ("melted_kg", (Figure(-0.1), 60, 20, 1)),
+        ("air_c", (Figure(0.1), 60, float("nan"), 1)),
+    ],
+)
 def test_impossible_ice_is_named(name, args):
     with pytest.raises(ValueError, match=name):
         ice_run(*args)
@@ -149,9 +155,12 @@ def test_a_drink_that_hardly_cooled_has_a_bound_and_a_reason():
 
 
 @given(
-    start=st.floats(15, 25), common=st.floats(15, 25), target=st.floats(30, 40),
-    source=st.floats(45, 60), tau=st.floats(5, 600),
-)  # fmt: skip
+    start=st.floats(15, 25),
+    common=st.floats(15, 25),
+    target=st.floats(30, 40),
+    source=st.floats(45, 60),
+    tau=st.floats(5, 600),
+)
 def test_races_from_different_starts_are_brought_to_one(start, common, target, source, tau):
     seconds = tau * log((source - start) / (source - target))
     same = tau * log((source - common) / (source - target))

@@ -6,14 +6,14 @@ from itertools import product
 
 import pytest
 
-from thermion.core.builds import Part, Plan
+from thermion.core.judging.scoring import score
 from thermion.core.kinds import all_kinds, get_kind
 from thermion.core.kinds.base import AGE_BANDS, Trial
 from thermion.core.kinds.shapes import turned
-from thermion.core.materials import FORMS, MATERIALS, layer_thickness
-from thermion.core.rounds import even_marks
-from thermion.core.scoring import score
-from thermion.core.units import Setting, convert, stored_unit, unit_label
+from thermion.core.physics.materials import FORMS, MATERIALS, layer_thickness
+from thermion.core.physics.units import Setting, convert, stored_unit, unit_label
+from thermion.core.planning.rounds import even_marks
+from thermion.core.plans import Part, Plan
 from thermion.core.values import Figure
 
 KINDS = list(all_kinds().values())
@@ -114,8 +114,9 @@ class TestEveryFamily:
         plans = [example_plan(kind)]
         first, again = (kind.simulate(plans, {}, 3)[0] for _ in range(2))
         assert first == again
-        seen = {repr((t.traces, t.attempts)) for t in
-                (kind.simulate(plans, {}, seed)[0] for seed in range(6))}  # fmt: skip
+        seen = {
+            repr((t.traces, t.attempts)) for t in (kind.simulate(plans, {}, seed)[0] for seed in range(6))
+        }
         assert len(seen) > 1
 
     def test_the_order_of_builds_changes_no_figure(self, kind):
@@ -158,17 +159,28 @@ class TestEveryFamily:
 
     def test_only_factors_and_materials_it_declares_are_used(self, kind):
         assert {m for m, _ in kind.materials} <= MATERIALS.keys()
-        changed = [f for f in kind.factors if kind.draw(
-            Plan(example_plan(kind).parts, {**default_plan(kind).factors, f.key: f.si("high")}),
-            kind.default_rig()) != kind.draw(example_plan(kind), kind.default_rig())]  # fmt: skip
+        changed = [
+            f
+            for f in kind.factors
+            if kind.draw(
+                Plan(example_plan(kind).parts, {**default_plan(kind).factors, f.key: f.si("high")}),
+                kind.default_rig(),
+            )
+            != kind.draw(example_plan(kind), kind.default_rig())
+        ]
         assert len(changed) >= len(kind.factors) - 1  # a turn off the wind is seen from above only
 
 
 def test_there_are_seven_families_each_tested_in_its_way():
     assert {k.key: k.test for k in KINDS} == {
-        "wind_lift": "turns", "sail_run": "turns", "rain_catch": "turns", "solar_oven": "clocked",
-        "keep_temp": "clocked", "melt_pair": "clocked", "heat_through": "clocked",
-    }  # fmt: skip
+        "wind_lift": "turns",
+        "sail_run": "turns",
+        "rain_catch": "turns",
+        "solar_oven": "clocked",
+        "keep_temp": "clocked",
+        "melt_pair": "clocked",
+        "heat_through": "clocked",
+    }
 
 
 def test_a_rule_is_capped_by_the_phase_it_needs():
@@ -224,8 +236,7 @@ def test_a_handle_moves_on_the_drawing_as_it_says(kind):
             f.key: f.si("default") + (f.si("high") - f.si("low")) * f.step / (f.high - f.low),
         }
         step = f.step
-        after = next(h for h in kind.draw(Plan(plan.parts, more), rig).handles
-                     if h.factor == f.key)  # fmt: skip
+        after = next(h for h in kind.draw(Plan(plan.parts, more), rig).handles if h.factor == f.key)
         if handle.about is None:
             moved = tuple(a + step * d for a, d in zip(handle.at, handle.step, strict=True))
         else:

@@ -6,12 +6,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.kit import Need, cut_plan, kit_list
+from thermion.core.planning.kit import Need, cut_plan, kit_list
 
 
 def test_quantities_are_added_spared_and_rounded_to_packs():
-    needs = [Need("Straw", 2, pack=50, pack_cost=1.5), Need("Fan", 1, "class", 0),
-             Need("Goggles", 1, "learner", 0), Need("Straw", 1, spare=0)]  # fmt: skip
+    needs = [
+        Need("Straw", 2, pack=50, pack_cost=1.5),
+        Need("Fan", 1, "class", 0),
+        Need("Goggles", 1, "learner", 0),
+        Need("Straw", 1, spare=0),
+    ]
     straw, fan, goggles = kit_list(needs, teams=24, learners=28)
     assert straw.needed == pytest.approx(24 * 2 * 1.1 + 24)
     assert (straw.packs, straw.total, straw.cost) == (2, 100, 3.0)
@@ -25,9 +29,14 @@ def test_a_full_pack_is_not_rounded_up_by_the_last_bit():
 
 @pytest.mark.parametrize(
     ("name", "need", "teams"),
-    [("teams", Need("a", 1), 0), ("quantity", Need("a", -1), 2), ("pack", Need("a", 1, pack=0), 2),
-     ("spare", Need("a", 1, spare=-0.1), 2), ("per", Need("a", 1, "pupil"), 2)],
-)  # fmt: skip
+    [
+        ("teams", Need("a", 1), 0),
+        ("quantity", Need("a", -1), 2),
+        ("pack", Need("a", 1, pack=0), 2),
+        ("spare", Need("a", 1, spare=-0.1), 2),
+        ("per", Need("a", 1, "pupil"), 2),
+    ],
+)
 def test_what_cannot_be_listed_is_named(name, need, teams):
     with pytest.raises(ValueError, match=name):
         kit_list([need], teams, 5)

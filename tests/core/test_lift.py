@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import lift
+from thermion.core.physics import lift
 from thermion.core.values import Figure
 
 
@@ -24,8 +24,9 @@ def test_a_lift_by_hand():
 
 @given(se=st.tuples(*[st.floats(0, 0.05)] * 3))
 def test_relative_uncertainties_of_a_product_add_in_quadrature(se):
-    figure = lift.lift_power_figure(0.1, 0.5, 2.0, se_mass_kg=0.1 * se[0],
-                                    se_height_m=0.5 * se[1], se_time_s=2.0 * se[2])  # fmt: skip
+    figure = lift.lift_power_figure(
+        0.1, 0.5, 2.0, se_mass_kg=0.1 * se[0], se_height_m=0.5 * se[1], se_time_s=2.0 * se[2]
+    )
     assert figure.se / figure.value == pytest.approx(sum(x * x for x in se) ** 0.5)
 
 
@@ -46,15 +47,18 @@ def test_wind_power_grows_with_the_cube_and_no_rotor_takes_more_than_betz():
 
 @pytest.mark.parametrize(
     ("name", "call"),
-    [("mass_kg", lambda: lift.lift_power(-1, 1, 1)), ("time_s", lambda: lift.lift_power(1, 1, 0)),
-     ("height_m", lambda: lift.lift_power(1, float("inf"), 1)),
-     ("count", lambda: lift.load_mass(2.5, 0.008)),
-     ("wind_w", lambda: lift.power_coefficient(Figure(1.0), 0)),
-     ("temp_c", lambda: lift.air_density(-300)),
-     ("step", lambda: lift.next_load([], "search", 0, 1)),
-     ("results", lambda: lift.next_load([(-1, True)], "search", 1, 1)),
-     ("school", lambda: lift.next_load([], "guess", 1, 1))],
-)  # fmt: skip
+    [
+        ("mass_kg", lambda: lift.lift_power(-1, 1, 1)),
+        ("time_s", lambda: lift.lift_power(1, 1, 0)),
+        ("height_m", lambda: lift.lift_power(1, float("inf"), 1)),
+        ("count", lambda: lift.load_mass(2.5, 0.008)),
+        ("wind_w", lambda: lift.power_coefficient(Figure(1.0), 0)),
+        ("temp_c", lambda: lift.air_density(-300)),
+        ("step", lambda: lift.next_load([], "search", 0, 1)),
+        ("results", lambda: lift.next_load([(-1, True)], "search", 1, 1)),
+        ("school", lambda: lift.next_load([], "guess", 1, 1)),
+    ],
+)
 def test_what_cannot_be_is_named(name, call):
     with pytest.raises(ValueError, match=name):
         call()

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.melting import (
+from thermion.core.physics.melting import (
     Bounds,
     Reached,
     protection_ratio,
@@ -61,8 +61,13 @@ def test_overlapping_intervals_are_within_one_check():
     assert sooner(never, never) == "not known"
 
 
-@given(a=st.floats(0, 900), la=st.floats(1, 300), b=st.floats(0, 900), lb=st.floats(1, 300),
-       shift=st.floats(0, 1e4))  # fmt: skip
+@given(
+    a=st.floats(0, 900),
+    la=st.floats(1, 300),
+    b=st.floats(0, 900),
+    lb=st.floats(1, 300),
+    shift=st.floats(0, 1e4),
+)
 def test_no_verdict_depends_on_the_clock_or_on_who_is_named_first(a, la, b, lb, shift):
     x, y = interval(a, la), interval(b, lb)
     other = {"sooner": "later", "later": "sooner", "within one check": "within one check"}
@@ -72,8 +77,14 @@ def test_no_verdict_depends_on_the_clock_or_on_who_is_named_first(a, la, b, lb, 
         assert moved == sooner(x, y)
 
 
-@given(a=st.floats(1, 900), la=st.floats(1, 300), b=st.floats(1, 900), lb=st.floats(1, 300),
-       u=st.floats(0, 1), w=st.floats(0, 1))  # fmt: skip
+@given(
+    a=st.floats(1, 900),
+    la=st.floats(1, 300),
+    b=st.floats(1, 900),
+    lb=st.floats(1, 300),
+    u=st.floats(0, 1),
+    w=st.floats(0, 1),
+)
 def test_the_true_ratio_lies_in_its_bounds(a, la, b, lb, u, w):
     bounds = protection_ratio(interval(a, la), interval(b, lb))
     true = (a + u * la) / (b + w * lb)
@@ -89,7 +100,6 @@ def test_never_reached_is_an_open_ratio():
 
 
 def test_a_race_shares_places_within_one_check_and_never_is_last():
-    times = {"A": Reached(0, 120), "D": Reached(60, 180), "G": Reached(240, 360),
-             "K": Reached(600, None)}  # fmt: skip
+    times = {"A": Reached(0, 120), "D": Reached(60, 180), "G": Reached(240, 360), "K": Reached(600, None)}
     assert race_places(times, first_wins=True) == {"A": 1, "D": 1, "G": 3, "K": 4}
     assert race_places(times, first_wins=False) == {"K": 1, "G": 2, "A": 3, "D": 3}

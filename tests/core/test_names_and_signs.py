@@ -10,9 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.special import stdtrit
 
-from thermion.core import cooking, curves, heat, kit, lift, melting, oven, rain, sail, schedule
-from thermion.core.claims import attribution
-from thermion.core.scoring import impact, score_places
+from thermion.core.judging.claims import attribution
+from thermion.core.judging.scoring import impact, score_places
+from thermion.core.physics import cooking, curves, heat, lift, melting, oven, rain, sail
+from thermion.core.planning import kit, schedule
 from thermion.core.values import Figure
 
 CUP = heat.Cup(0.03, 0.04, 0.1)
@@ -21,10 +22,15 @@ CALLS = {
     heat.cup_volume: {"height_m": 0.05, "cup": CUP},
     heat.cup_height: {"volume_m3": 1e-4, "cup": CUP},
     heat.ice_run: {"melted_kg": Figure(0.05), "time_s": 600.0, "air_c": 20.0, "started_kg": 0.1},
-    heat.warm_run: {"time_s": T, "temp_c": V, "air_c": 20.0, "load_kg": 0.2,
-                    "specific_heat": 4186.0},
-    heat.to_common_start: {"seconds": Figure(50.0), "start_c": 22.0, "target_c": 35.0,
-                           "source_c": 45.0, "common_start_c": 20.0, "resolution": 0.1},
+    heat.warm_run: {"time_s": T, "temp_c": V, "air_c": 20.0, "load_kg": 0.2, "specific_heat": 4186.0},
+    heat.to_common_start: {
+        "seconds": Figure(50.0),
+        "start_c": 22.0,
+        "target_c": 35.0,
+        "source_c": 45.0,
+        "common_start_c": 20.0,
+        "resolution": 0.1,
+    },
     heat.heat_let_through: {"rise_k": 7.0, "control_rise_k": 15.0, "resolution": 0.5},
     lift.load_mass: {"count": 4.0, "unit_kg": 0.008, "cup_kg": 0.006},
     lift.lift_work: {"mass_kg": 0.1, "height_m": 0.6},
@@ -38,31 +44,30 @@ CALLS = {
     sail.start_acceleration: {"distance_m": 1.2, "time_s": 3.0},
     sail.net_thrust: {"mass_kg": 0.2, "acceleration_m_s2": 0.4},
     sail.thrust_per_area: {"thrust_n": 0.08, "sail_m2": 0.03},
-    sail.thrust_coefficient: {"thrust_n": 0.08, "wind_m_s": 4.0, "sail_m2": 0.03,
-                              "density_kg_m3": 1.2},
+    sail.thrust_coefficient: {"thrust_n": 0.08, "wind_m_s": 4.0, "sail_m2": 0.03, "density_kg_m3": 1.2},
     rain.squeeze_volume: {"volume_m3": 1.2e-5, "squeezes": 10.0, "resolution": 1e-6},
     rain.rain_depth: {"volume_m3": 2e-4, "tray_m2": 0.12},
     rain.rain_intensity_mm_h: {"depth_m": 0.002, "time_s": 60.0},
-    rain.capture: {"caught_m3": Figure(1e-5), "poured_m3": Figure(2e-4), "mouth_m2": 0.01,
-                   "tray_m2": 0.12},
-    rain.roof_yield: {"depth_m": 0.02, "roof_m2": 80.0, "runoff_coefficient": 0.9,
-                      "first_flush_m3": 0.1},
+    rain.capture: {"caught_m3": Figure(1e-5), "poured_m3": Figure(2e-4), "mouth_m2": 0.01, "tray_m2": 0.12},
+    rain.roof_yield: {"depth_m": 0.02, "roof_m2": 80.0, "runoff_coefficient": 0.9, "first_flush_m3": 0.1},
     oven.useful_heat: {"load_kg": 0.2, "rise_k": 30.0, "specific_heat": 4186.0},
     oven.heat_loss_coefficient: {"load_kg": 0.2, "time_constant_s": 900.0},
-    oven.efficiency: {"load_kg": 0.2, "rise_k": 30.0, "aperture_m2": 0.09,
-                      "radiant_exposure_j_m2": 1.5e6},
+    oven.efficiency: {"load_kg": 0.2, "rise_k": 30.0, "aperture_m2": 0.09, "radiant_exposure_j_m2": 1.5e6},
     oven.first_figure_of_merit: {"limit_c": 80.0, "air_c": 20.0, "irradiance_w_m2": 800.0},
-    oven.best_reflector: {"window_m": 0.3, "length_m": 0.3, "elevation_deg": 50.0,
-                          "reflectance": 0.8},
+    oven.best_reflector: {"window_m": 0.3, "length_m": 0.3, "elevation_deg": 50.0, "reflectance": 0.8},
     schedule.clocked_length: {"set_up_s": 300.0, "last_mark_s": 1800.0, "round_s": 60.0},
-    schedule.turns_length: {"teams": 8.0, "attempts": 3.0, "stations": 1.0, "fit_s": 30.0,
-                            "run_s": 30.0, "reset_s": 30.0},
+    schedule.turns_length: {
+        "teams": 8.0,
+        "attempts": 3.0,
+        "stations": 1.0,
+        "fit_s": 30.0,
+        "run_s": 30.0,
+        "reset_s": 30.0,
+    },
     schedule.turns: {"teams": 8.0, "attempts": 3.0, "stations": 1.0, "turn_s": 90.0},
-    schedule.reading_round: {"builds": 8.0, "readers": 1.0, "seconds_each": 10.0,
-                             "interval_s": 300.0},
-}  # fmt: skip
-NUMBERS = [(f, name) for f, args in CALLS.items() for name, v in args.items()
-           if isinstance(v, float)]  # fmt: skip
+    schedule.reading_round: {"builds": 8.0, "readers": 1.0, "seconds_each": 10.0, "interval_s": 300.0},
+}
+NUMBERS = [(f, name) for f, args in CALLS.items() for name, v in args.items() if isinstance(v, float)]
 
 
 @pytest.mark.parametrize(("call", "name"), NUMBERS, ids=lambda x: getattr(x, "__name__", x))
@@ -74,13 +79,23 @@ def test_what_is_no_finite_number_is_refused_by_its_own_name(call, name, bad):
 
 
 MUST_BE_ABOVE_ZERO = [
-    (lift.lift_power, "time_s"), (lift.load_mass, "unit_kg"), (lift.turns, "spool_m"),
-    (lift.tip_speed_ratio, "time_s"), (lift.tip_speed_ratio, "speed_m_s"),
-    (sail.mean_speed, "time_s"), (sail.net_thrust, "mass_kg"), (sail.thrust_per_area, "sail_m2"),
-    (rain.rain_depth, "tray_m2"), (rain.rain_intensity_mm_h, "time_s"), (rain.capture, "tray_m2"),
-    (heat.ice_run, "time_s"), (heat.ice_run, "started_kg"), (heat.warm_run, "load_kg"),
-    (schedule.clocked_length, "last_mark_s"), (schedule.turns_length, "run_s"),
-]  # fmt: skip
+    (lift.lift_power, "time_s"),
+    (lift.load_mass, "unit_kg"),
+    (lift.turns, "spool_m"),
+    (lift.tip_speed_ratio, "time_s"),
+    (lift.tip_speed_ratio, "speed_m_s"),
+    (sail.mean_speed, "time_s"),
+    (sail.net_thrust, "mass_kg"),
+    (sail.thrust_per_area, "sail_m2"),
+    (rain.rain_depth, "tray_m2"),
+    (rain.rain_intensity_mm_h, "time_s"),
+    (rain.capture, "tray_m2"),
+    (heat.ice_run, "time_s"),
+    (heat.ice_run, "started_kg"),
+    (heat.warm_run, "load_kg"),
+    (schedule.clocked_length, "last_mark_s"),
+    (schedule.turns_length, "run_s"),
+]
 
 
 @pytest.mark.parametrize(("call", "name"), MUST_BE_ABOVE_ZERO)
@@ -145,8 +160,12 @@ def test_places_by_score_in_either_direction_or_none():
 
 
 def test_a_race_orders_what_never_came_behind_all_that_did():
-    times = {"A": melting.Reached(900, 1000), "D": melting.Reached(100, None),
-             "G": melting.Reached(50, 60), "K": melting.Reached(None, 40)}  # fmt: skip
+    times = {
+        "A": melting.Reached(900, 1000),
+        "D": melting.Reached(100, None),
+        "G": melting.Reached(50, 60),
+        "K": melting.Reached(None, 40),
+    }
     first = melting.race_places(times, first_wins=True)
     assert (first["K"], first["G"], first["A"]) == (1, 2, 3)
     assert melting.sooner(times["A"], times["D"]) == "within one check"
@@ -155,13 +174,19 @@ def test_a_race_orders_what_never_came_behind_all_that_did():
 def test_stations_and_offsets_are_whole_steps():
     found = schedule.turns(3, 2, 2, 60.0)
     assert [(t.team, t.attempt, t.station, t.start_s) for t in found] == [
-        (0, 0, 0, 0), (1, 0, 1, 0), (2, 0, 0, 60), (0, 1, 1, 60), (1, 1, 0, 120), (2, 1, 1, 120),
-    ]  # fmt: skip
+        (0, 0, 0, 0),
+        (1, 0, 1, 0),
+        (2, 0, 0, 60),
+        (0, 1, 1, 60),
+        (1, 1, 0, 120),
+        (2, 1, 1, 120),
+    ]
     assert schedule.reading_round(5, 2, 10, 60).offsets_s == (0, 0, 10, 10, 20)
     one_mark = schedule.reading_round(4, 1, 30, 60)
     assert one_mark.marks_s(2, (0.0, 100.0)) == (200.0, 300.0)
-    touching = [schedule.Lesson(datetime(2026, 6, 1, 9, tzinfo=UTC) + timedelta(hours=i), 3600, 0)
-                for i in range(2)]  # fmt: skip
+    touching = [
+        schedule.Lesson(datetime(2026, 6, 1, 9, tzinfo=UTC) + timedelta(hours=i), 3600, 0) for i in range(2)
+    ]
     schedule.check_lessons(touching)
 
 
@@ -193,8 +218,6 @@ def test_a_reflector_square_behind_the_window_adds_what_geometry_says(elevation)
     reach = length / np.tan(sun)
     share = min(1.0, window / reach)
     assert gain == pytest.approx(1 + share * length * np.cos(sun) / (window * np.sin(sun)))
-    assert oven.reflector_gain(window, length, 90.0, elevation, 0.5) - 1 == pytest.approx(
-        (gain - 1) / 2
-    )
+    assert oven.reflector_gain(window, length, 90.0, elevation, 0.5) - 1 == pytest.approx((gain - 1) / 2)
     assert oven.reflector_gain(window, 0.0, 90.0, elevation, 1.0) == 1
     assert oven.corrected_peak(60, 20, 500, to_air_c=25, to_irradiance=1000) == 105

@@ -8,17 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import GOOD
-from thermion.core import oven
-from thermion.core.builds import Part, Plan
 from thermion.core.kinds import all_kinds, get_kind
 from thermion.core.kinds.base import Trace, Trial
 from thermion.core.kinds.oven_body import draw_oven, oven_hints, oven_model
-from thermion.core.materials import AIR_W_MK, MATERIALS, blend_conductivity
-from thermion.core.oven import gathering_area
+from thermion.core.physics import oven
+from thermion.core.physics.materials import AIR_W_MK, MATERIALS, blend_conductivity
+from thermion.core.physics.oven import gathering_area
+from thermion.core.plans import Part, Plan
 from thermion.core.sim import OvenModel, observe, simulate_ovens
 
-RIG = {"aperture_m2": 0.09, "load_kg": 0.15, "sun_deg": 50.0, "air_c": 20.0,
-       "irradiance_w_m2": 600.0}  # fmt: skip
+RIG = {"aperture_m2": 0.09, "load_kg": 0.15, "sun_deg": 50.0, "air_c": 20.0, "irradiance_w_m2": 600.0}
 KIND = get_kind("solar_oven")
 
 
@@ -72,8 +71,7 @@ def test_better_boxes_are_better_for_the_right_reasons():
 def test_packing_more_into_a_narrow_gap_stops_helping():
     narrow = {"gap_m": 0.01}
     gains = [
-        levels_off(with_parts(Part("floor", "newspaper", "shredded", n), **narrow))
-        for n in (1, 2, 4, 8, 40)
+        levels_off(with_parts(Part("floor", "newspaper", "shredded", n), **narrow)) for n in (1, 2, 4, 8, 40)
     ]
     assert gains[1] > gains[0]
     assert gains[4] < max(gains)
@@ -126,8 +124,10 @@ def test_a_trial_gives_back_the_physics_it_was_made_with():
     marks = np.arange(0, 1801, 300.0)
     warm = KIND.course(GOOD, RIG, "heating", marks, 20.0)
     cool = KIND.course(GOOD, RIG, "cooling", marks, float(warm[-1]))
-    traces = {"heating": Trace(tuple(marks), tuple(observe(warm, seed=1))),
-              "cooling": Trace(tuple(marks), tuple(observe(cool, seed=2)))}  # fmt: skip
+    traces = {
+        "heating": Trace(tuple(marks), tuple(observe(warm, seed=1))),
+        "cooling": Trace(tuple(marks), tuple(observe(cool, seed=2))),
+    }
     conditions = {**RIG, "level_c": 50.0, "fall_k": 10.0, "lost_min": 10.0}
     figures = KIND.fit([Trial(traces, conditions)])[0].figures
     for key, true in (("limit", levels_off(GOOD)), ("tau_cool", model.time_constant_s / 60)):

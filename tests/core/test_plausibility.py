@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.plausibility import (
+from thermion.core.judging.plausibility import (
     Context,
     Expectation,
     check_amount,
@@ -15,7 +15,7 @@ from thermion.core.plausibility import (
     check_stage,
     check_temperature,
     expect,
-)  # fmt: skip
+)
 
 OVEN = (-20.0, 200.0)
 
@@ -66,10 +66,7 @@ def test_the_first_reading_has_only_the_unit_to_go_by():
     assert expect([], [], 0.0) is None
 
 
-@given(
-    tau=st.floats(300, 1500), top=st.floats(25, 95), seed=st.integers(0, 999),
-    cooling=st.booleans(),
-)  # fmt: skip
+@given(tau=st.floats(300, 1500), top=st.floats(25, 95), seed=st.integers(0, 999), cooling=st.booleans())
 def test_an_honest_curve_read_to_half_a_degree_is_never_questioned(tau, top, seed, cooling):
     rng = np.random.default_rng(seed)
     t = np.arange(0, 1801, 300.0) + rng.uniform(0, 50, 7)
@@ -89,10 +86,7 @@ def test_numbers_that_are_none_raise_by_name(typed):
 
 def test_amounts_of_an_attempt_are_held_against_what_there_is():
     check = check_amount(31, 0, 24, "Load", most="the 24 weights there are", whole=True)
-    assert (check.answer, check.message) == (
-        "refuse",
-        "Load can be at most the 24 weights there are.",
-    )
+    assert (check.answer, check.message) == ("refuse", "Load can be at most the 24 weights there are.")
     assert check_amount(300, 0, 240, "Stop").suggestion == 30
     assert check_amount(-1, 0, 240, "Stop").answer == "refuse"
     assert check_amount(2.5, 0, 24, "Load", whole=True).answer == "refuse"

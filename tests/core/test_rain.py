@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import rain
+from thermion.core.physics import rain
 from thermion.core.values import Figure
 
 ML = 1e-6

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import sail
+from thermion.core.physics import sail
 
 
 def test_a_run_by_hand():

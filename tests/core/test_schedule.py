@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import schedule
-from thermion.core.schedule import Lesson, Step
+from thermion.core.planning import schedule
+from thermion.core.planning.schedule import Lesson, Step
 
 MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
 
@@ -21,10 +21,11 @@ def lessons(count: int, minutes: float = 60, pack_up: float = 5) -> list[Lesson]
 
 
 steps = st.lists(
-    st.builds(lambda i, m, s: Step(f"s{i}", "", m * 60.0, s), st.integers(0, 99),
-              st.integers(1, 120), st.booleans()),
+    st.builds(
+        lambda i, m, s: Step(f"s{i}", "", m * 60.0, s), st.integers(0, 99), st.integers(1, 120), st.booleans()
+    ),
     max_size=12,
-)  # fmt: skip
+)
 
 
 @given(steps, st.integers(1, 6), st.integers(20, 90))
@@ -48,8 +49,7 @@ def test_a_step_goes_on_next_lesson_and_a_run_waits_for_one_that_holds_it():
     plan = schedule.lay_out(lessons(3), [build, run])
     assert [(b.step, b.lesson, b.start_s) for b in plan.blocks] == [("build", 0, 0), ("run", 1, 0)]
     long = schedule.lay_out(lessons(2), [Step("build", "Create", 80 * 60)])
-    assert [(b.lesson, b.length_s, b.goes_on) for b in long.blocks] == [
-        (0, 3300, True), (1, 1500, False)]  # fmt: skip
+    assert [(b.lesson, b.length_s, b.goes_on) for b in long.blocks] == [(0, 3300, True), (1, 1500, False)]
     short = schedule.lay_out(lessons(1), [build, run, Step("talk", "Look", 60)])
     assert not short.fits
     assert dict(short.spills) == {"run": 1800, "talk": 60}
@@ -90,9 +90,7 @@ def test_no_station_has_two_builds_and_no_team_is_in_two_places(teams, attempts,
     for a, b in combinations(found, 2):
         together = a.start_s < b.end_s and b.start_s < a.end_s
         assert not (together and (a.station == b.station or a.team == b.team))
-    assert {(t.team, t.attempt) for t in found} == {
-        (i, k) for i in range(teams) for k in range(attempts)
-    }
+    assert {(t.team, t.attempt) for t in found} == {(i, k) for i in range(teams) for k in range(attempts)}
     if stations <= teams:
         last = max(t.end_s for t in found)
         assert last == schedule.turns_length(teams, attempts, stations, 0, 100, 0)

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from thermion.core.judging.scoring import Term, impact, score, sensitivity
 from thermion.core.kinds import get_kind
-from thermion.core.scoring import Term, impact, score, sensitivity
-from thermion.core.units import Setting
+from thermion.core.physics.units import Setting
 from thermion.core.values import Figure
 
 UNITS = get_kind("solar_oven").metric_units()
@@ -51,10 +51,14 @@ def test_the_terms_always_add_up_to_the_total(w1, w2, divisor):
 
 @pytest.mark.parametrize(
     ("rule", "named"),
-    [([Term("speed", "degC")], "metric"), ([], "rule"), ([Term("peak", "minute")], "unit"),
-     ([Term("peak", "degC", divisor=0)], "divisor"),
-     ([Term("peak", "degC", float("nan"))], "weight")],
-)  # fmt: skip
+    [
+        ([Term("speed", "degC")], "metric"),
+        ([], "rule"),
+        ([Term("peak", "minute")], "unit"),
+        ([Term("peak", "degC", divisor=0)], "divisor"),
+        ([Term("peak", "degC", float("nan"))], "weight"),
+    ],
+)
 def test_a_rule_that_makes_no_sense_is_refused_by_name(rule, named):
     with pytest.raises(ValueError, match=named):
         score(rule, {"peak": Figure(60.0)}, UNITS)

@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from thermion.core import sim
-from thermion.core.builds import Part, Plan
-from thermion.core.heat import FUSION_J_KG
 from thermion.core.kinds import get_kind
-from thermion.core.lift import BETZ, G_M_S2, wind_power
+from thermion.core.physics.heat import FUSION_J_KG
+from thermion.core.physics.lift import BETZ, G_M_S2, wind_power
+from thermion.core.plans import Part, Plan
 from thermion.core.sim import CollectorModel, MeltModel, RotorModel, SailModel
 
 ROTOR = RotorModel()
@@ -49,9 +49,7 @@ def test_melting_keeps_the_energy_whatever_the_step(ua, air, light):
     t = np.linspace(0, span, 20001)
     (temp,), (melted,) = sim.simulate_melting([model], t, 15.0)
     came_in = np.trapezoid(ua * (air - temp) + light, t)
-    stored = model.mass_kg * (
-        model.specific_heat * (temp[-1] - 15) + model.fusion_j_kg * melted[-1]
-    )
+    stored = model.mass_kg * (model.specific_heat * (temp[-1] - 15) + model.fusion_j_kg * melted[-1])
     assert came_in == pytest.approx(stored, rel=2e-3)
     assert np.all(np.diff(temp) >= -1e-9)
     assert temp[-1] <= model.goal_c + 1e-9
@@ -67,8 +65,7 @@ def test_melting_that_never_gets_there():
         sim.simulate_melting([MELT], [0], 23.0)
 
 
-@given(blades=st.integers(2, 12), pitch=st.floats(0, 90), chord=st.floats(0.01, 0.1),
-       wind=st.floats(1, 10))  # fmt: skip
+@given(blades=st.integers(2, 12), pitch=st.floats(0, 90), chord=st.floats(0.01, 0.1), wind=st.floats(1, 10))
 def test_no_rotor_gives_more_than_betz_at_any_speed(blades, pitch, chord, wind):
     model = replace(ROTOR, blades=blades, pitch_deg=pitch, chord_m=chord)
     omega, torque = sim.torque_curve(model, wind)
@@ -106,8 +103,10 @@ def test_steady_winding_balances_the_torques():
 
 
 def test_there_is_a_best_pitch_and_limp_blades_lose():
-    power = [float(np.max(np.prod(sim.torque_curve(replace(ROTOR, pitch_deg=p), 4.0), axis=0)))
-             for p in range(0, 91, 5)]  # fmt: skip
+    power = [
+        float(np.max(np.prod(sim.torque_curve(replace(ROTOR, pitch_deg=p), 4.0), axis=0)))
+        for p in range(0, 91, 5)
+    ]
     best = int(np.argmax(power))
     assert 0 < best < 18
     assert power[0] < power[best] / 2
@@ -126,9 +125,12 @@ def runs(*models: SailModel) -> list[sim.SailRun]:
 
 def test_a_cupped_sail_goes_further_than_a_flat_one_and_a_limp_one_stays():
     flat, cupped, limp, beside, turned = runs(
-        SailModel(belly=0.0), SailModel(belly=0.5), SailModel(stiffness_pa=0.5),
-        SailModel(low_m=0.6, high_m=0.8), SailModel(turned_deg=80),
-    )  # fmt: skip
+        SailModel(belly=0.0),
+        SailModel(belly=0.5),
+        SailModel(stiffness_pa=0.5),
+        SailModel(low_m=0.6, high_m=0.8),
+        SailModel(turned_deg=80),
+    )
     assert 0 < flat.stop_m < cupped.stop_m
     assert (limp.stop_m, limp.give) == (0.0, 0)
     assert beside.stop_m == 0
@@ -148,10 +150,14 @@ def test_on_a_frictionless_track_in_even_wind_the_trolley_nears_the_wind():
 
 
 @given(
-    mouth=st.floats(0.001, 0.05), apron=st.floats(0, 0.05), splash=st.floats(0, 1),
-    drinks=st.floats(0, 1e-4), store=st.floats(0, 3e-4), leak=st.floats(0, 0.01),
+    mouth=st.floats(0.001, 0.05),
+    apron=st.floats(0, 0.05),
+    splash=st.floats(0, 1),
+    drinks=st.floats(0, 1e-4),
+    store=st.floats(0, 3e-4),
+    leak=st.floats(0, 0.01),
     seed=st.integers(0, 99),
-)  # fmt: skip
+)
 def test_every_drop_is_somewhere(mouth, apron, splash, drinks, store, leak, seed):
     model = CollectorModel(mouth, apron, 0.7, splash, drinks, store, leak)
     before = 0.0
@@ -174,15 +180,18 @@ def test_a_perfect_cup_catches_its_share_of_the_tray():
 
 @pytest.mark.parametrize(
     ("name", "call"),
-    [("blades", lambda: sim.rotor_torque(replace(ROTOR, blades=0), 0.0, 4.0)),
-     ("opposed", lambda: sim.rotor_torque(replace(ROTOR, opposed=5), 0.0, 4.0)),
-     ("pitch_deg", lambda: sim.rotor_torque(replace(ROTOR, pitch_deg=-5), 0.0, 4.0)),
-     ("wind_m_s", lambda: sim.rotor_torque(ROTOR, 0.0, 0.0)),
-     ("belly", lambda: runs(SailModel(belly=2))), ("low_m", lambda: runs(SailModel(low_m=0.5))),
-     ("turned_deg", lambda: runs(SailModel(turned_deg=99))),
-     ("splash", lambda: sim.simulate_showers(CollectorModel(0.01, splash=2), [1e-4], 0.1)),
-     ("ua_w_k", lambda: sim.meltwater([60], -1, 20, 0.1))],
-)  # fmt: skip
+    [
+        ("blades", lambda: sim.rotor_torque(replace(ROTOR, blades=0), 0.0, 4.0)),
+        ("opposed", lambda: sim.rotor_torque(replace(ROTOR, opposed=5), 0.0, 4.0)),
+        ("pitch_deg", lambda: sim.rotor_torque(replace(ROTOR, pitch_deg=-5), 0.0, 4.0)),
+        ("wind_m_s", lambda: sim.rotor_torque(ROTOR, 0.0, 0.0)),
+        ("belly", lambda: runs(SailModel(belly=2))),
+        ("low_m", lambda: runs(SailModel(low_m=0.5))),
+        ("turned_deg", lambda: runs(SailModel(turned_deg=99))),
+        ("splash", lambda: sim.simulate_showers(CollectorModel(0.01, splash=2), [1e-4], 0.1)),
+        ("ua_w_k", lambda: sim.meltwater([60], -1, 20, 0.1)),
+    ],
+)
 def test_models_of_what_cannot_be_are_refused_by_name(name, call):
     with pytest.raises(ValueError, match=name):
         call()
@@ -248,10 +257,12 @@ def test_samples_race_in_the_order_of_the_textbook():
 
 def test_a_good_pair_beats_the_control_on_both_sides():
     pair = figures(
-        "melt_pair", Part("fast_base", "black_paper", "flat", 1),
-        Part("fast_cover", "cling_film", "flat", 1), Part("slow_wrap", "felt", "flat", 2),
+        "melt_pair",
+        Part("fast_base", "black_paper", "flat", 1),
+        Part("fast_cover", "cling_film", "flat", 1),
+        Part("slow_wrap", "felt", "flat", 2),
         Part("slow_shade", "foil", "flat", 1),
-    )  # fmt: skip
+    )
     assert pair["beats"].value == 2
     assert pair["fast"].value is None
     assert pair["fast"].at_most < pair["control"].at_least
@@ -265,9 +276,9 @@ def test_collectors_as_a_class_builds_them():
     funnel = Part("funnel", "wax_paper", "flat", 1)
     apron = Part("apron", "cling_film", "flat", 1)
     cup, lipped, wide = (
-        figures("rain_catch", *p) for p in ((store, seal), (store, seal, funnel),
-                                            (store, seal, funnel, apron))
-    )  # fmt: skip
+        figures("rain_catch", *p)
+        for p in ((store, seal), (store, seal, funnel), (store, seal, funnel, apron))
+    )
     assert cup["efficiency"].value < lipped["efficiency"].value < wide["efficiency"].value < 1
     assert wide["concentration"].value > 1 > cup["concentration"].value
     soaked = figures("rain_catch", Part("store", "card", "flat", 2), funnel)

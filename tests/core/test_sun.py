@@ -10,8 +10,8 @@ from datetime import UTC, datetime, timedelta, timezone
 import numpy as np
 import pytest
 
-from thermion.core import oven, sun
-from thermion.core.sun import Place
+from thermion.core.physics import oven, sun
+from thermion.core.physics.sun import Place
 
 NOON = datetime(2026, 6, 21, 12, tzinfo=UTC)
 ISLAND = Place(58.0, -5.5, 20.0, "Europe/London")
@@ -50,8 +50,9 @@ def test_the_best_window_lies_around_solar_noon_and_faces_it():
 
 def test_within_lessons_the_best_is_the_one_nearest_to_noon():
     day = dt.date(2026, 6, 21)
-    spans = [(datetime(2026, 6, 21, h, tzinfo=UTC), datetime(2026, 6, 21, h + 1, tzinfo=UTC))
-             for h in (8, 10, 15)]  # fmt: skip
+    spans = [
+        (datetime(2026, 6, 21, h, tzinfo=UTC), datetime(2026, 6, 21, h + 1, tzinfo=UTC)) for h in (8, 10, 15)
+    ]
     window = sun.best_window(day, ISLAND, 1800, within=spans)
     assert window.start == datetime(2026, 6, 21, 10, 30, tzinfo=UTC)
     none = sun.best_window(day, ISLAND, 4000, within=spans)

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.units import NotANumber, Setting, convert, parse_number, parse_temperature
+from thermion.core.physics.units import NotANumber, Setting, convert, parse_number, parse_temperature
 
 
 def test_a_temperature_is_not_a_temperature_difference():
@@ -18,9 +18,16 @@ def test_a_temperature_is_not_a_temperature_difference():
 
 @pytest.mark.parametrize(
     ("typed", "unit", "celsius"),
-    [("21.5", "degC", 21.5), ("21,5", "degC", 21.5), (" 95 F", "degC", 35.0),
-     ("35C", "degF", 35.0), ("−4", "degC", -4.0), (".5", "degC", 0.5), ("68°F", "degC", 20.0)],
-)  # fmt: skip
+    [
+        ("21.5", "degC", 21.5),
+        ("21,5", "degC", 21.5),
+        (" 95 F", "degC", 35.0),
+        ("35C", "degF", 35.0),
+        ("−4", "degC", -4.0),
+        (".5", "degC", 0.5),
+        ("68°F", "degC", 20.0),
+    ],
+)
 def test_a_suffix_wins_and_either_decimal_sign_is_understood(typed, unit, celsius):
     assert parse_temperature(typed, unit)[0] == pytest.approx(celsius)
 
@@ -43,9 +50,7 @@ def test_what_is_shown_can_be_typed_again(value, unit, decimal):
     setting = Setting(unit, decimal)
     shown = setting.show(value, "degC", 3)
     assert parse_temperature(shown, unit, decimal)[0] == pytest.approx(value, abs=1e-3)
-    assert parse_temperature(setting.typed(value, "degC"), unit, decimal)[0] == pytest.approx(
-        value, abs=1e-5
-    )
+    assert parse_temperature(setting.typed(value, "degC"), unit, decimal)[0] == pytest.approx(value, abs=1e-5)
 
 
 def test_stored_quantities_are_written_in_the_unit_of_the_bench():

@@ -9,13 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core import rehearse, safety, week
-from thermion.core.builds import Offer, check_limits
 from thermion.core.kinds import all_kinds, get_kind
-from thermion.core.materials import MATERIALS
-from thermion.core.schedule import Lesson
-from thermion.core.units import Setting
-from thermion.core.week import Task, Timing
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import Setting
+from thermion.core.planning import rehearse, safety, week
+from thermion.core.planning.schedule import Lesson
+from thermion.core.planning.week import Task, Timing
+from thermion.core.plans import Offer, check_limits
 
 MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
 KINDS = list(all_kinds().values())
@@ -46,9 +46,11 @@ def test_lengths_of_a_test_by_hand():
 
 
 @given(
-    st.sampled_from(["solar_oven", "wind_lift", "melt_pair", "rain_catch"]), st.integers(1, 12),
-    st.integers(1, 6), st.integers(25, 90),
-)  # fmt: skip
+    st.sampled_from(["solar_oven", "wind_lift", "melt_pair", "rain_catch"]),
+    st.integers(1, 12),
+    st.integers(1, 6),
+    st.integers(25, 90),
+)
 def test_every_remedy_helps_and_says_rightly_if_it_is_enough(key, teams, count, minutes):
     room, tasks = lessons(count, minutes), [task(key, teams=teams)]
     before = sum(s for _, s in week.plan_week(room, tasks).spills)
@@ -71,16 +73,13 @@ def test_a_plan_that_does_not_fit_is_made_to_fit():
     assert keys >= {"attempts", "stations"}
     best = next(r for r in week.remedies(room, tasks, 0) if r.key == "attempts")
     assert week.plan_week(room, [best.task]).fits
-    more = replace(best.task, timing=replace(best.task.timing,
-                                             attempts=best.task.timing.attempts + 1))  # fmt: skip
+    more = replace(best.task, timing=replace(best.task.timing, attempts=best.task.timing.attempts + 1))
     assert not week.plan_week(room, [more]).fits
 
 
 def test_a_step_that_was_moved_waits_and_what_comes_after_it_too():
     moved = replace(task(), moved={"create": 2})
-    blocks = {
-        b.step.split(":")[1]: b.lesson for b in week.plan_week(lessons(6, 75), [moved]).blocks
-    }
+    blocks = {b.step.split(":")[1]: b.lesson for b in week.plan_week(lessons(6, 75), [moved]).blocks}
     assert blocks["plan"] == 0
     assert blocks["create"] == 2
     assert blocks["test"] > 2

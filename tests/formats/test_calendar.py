@@ -8,7 +8,7 @@ import vobject
 
 from tests.conftest import Crew
 from thermion.formats.calendar import week_calendar
-from thermion.records import week
+from thermion.records.planning import week
 
 MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
 
@@ -19,8 +19,7 @@ def events(crew: Crew, now: datetime) -> dict[str, tuple[str, datetime, datetime
         text = week_calendar(plan, crew.class_id, "Relief crew", now).decode()
     found = vobject.readOne(text)
     assert found.serialize()  # validates what the standard asks for
-    return {e.uid.value: (e.summary.value, e.dtstart.value, e.dtend.value)
-            for e in found.vevent_list}  # fmt: skip
+    return {e.uid.value: (e.summary.value, e.dtstart.value, e.dtend.value) for e in found.vevent_list}
 
 
 def test_another_library_reads_every_stretch_at_its_moment(crew):

@@ -13,13 +13,13 @@ from tests.conftest import Crew, photograph
 from thermion.formats.exchange import export_challenge, import_challenge, read_file
 from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table, to_csv, to_json
-from thermion.records.attachments import attach
-from thermion.records.briefs import brief_of, get_challenge
-from thermion.records.conclusions import conclude
+from thermion.records.building.attachments import attach
 from thermion.records.errors import Refused
-from thermion.records.models import AttemptRow, Base, Challenge, Reading, Team, Version
-from thermion.records.rig import save_check
-from thermion.records.week import save_step, save_timing, timing_of
+from thermion.records.judging.conclusions import conclude
+from thermion.records.planning.briefs import brief_of, get_challenge
+from thermion.records.planning.week import save_step, save_timing, timing_of
+from thermion.records.running.rig import save_check
+from thermion.records.tables import AttemptRow, Base, Challenge, Reading, Team, Version
 
 
 @pytest.fixture
@@ -41,9 +41,17 @@ def full(crew: Crew) -> Crew:
         save_step(session, challenge.id, "create", length_s=1500, not_before=1)
         save_timing(session, challenge.id, replace(timing_of(session, challenge, brief), readers=2))
         session.add(
-            AttemptRow(entry_id=rows["Avocet"], values={"stop_m": 1.2}, seen="stuck", adjusted="a",
-                       note="x", free=True, client_id="a1", at=datetime(2026, 6, 1, tzinfo=UTC))
-        )  # fmt: skip
+            AttemptRow(
+                entry_id=rows["Avocet"],
+                values={"stop_m": 1.2},
+                seen="stuck",
+                adjusted="a",
+                note="x",
+                free=True,
+                client_id="a1",
+                at=datetime(2026, 6, 1, tzinfo=UTC),
+            )
+        )
         save_check(session, challenge, brief, "agree", {"A": 20.0, "D": 20.5, "G": 20.0})
         conclude(session, challenge, "Closed seams kept the warmth.")
         version = session.get_one(Version, first)
@@ -144,9 +152,7 @@ def test_tables_in_the_classs_style_and_safe_in_a_spreadsheet():
         (Column("team", "Team"), Column("peak", "Hottest", "°C", 1), Column("note", "Note")),
         [("A", 61.25, "=HYPERLINK(1)"), ("D", None, 'says "hot"; very')],
     )
-    assert to_csv(table) == (
-        'team,peak [°C],note\r\nA,61.2,\'=HYPERLINK(1)\r\nD,,"says ""hot""; very"\r\n'
-    )
+    assert to_csv(table) == ('team,peak [°C],note\r\nA,61.2,\'=HYPERLINK(1)\r\nD,,"says ""hot""; very"\r\n')
     assert "A;61,2;" in to_csv(table, "comma")
     data = json.loads(to_json(table))
     assert data["columns"][1] == {"key": "peak", "label": "Hottest", "unit": "°C"}

@@ -45,14 +45,15 @@ def test_semicolons_decimal_comma_preamble_dates_and_old_windows_letters():
 
 @pytest.mark.parametrize(
     ("heading", "cells", "seconds"),
-    [("Elapsed (min)", ["0", "0.5", "1"], [0, 30, 60]),
-     ("t/h", ["0", "0.5", "1"], [0, 1800, 3600]),
-     ("Time", ["0:00", "1:30", "61:05"], [0, 90, 3665]),
-     ("Time", ["10:00:00", "10:00:30", "10:01:00"], [0, 30, 60]),
-     ("Date time", ["2026-06-01T10:00:00", "2026-06-01T10:00:05", "2026-06-01T11:00:00"],
-      [0, 5, 3600]),
-     ("Stamp", ["06/05/2026 09:00", "06/05/2026 09:01", "06/05/2026 09:02"], [0, 60, 120])],
-)  # fmt: skip
+    [
+        ("Elapsed (min)", ["0", "0.5", "1"], [0, 30, 60]),
+        ("t/h", ["0", "0.5", "1"], [0, 1800, 3600]),
+        ("Time", ["0:00", "1:30", "61:05"], [0, 90, 3665]),
+        ("Time", ["10:00:00", "10:00:30", "10:01:00"], [0, 30, 60]),
+        ("Date time", ["2026-06-01T10:00:00", "2026-06-01T10:00:05", "2026-06-01T11:00:00"], [0, 5, 3600]),
+        ("Stamp", ["06/05/2026 09:00", "06/05/2026 09:01", "06/05/2026 09:02"], [0, 60, 120]),
+    ],
+)
 def test_elapsed_clock_and_calendar_times(heading, cells, seconds):
     text = f"{heading}\tBox 1\n" + "".join(f"{c}\t2{i}.5\n" for i, c in enumerate(cells))
     assert [t for t, _ in values(text).rows] == seconds
@@ -79,11 +80,18 @@ def test_every_row_that_cannot_be_used_is_listed_with_line_and_reason():
 
 @pytest.mark.parametrize(
     ("data", "says"),
-    [(b"", "empty"), (b"  \n ", "empty"), (b"\x89PNG\r\n\x1a\n\x00\x00", "PNG picture"),
-     (b"PK\x03\x04rest", "save it as CSV"), (b"%PDF-1.7", "PDF"),
-     (b"a\x00b\x00", "not a text file"), (b"hello\nworld\n", "No rows of times and numbers"),
-     (b"0,20.5\n60,21.5\n", "column names"), (b"name,shape\na,b\nc,d\n", "No rows")],
-)  # fmt: skip
+    [
+        (b"", "empty"),
+        (b"  \n ", "empty"),
+        (b"\x89PNG\r\n\x1a\n\x00\x00", "PNG picture"),
+        (b"PK\x03\x04rest", "save it as CSV"),
+        (b"%PDF-1.7", "PDF"),
+        (b"a\x00b\x00", "not a text file"),
+        (b"hello\nworld\n", "No rows of times and numbers"),
+        (b"0,20.5\n60,21.5\n", "column names"),
+        (b"name,shape\na,b\nc,d\n", "No rows"),
+    ],
+)
 def test_what_is_no_logger_file_is_refused_in_words(data, says):
     with pytest.raises(UnreadableFile, match=says):
         read_logger(data)

@@ -9,19 +9,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.units import convert
+from thermion.core.physics.units import convert
 from thermion.formats.logger import UnreadableFile, in_celsius, read_logger
 
 temperatures = st.lists(
-    st.lists(st.integers(-200, 1900).map(lambda n: n / 10), min_size=2, max_size=2),
-    min_size=3, max_size=30,
-)  # fmt: skip
+    st.lists(st.integers(-200, 1900).map(lambda n: n / 10), min_size=2, max_size=2), min_size=3, max_size=30
+)
 
 
 def written(
-    rows: list[list[float]], *, separator: str, comma: bool, unit: str, clock: str, end: str,
-    preamble: bool,
-) -> str:  # fmt: skip
+    rows: list[list[float]], *, separator: str, comma: bool, unit: str, clock: str, end: str, preamble: bool
+) -> str:
     """A file as some logger would write it: one reading a minute of two boxes."""
 
     def number(celsius: float) -> str:
@@ -30,8 +28,15 @@ def written(
 
     start = datetime(2026, 6, 1, 9, 58)  # noqa: DTZ001
     lines = ["Bench logger 7", "Interval 60 s"] if preamble else []
-    lines.append(separator.join([{"date": "Date", "min": "t (min)", "clock": "Time"}[clock],
-                                 f"Box 1 (°{unit})", f"Box 2 [°{unit}]"]))  # fmt: skip
+    lines.append(
+        separator.join(
+            [
+                {"date": "Date", "min": "t (min)", "clock": "Time"}[clock],
+                f"Box 1 (°{unit})",
+                f"Box 2 [°{unit}]",
+            ]
+        )
+    )
     for i, row in enumerate(rows):
         moment = start + timedelta(minutes=i)
         stamp = {"date": f"{moment:%Y-%m-%d %H:%M:%S}", "min": f"{i}", "clock": f"{i}:00"}[clock]
@@ -40,17 +45,18 @@ def written(
 
 
 @given(
-    rows=temperatures, separator=st.sampled_from([";", "\t", "|", ","]), comma=st.booleans(),
-    unit=st.sampled_from("CF"), clock=st.sampled_from(["date", "min", "clock"]),
-    end=st.sampled_from(["\n", "\r\n", "\r"]), preamble=st.booleans(),
+    rows=temperatures,
+    separator=st.sampled_from([";", "\t", "|", ","]),
+    comma=st.booleans(),
+    unit=st.sampled_from("CF"),
+    clock=st.sampled_from(["date", "min", "clock"]),
+    end=st.sampled_from(["\n", "\r\n", "\r"]),
+    preamble=st.booleans(),
     encoding=st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "cp1252"]),
-)  # fmt: skip
-def test_the_same_readings_in_any_dress(
-    rows, separator, comma, unit, clock, end, preamble, encoding
-):
+)
+def test_the_same_readings_in_any_dress(rows, separator, comma, unit, clock, end, preamble, encoding):
     comma = comma and separator != ","
-    text = written(rows, separator=separator, comma=comma, unit=unit, clock=clock, end=end,
-                   preamble=preamble)  # fmt: skip
+    text = written(rows, separator=separator, comma=comma, unit=unit, clock=clock, end=end, preamble=preamble)
     file = read_logger(text.encode(encoding))
     assert file.skipped_count == 0
     assert [t for t, _ in file.rows] == [60.0 * i for i in range(len(rows))]

@@ -35,9 +35,14 @@ def test_a_large_picture_is_made_small_and_a_sketch_lies_on_white_paper():
 
 @pytest.mark.parametrize(
     ("data", "says"),
-    [(b"", "Choose a picture"), (b"<svg onload='x'/>", "not a JPEG"), (b"%PDF-1.7", "not a JPEG"),
-     (b"\x89PNG\r\n\x1a\n" + b"0" * 50, "not a JPEG|damaged"), (photograph()[:900], "damaged")],
-)  # fmt: skip
+    [
+        (b"", "Choose a picture"),
+        (b"<svg onload='x'/>", "not a JPEG"),
+        (b"%PDF-1.7", "not a JPEG"),
+        (b"\x89PNG\r\n\x1a\n" + b"0" * 50, "not a JPEG|damaged"),
+        (photograph()[:900], "damaged"),
+    ],
+)
 def test_what_is_no_whole_picture_is_refused_whatever_its_name(data, says):
     with pytest.raises(Refused, match=says):
         encode_anew(data)

@@ -9,18 +9,25 @@ from sqlalchemy import func, select
 
 from tests.conftest import GOOD
 from thermion.core.kinds import get_kind
-from thermion.core.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS
 from thermion.demo import build_demo
 from thermion.probes.simulated import SimulatedProbe
-from thermion.records import briefs, builds
-from thermion.records.conclusions import known_in
-from thermion.records.findings import load_evidence
-from thermion.records.models import Challenge, Reading
-from thermion.records.runs import going_runs
-from thermion.records.standing import paths
+from thermion.records.building import builds
+from thermion.records.judging.conclusions import known_in
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.judging.standing import paths
+from thermion.records.planning import briefs
+from thermion.records.running.runs import going_runs
+from thermion.records.tables import Challenge, Reading
 
-RIG = {"aperture_m2": 0.09, "load_kg": 0.15, "sun_deg": 50.0, "air_c": 20.0, "start_c": 20.0,
-       "irradiance_w_m2": 600.0}  # fmt: skip
+RIG = {
+    "aperture_m2": 0.09,
+    "load_kg": 0.15,
+    "sun_deg": 50.0,
+    "air_c": 20.0,
+    "start_c": 20.0,
+    "irradiance_w_m2": 600.0,
+}
 KIND = get_kind("solar_oven")
 
 
@@ -56,11 +63,17 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         challenges = session.scalars(select(Challenge).order_by(Challenge.id)).all()
         steps = [p.next_step for p in paths(session, challenges).values()]
         assert steps == [
-            "Look at what came out", "Read the next mark", "4 plans wait for your check",
-            "Finish the brief", "Look at what came out", "Look at what came out",
-            "2 plans wait for your check", "Start the clock", "Read the next mark",
+            "Look at what came out",
+            "Read the next mark",
+            "4 plans wait for your check",
+            "Finish the brief",
+            "Look at what came out",
+            "Look at what came out",
+            "2 plans wait for your check",
+            "Start the clock",
+            "Read the next mark",
             "Take the next turn",
-        ]  # fmt: skip
+        ]
         finished = briefs.get_challenge(session, challenges[0].id)
         brief = briefs.brief_of(finished)
         found = load_evidence(session, finished.id, brief, school="thrift").findings
@@ -73,8 +86,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         corrected = select(func.count()).where(Reading.supersedes_id.is_not(None))
         assert session.scalar(corrected) == 2  # corrected slips
         going = going_runs(session, 1, now)
-        assert [(g.held, g.since_s / 60) for g in going] == [
-            ("marks", 12), ("marks", 13), ("turns", 32)]  # fmt: skip
+        assert [(g.held, g.since_s / 60) for g in going] == [("marks", 12), ("marks", 13), ("turns", 32)]
         raced = briefs.get_challenge(session, challenges[4].id)
         told = load_evidence(session, raced.id, briefs.brief_of(raced), school="raw").findings
         longest = max(told.versions, key=lambda v: v.figures["time"].value)

@@ -8,14 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.builds import Part, Plan
-from thermion.core.schedule import turn_order
-from thermion.records import attempts, briefs, builds, runs, week
-from thermion.records.attempts import AttemptInput
-from thermion.records.builds import Draft
-from thermion.records.classes import get_class
+from thermion.core.planning.schedule import turn_order
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
 from thermion.records.errors import Conflict, Gone, Refused
-from thermion.records.findings import load_evidence
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.planning import briefs, week
+from thermion.records.planning.classes import get_class
+from thermion.records.running import attempts, runs
+from thermion.records.running.attempts import AttemptInput
 
 IDS = count()
 
@@ -52,16 +54,19 @@ class Station:
                 builds.issue(version)
                 versions.append(version)
             session.flush()
-            run = runs.create_run(session, made, version_ids=[v.id for v in versions],
-                                  conditions={"wind_m_s": 4.0})  # fmt: skip
+            run = runs.create_run(
+                session, made, version_ids=[v.id for v in versions], conditions={"wind_m_s": 4.0}
+            )
             self.challenge_id, self.run_id = made.id, run.id
             self.entries = {e.version.build.team.name: e.id for e in run.entries}
 
     def attempt(self, team: str, load: str, rise: str, time: str = "", **more):
         item = AttemptInput(
-            self.entries.get(team, 0), {"load": load, "rise_m": rise, "time_s": time},
-            more.pop("client_id", f"a{next(IDS)}"), **more,
-        )  # fmt: skip
+            self.entries.get(team, 0),
+            {"load": load, "rise_m": rise, "time_s": time},
+            more.pop("client_id", f"a{next(IDS)}"),
+            **more,
+        )
         with self.database.writing() as session:
             run = runs.get_run(session, self.run_id)
             brief = briefs.brief_of(briefs.get_challenge(session, self.challenge_id))
@@ -119,13 +124,18 @@ def test_an_absent_team_is_passed_over_and_comes_back(station):
 
 @pytest.mark.parametrize(
     ("load", "rise", "time", "field"),
-    [("25", "60", "3", "load"), ("4.5", "60", "3", "load"), ("4", "61", "3", "rise_m"),
-     ("4", "-1", "", "rise_m"), ("4", "60", "0", "time_s"), ("4", "high", "3", "rise_m"),
-     ("", "60", "3", "load"), ("4", "60 g", "3", "rise_m")],
-)  # fmt: skip
-def test_what_cannot_be_is_refused_at_its_field_and_nothing_is_kept(
-    station, load, rise, time, field
-):
+    [
+        ("25", "60", "3", "load"),
+        ("4.5", "60", "3", "load"),
+        ("4", "61", "3", "rise_m"),
+        ("4", "-1", "", "rise_m"),
+        ("4", "60", "0", "time_s"),
+        ("4", "high", "3", "rise_m"),
+        ("", "60", "3", "load"),
+        ("4", "60 g", "3", "rise_m"),
+    ],
+)
+def test_what_cannot_be_is_refused_at_its_field_and_nothing_is_kept(station, load, rise, time, field):
     with pytest.raises(Refused) as refused:
         station.attempt("Avocet", load, rise, time)
     assert refused.value.field == field

@@ -5,13 +5,14 @@ from __future__ import annotations
 import pytest
 
 from tests.conftest import Crew
-from thermion.core.builds import Offer
-from thermion.core.scoring import Term
-from thermion.records import briefs, builds
-from thermion.records.classes import TeamInput, get_class, save_class
+from thermion.core.judging.scoring import Term
+from thermion.core.plans import Offer
+from thermion.records.building import builds
 from thermion.records.database import Database
 from thermion.records.errors import Gone, Refused
-from thermion.records.standing import paths
+from thermion.records.judging.standing import paths
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import TeamInput, get_class, save_class
 
 
 def challenge_in(crew: Crew, session):
@@ -57,9 +58,13 @@ def test_marks_change_until_a_run_was_made_with_them(crew: Crew):
 
 @pytest.mark.parametrize(
     ("offers", "says"),
-    [([Offer("foil", -1, 5)], "less than one build needs"), ([Offer("foil", 1, -5)], "below zero"),
-     ([Offer("foil", 1, 5), Offer("foil", 2, 5)], "already"), ([Offer("gold", 1, 5)], "already")],
-)  # fmt: skip
+    [
+        ([Offer("foil", -1, 5)], "less than one build needs"),
+        ([Offer("foil", 1, -5)], "below zero"),
+        ([Offer("foil", 1, 5), Offer("foil", 2, 5)], "already"),
+        ([Offer("gold", 1, 5)], "already"),
+    ],
+)
 def test_offers_that_make_no_sense_are_refused(crew: Crew, offers, says):
     with pytest.raises(Refused, match=says), crew.database.writing() as session:
         briefs.save_offers(session, challenge_in(crew, session), offers)
@@ -94,29 +99,58 @@ def test_a_class_keeps_letters_apart_and_teams_with_builds(crew: Crew):
     crew.plan("Avocet")
     with crew.database.writing() as session:
         made = get_class(session, crew.class_id)
-        swapped = [TeamInput("Dunlin", crew.teams["Dunlin"], "A"),
-                   TeamInput("Avocet", crew.teams["Avocet"], "D"), TeamInput("Aurora")]  # fmt: skip
-        saved = save_class(session, name="Crew", temp_unit="degC", decimal="comma", zone="UTC",
-                           teams=swapped, class_id=made.id)  # fmt: skip
+        swapped = [
+            TeamInput("Dunlin", crew.teams["Dunlin"], "A"),
+            TeamInput("Avocet", crew.teams["Avocet"], "D"),
+            TeamInput("Aurora"),
+        ]
+        saved = save_class(
+            session,
+            name="Crew",
+            temp_unit="degC",
+            decimal="comma",
+            zone="UTC",
+            teams=swapped,
+            class_id=made.id,
+        )
         session.refresh(saved, ["teams"])
         assert [(t.name, t.letter) for t in saved.teams] == [
-            ("Dunlin", "A"), ("Avocet", "D"), ("Aurora", "U"),
-        ]  # fmt: skip
+            ("Dunlin", "A"),
+            ("Avocet", "D"),
+            ("Aurora", "U"),
+        ]
     with pytest.raises(Refused, match="Avocet has builds"), crew.database.writing() as session:
-        save_class(session, name="Crew", temp_unit="degC", decimal="point", zone="UTC",
-                   teams=[TeamInput("Dunlin", crew.teams["Dunlin"])],
-                   class_id=crew.class_id)  # fmt: skip
+        save_class(
+            session,
+            name="Crew",
+            temp_unit="degC",
+            decimal="point",
+            zone="UTC",
+            teams=[TeamInput("Dunlin", crew.teams["Dunlin"])],
+            class_id=crew.class_id,
+        )
 
 
 @pytest.mark.parametrize(
     ("name", "teams", "field"),
-    [("", ["Avocet"], "name"), ("Crew", [], "teams"), ("Crew", ["  "], "teams"),
-     ("Crew", ["Knot", "knot "], "teams-1"), ("Crew", [f"T{i}" for i in range(40)], "teams")],
-)  # fmt: skip
+    [
+        ("", ["Avocet"], "name"),
+        ("Crew", [], "teams"),
+        ("Crew", ["  "], "teams"),
+        ("Crew", ["Knot", "knot "], "teams-1"),
+        ("Crew", [f"T{i}" for i in range(40)], "teams"),
+    ],
+)
 def test_a_class_without_name_or_teams_is_refused_at_the_field(database, name, teams, field):
     with pytest.raises(Refused) as refused, database.writing() as session:
-        save_class(session, name=name, temp_unit="degC", decimal="point", zone="UTC",
-                   teams=[TeamInput(t) for t in teams])  # fmt: skip
+        save_class(
+            session,
+            name=name,
+            temp_unit="degC",
+            decimal="point",
+            zone="UTC",
+            teams=[TeamInput(t) for t in teams],
+        )
     assert refused.value.field == field
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 import pytest
 
 from tests.conftest import GOOD, Crew
-from thermion.core.builds import Offer, Part, Plan
-from thermion.records import briefs, builds
-from thermion.records.builds import Draft
+from thermion.core.plans import Offer, Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
 from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.planning import briefs
 
 OVER = Plan((*GOOD.parts, Part("floor", "newspaper", "flat", 6)), GOOD.factors)
 
@@ -62,9 +63,7 @@ def test_a_limit_lowered_after_handing_in_stops_the_signature(crew: Crew):
     with pytest.raises(Refused, match="Paper tape: 2 used, the limit is 1"):
         act(crew, version, builds.sign)
     act(crew, version, builds.send_back, "One strip each this time.")
-    assert (load(crew, version).state, load(crew, version).remark) == (
-        "draft", "One strip each this time.",
-    )  # fmt: skip
+    assert (load(crew, version).state, load(crew, version).remark) == ("draft", "One strip each this time.")
 
 
 def test_a_plan_needs_parts_a_prediction_and_later_a_reason(crew: Crew):
@@ -75,9 +74,7 @@ def test_a_plan_needs_parts_a_prediction_and_later_a_reason(crew: Crew):
         brief = briefs.brief_of(challenge)
         assert builds.plan_of(second) == GOOD  # the next version begins as the one before
         messages = [p.message for p in builds.problems(second, brief)]
-    assert messages == [
-        "No prediction yet: hottest?", "What changes against the version before, and why?",
-    ]  # fmt: skip
+    assert messages == ["No prediction yet: hottest?", "What changes against the version before, and why?"]
     assert load(crew, first).number == 1
 
 
@@ -98,10 +95,14 @@ def test_two_screens_on_one_plan_do_not_overwrite_each_other(crew: Crew):
 
 @pytest.mark.parametrize(
     "plan",
-    [Plan((Part("roof", "foil", "flat", 1),)), Plan((Part("wall", "gold", "flat", 1),)),
-     Plan((Part("wall", "foil", "shredded", 1),)), Plan((), {"height_m": 9.0}),
-     Plan((), {"wings": 2.0})],
-)  # fmt: skip
+    [
+        Plan((Part("roof", "foil", "flat", 1),)),
+        Plan((Part("wall", "gold", "flat", 1),)),
+        Plan((Part("wall", "foil", "shredded", 1),)),
+        Plan((), {"height_m": 9.0}),
+        Plan((), {"wings": 2.0}),
+    ],
+)
 def test_a_plan_that_cannot_exist_is_not_stored(crew: Crew, plan: Plan):
     version = crew.plan("Avocet", until="draft")
     with pytest.raises(Refused):

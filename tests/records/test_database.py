@@ -14,7 +14,7 @@ from sqlalchemy.exc import IntegrityError
 
 from tests.conftest import Crew
 from thermion.records.database import Database
-from thermion.records.models import Base, Entry, Reading, SchoolClass
+from thermion.records.tables import Base, Entry, Reading, SchoolClass
 
 RELEASED = ["0001", "0002", "0003"]
 
@@ -64,9 +64,7 @@ def test_a_commit_is_on_the_disk_and_readers_never_wait(database):
             name: connection.exec_driver_sql(f"PRAGMA {name}").scalar()
             for name in ("journal_mode", "synchronous", "foreign_keys", "busy_timeout")
         }
-    assert found == {
-        "journal_mode": "wal", "synchronous": 2, "foreign_keys": 1, "busy_timeout": 5000,
-    }  # fmt: skip
+    assert found == {"journal_mode": "wal", "synchronous": 2, "foreign_keys": 1, "busy_timeout": 5000}
 
 
 def test_times_come_back_with_their_zone_and_go_in_only_with_one(database):
@@ -106,8 +104,16 @@ def test_the_database_itself_refuses_a_second_first_reading_in_a_cell(crew: Crew
     entry = crew.entries(run)["Avocet"]
     crew.read(entry, 0, "20.5")
     now = datetime.now(UTC)
-    twin = Reading(entry_id=entry, phase="heating", mark_s=0.0, time_s=1.0, value=21.0,
-                   client_id="other", entered_at=now, arrived_at=now)  # fmt: skip
+    twin = Reading(
+        entry_id=entry,
+        phase="heating",
+        mark_s=0.0,
+        time_s=1.0,
+        value=21.0,
+        client_id="other",
+        entered_at=now,
+        arrived_at=now,
+    )
     with pytest.raises(IntegrityError), crew.database.writing() as session:
         session.add(twin)
 

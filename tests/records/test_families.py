@@ -9,29 +9,27 @@ from itertools import count
 import pytest
 
 from tests.conftest import NOON, Crew, photograph
-from thermion.core.builds import Part, Plan
-from thermion.core.week import usual_timing
+from thermion.core.planning.week import usual_timing
+from thermion.core.plans import Part, Plan
 from thermion.formats.pictures import encode_anew
-from thermion.records import (
-    attachments,
-    attempts,
-    briefs,
-    builds,
-    conclusions,
-    later,
-    races,
-    rig,
-    runs,
-)
-from thermion.records.builds import Draft
-from thermion.records.classes import get_class
+from thermion.records.building import attachments, builds
+from thermion.records.building.builds import Draft
 from thermion.records.errors import Conflict, Gone, Refused
-from thermion.records.findings import load_evidence
-from thermion.records.readings import ReadingInput, save_reading
+from thermion.records.judging import conclusions
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import get_class
+from thermion.records.running import attempts, later_readings, races, rig, runs
+from thermion.records.running.readings import ReadingInput, save_reading
 
 IDS = count()
-PARTS = {"melt_pair": "fast_base", "heat_through": "sample", "rain_catch": "store",
-         "keep_temp": "wall", "sail_run": "sail"}  # fmt: skip
+PARTS = {
+    "melt_pair": "fast_base",
+    "heat_through": "sample",
+    "rain_catch": "store",
+    "keep_temp": "wall",
+    "sail_run": "sail",
+}
 
 
 class Test:
@@ -59,8 +57,7 @@ class Test:
                 builds.issue(version)
                 session.flush()
                 ids.append(version.id)
-            run = runs.create_run(session, made, version_ids=ids, conditions={}, now=NOON,
-                                  control=control)  # fmt: skip
+            run = runs.create_run(session, made, version_ids=ids, conditions={}, now=NOON, control=control)
             if brief.kind.held == "marks":
                 runs.start_phase(session, run, brief, brief.kind.phases[0].key, NOON)
             self.id, self.run_id, self.versions = made.id, run.id, ids
@@ -88,15 +85,27 @@ class Test:
     def race(self, row: str, start: str, seconds: float | None, *, at: float = 0, probe=(), **more):
         """Start, read on the way, and stop (or end without the target)."""
         moment = NOON + timedelta(seconds=at)
-        race = self.act(races.start_race, entry_id=self.rows[row], typed=start, pressed_at=moment,
-                        client_id=f"r{next(IDS)}", now=moment, **more)  # fmt: skip
+        race = self.act(
+            races.start_race,
+            entry_id=self.rows[row],
+            typed=start,
+            pressed_at=moment,
+            client_id=f"r{next(IDS)}",
+            now=moment,
+            **more,
+        )
         for after, typed in probe:
             then = moment + timedelta(seconds=after)
-            self.act(races.read_probe, typed=typed, pressed_at=then, client_id=f"r{next(IDS)}",
-                     now=then)  # fmt: skip
+            self.act(races.read_probe, typed=typed, pressed_at=then, client_id=f"r{next(IDS)}", now=then)
         end = moment + timedelta(seconds=seconds or 100)
-        return self.act(races.stop_race, key=race.key, pressed_at=end, client_id=f"r{next(IDS)}",
-                        at_target=seconds is not None, now=end)  # fmt: skip
+        return self.act(
+            races.stop_race,
+            key=race.key,
+            pressed_at=end,
+            client_id=f"r{next(IDS)}",
+            at_target=seconds is not None,
+            now=end,
+        )
 
     def figures(self) -> dict[str, dict]:
         with self.database.session() as session:
@@ -107,8 +116,15 @@ class Test:
 
 def test_a_pair_has_a_row_for_each_device_and_one_control(crew):
     pair = Test(crew, "melt_pair")
-    assert list(pair.rows) == ["control", "Avocet fast", "Avocet slow", "Dunlin fast",
-                               "Dunlin slow", "Godwit fast", "Godwit slow"]  # fmt: skip
+    assert list(pair.rows) == [
+        "control",
+        "Avocet fast",
+        "Avocet slow",
+        "Dunlin fast",
+        "Dunlin slow",
+        "Godwit fast",
+        "Godwit slow",
+    ]
     for minute, seen in ((0, "000"), (2, "030"), (4, "041"), (6, "342")):
         for row, stage in zip(("control", "Avocet fast", "Avocet slow"), seen, strict=True):
             pair.see(row, minute, stage)
@@ -171,20 +187,36 @@ def test_the_readings_find_the_crossing_where_nobody_stopped(crew):
 
 def test_one_probe_runs_one_race_and_nothing_is_stored_twice(crew):
     test = Test(crew, "heat_through")
-    press = {"entry_id": test.rows["control"], "typed": "20", "pressed_at": NOON,
-             "client_id": "start", "now": NOON}  # fmt: skip
+    press = {
+        "entry_id": test.rows["control"],
+        "typed": "20",
+        "pressed_at": NOON,
+        "client_id": "start",
+        "now": NOON,
+    }
     first, again = (test.act(races.start_race, **press).key for _ in range(2))
     assert first == again
     with pytest.raises(Conflict, match="one probe"):
         test.race("Avocet", "20", 50, at=5, sure=True)
     with pytest.raises(Refused, match="zero cannot be"):
-        test.act(races.stop_race, key=first, pressed_at=NOON + timedelta(seconds=0.2),
-                 client_id="no", at_target=True, now=NOON + timedelta(seconds=1))  # fmt: skip
+        test.act(
+            races.stop_race,
+            key=first,
+            pressed_at=NOON + timedelta(seconds=0.2),
+            client_id="no",
+            at_target=True,
+            now=NOON + timedelta(seconds=1),
+        )
     test.act(lambda s, r, b: races.false_start(s, r, first, "false"))
     assert test.act(lambda s, r, b: races.race_on(s, r)) is None
     assert test.figures() == {}
-    stop = {"key": "", "pressed_at": NOON + timedelta(seconds=40), "client_id": "stop",
-            "at_target": True, "now": NOON + timedelta(seconds=90)}  # fmt: skip
+    stop = {
+        "key": "",
+        "pressed_at": NOON + timedelta(seconds=40),
+        "client_id": "stop",
+        "at_target": True,
+        "now": NOON + timedelta(seconds=90),
+    }
     with pytest.raises(Conflict, match="ended on another screen"):
         test.act(races.stop_race, **stop)
     test.act(races.start_race, **{**press, "client_id": "start-2"})
@@ -192,8 +224,10 @@ def test_one_probe_runs_one_race_and_nothing_is_stored_twice(crew):
     assert row.id == same.id
     assert row.values["time_s"] == 40.0  # the moment of the key, not of its arrival
     with pytest.raises(Refused, match="clock is off"):
-        test.act(races.start_race, **{**press, "client_id": "x", "entry_id": test.rows["Avocet"],
-                                      "now": NOON + timedelta(hours=2)})  # fmt: skip
+        test.act(
+            races.start_race,
+            **{**press, "client_id": "x", "entry_id": test.rows["Avocet"], "now": NOON + timedelta(hours=2)},
+        )
 
 
 def test_a_closed_run_takes_no_turn_until_it_is_opened_again(crew):
@@ -202,8 +236,9 @@ def test_a_closed_run_takes_no_turn_until_it_is_opened_again(crew):
     test.act(lambda s, r, b: runs.close_run(r))
     with pytest.raises(Refused, match="closed"):
         test.race("Avocet", "20", 50, at=100)
-    fix = attempts.AttemptInput(test.rows["control"], {"start_c": "20", "time_s": "16"}, "fix",
-                                supersedes_id=row.id)  # fmt: skip
+    fix = attempts.AttemptInput(
+        test.rows["control"], {"start_c": "20", "time_s": "16"}, "fix", supersedes_id=row.id
+    )
     assert test.act(attempts.save_attempt, fix).race == row.race  # its readings stay with it
     test.act(lambda s, r, b: runs.reopen_run(r))
     test.race("Avocet", "20", 50, at=100)
@@ -212,13 +247,17 @@ def test_a_closed_run_takes_no_turn_until_it_is_opened_again(crew):
 
 def test_leaks_are_checked_later_and_water_that_grows_is_asked(crew):
     rain = Test(crew, "rain_catch")
-    shower = attempts.AttemptInput(rain.rows["Avocet"], {"poured_m3": "200", "caught_m3": "80"},
-                                   "s1")  # fmt: skip
+    shower = attempts.AttemptInput(rain.rows["Avocet"], {"poured_m3": "200", "caught_m3": "80"}, "s1")
     rain.act(attempts.save_attempt, shower)
 
     def note(typed: str, minute: float):
-        return rain.act(later.save_later, entry_id=rain.rows["Avocet"], typed=typed,
-                        client_id=f"l{minute}", now=NOON + timedelta(minutes=minute))  # fmt: skip
+        return rain.act(
+            later_readings.save_later,
+            entry_id=rain.rows["Avocet"],
+            typed=typed,
+            client_id=f"l{minute}",
+            now=NOON + timedelta(minutes=minute),
+        )
 
     assert note("80", 2).answer == "ok"
     assert note("50", 12).answer == "ok"
@@ -226,15 +265,15 @@ def test_leaks_are_checked_later_and_water_that_grows_is_asked(crew):
     assert found["leak"].value == pytest.approx(30e-6 / 600)
     assert found["kept"].value == pytest.approx(50 / 80)
     assert "More water" in note("70", 22).message
-    last = rain.act(later.later_readings)[rain.rows["Avocet"]][-1]
+    last = rain.act(later_readings.current_later)[rain.rows["Avocet"]][-1]
     for _ in range(2):
-        rain.act(later.take_later_back, last.id)
+        rain.act(later_readings.take_later_back, last.id)
     assert rain.figures()["A"]["kept"].value == pytest.approx(50 / 80)
     for typed in ("", "much", "-3"):
         with pytest.raises(Refused):
             note(typed, 30)
     with pytest.raises(Gone):
-        rain.act(later.save_later, entry_id=999, typed="5", client_id="x")
+        rain.act(later_readings.save_later, entry_id=999, typed="5", client_id="x")
 
 
 def test_ice_that_does_not_add_up_is_said_and_the_bare_jar_is_the_measure(crew):
@@ -242,8 +281,8 @@ def test_ice_that_does_not_add_up_is_said_and_the_bare_jar_is_the_measure(crew):
     for row, typed in (("control", "60"), ("Avocet", "30")):
         ice.see(row, 40, typed, phase="standing")
     weigh = {"entry_id": ice.rows["Avocet"], "now": NOON + timedelta(minutes=45)}
-    assert ice.act(later.save_later, typed="69", client_id="a", **weigh).answer == "ok"
-    assert "missing" in ice.act(later.save_later, typed="40", client_id="b", **weigh).message
+    assert ice.act(later_readings.save_later, typed="69", client_id="a", **weigh).answer == "ok"
+    assert "missing" in ice.act(later_readings.save_later, typed="40", client_id="b", **weigh).message
     found = ice.figures()["A"]
     assert found["of_control"].value == pytest.approx(0.5)
     assert found["remaining"].value == pytest.approx(0.07)
@@ -286,8 +325,10 @@ def test_fills_of_ten_sprays_say_what_one_gives_and_sprays_become_water(crew):
     assert row.values["poured_m3"] == pytest.approx(240e-6)
     assert rain.figures()["D"]["efficiency"].value == pytest.approx(0.4)
     with pytest.raises(Refused, match="at most 240 mL"):
-        rain.act(attempts.save_attempt, attempts.AttemptInput(
-            rain.rows["Dunlin"], {"sprays": "120", "caught_m3": "241"}, "s2"))  # fmt: skip
+        rain.act(
+            attempts.save_attempt,
+            attempts.AttemptInput(rain.rows["Dunlin"], {"sprays": "120", "caught_m3": "241"}, "s2"),
+        )
 
 
 def test_pictures_stay_with_their_version_up_to_six(crew):
@@ -301,9 +342,7 @@ def test_pictures_stay_with_their_version_up_to_six(crew):
         attachments.detach(session, version + 1, same.id)  # of another version: nothing
         attachments.detach(session, version, same.id)
         left = attachments.attachments_of(session, [version])[version]
-        assert [attachments.picture_data(session, a.id) for a in left] == [
-            bytes([i]) for i in range(1, 6)
-        ]
+        assert [attachments.picture_data(session, a.id) for a in left] == [bytes([i]) for i in range(1, 6)]
         with pytest.raises(Gone):
             attachments.picture_data(session, same.id)
 
@@ -357,8 +396,7 @@ def test_two_stations_take_two_builds_at_once(crew):
     timing = replace(test.act(lambda s, r, b: usual_timing(b.kind)), stations=2, attempts=2)
 
     def queue():
-        return test.act(lambda s, r, b: attempts.queue_of(
-            r, attempts.current_attempts(s, [r.id]), timing))  # fmt: skip
+        return test.act(lambda s, r, b: attempts.queue_of(r, attempts.current_attempts(s, [r.id]), timing))
 
     rows = test.rows
     assert queue().on == (rows["Avocet"], rows["Dunlin"])

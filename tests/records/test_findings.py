@@ -7,9 +7,10 @@ from datetime import timedelta
 import pytest
 
 from tests.conftest import GOOD, NOON, Crew
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, runs
-from thermion.records.findings import load_evidence
+from thermion.core.plans import Part, Plan
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.planning import briefs
+from thermion.records.running import runs
 
 RISES = {"Air": 0, "Avocet": 40, "Dunlin": 25}
 
@@ -25,14 +26,26 @@ def fill(crew: Crew, run_id: int, rises: dict[str, float], at=NOON, skip=()) -> 
             if (name, minute) in skip:
                 continue
             value = 20 + rises[name] * (1 - 2.71828 ** (-minute / 10))
-            crew.read(entry, minute, f"{value:.1f}", late_s=0, keep=True,
-                      moment=at + timedelta(minutes=minute),
-                      client_id=f"{run_id}{entry}h{minute}")  # fmt: skip
+            crew.read(
+                entry,
+                minute,
+                f"{value:.1f}",
+                late_s=0,
+                keep=True,
+                moment=at + timedelta(minutes=minute),
+                client_id=f"{run_id}{entry}h{minute}",
+            )
         for minute in (0, 5, 10, 15, 20):
             value = 20 + rises[name] * 0.95 * 2.71828 ** (-minute / 10)
-            crew.read(entry, minute, f"{value:.1f}", phase="cooling", keep=True,
-                      moment=at + timedelta(minutes=31 + minute),
-                      client_id=f"{run_id}{entry}c{minute}")  # fmt: skip
+            crew.read(
+                entry,
+                minute,
+                f"{value:.1f}",
+                phase="cooling",
+                keep=True,
+                moment=at + timedelta(minutes=31 + minute),
+                client_id=f"{run_id}{entry}c{minute}",
+            )
 
 
 def evidence(crew: Crew, school: str = "raw", rehearsal: bool = False):
@@ -81,8 +94,7 @@ def test_runs_in_other_light_are_set_apart_and_corrected(crew: Crew):
     dim = crew.run(crew.plan("Avocet"), irradiance_w_m2=500.0, air_c=20.0)
     fill(crew, dim, {"Air": 0, "Avocet": 30})
     later = NOON + timedelta(days=1)
-    bright = crew.run(crew.plan("Avocet", note="Same again."), at=later, irradiance_w_m2=700.0,
-                      air_c=20.0)  # fmt: skip
+    bright = crew.run(crew.plan("Avocet", note="Same again."), at=later, irradiance_w_m2=700.0, air_c=20.0)
     fill(crew, bright, {"Air": 0, "Avocet": 42}, at=later)
     found = evidence(crew).findings
     (gain,) = found.gains
@@ -99,8 +111,9 @@ def test_rehearsals_never_mix_with_real_runs(crew: Crew):
     version = crew.plan("Avocet")
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
-        run = runs.create_run(session, challenge, version_ids=[version], conditions={},
-                              rehearsal=True, speed=60.0, now=NOON)  # fmt: skip
+        run = runs.create_run(
+            session, challenge, version_ids=[version], conditions={}, rehearsal=True, speed=60.0, now=NOON
+        )
         runs.start_phase(session, run, briefs.brief_of(challenge), "heating", NOON)
         run_id = run.id
     entry = crew.entries(run_id)["Avocet"]

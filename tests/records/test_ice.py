@@ -7,13 +7,15 @@ from datetime import timedelta
 import pytest
 
 from tests.conftest import NOON
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, runs
-from thermion.records.builds import Draft
-from thermion.records.classes import get_class
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds
+from thermion.records.building.builds import Draft
 from thermion.records.errors import Refused
-from thermion.records.findings import load_evidence
-from thermion.records.readings import Implausible, ReadingInput, save_reading
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import get_class
+from thermion.records.running import runs
+from thermion.records.running.readings import Implausible, ReadingInput, save_reading
 
 
 class Ice:
@@ -42,27 +44,22 @@ class Ice:
             run = runs.create_run(session, made, version_ids=ids, conditions={}, now=NOON)
             runs.start_phase(session, run, brief, "standing", NOON)
             self.id, self.run_id, self.challenge = made.id, run.id, made
-            self.rows = {e.version.build.team.name if e.version else "Air": e.id
-                         for e in run.entries}  # fmt: skip
+            self.rows = {e.version.build.team.name if e.version else "Air": e.id for e in run.entries}
 
     def read(self, row: str, minute: float, typed: str):
         at = NOON + timedelta(minutes=minute, seconds=8)
-        item = ReadingInput(self.rows[row], "standing", minute * 60, typed,
-                            f"{row}{minute}{typed}", at)  # fmt: skip
+        item = ReadingInput(self.rows[row], "standing", minute * 60, typed, f"{row}{minute}{typed}", at)
         with self.database.writing() as session:
             return save_reading(session, item, at)
 
     def findings(self):
         with self.database.session() as session:
             challenge = briefs.get_challenge(session, self.id)
-            return load_evidence(
-                session, self.id, briefs.brief_of(challenge), school="raw"
-            ).findings
+            return load_evidence(session, self.id, briefs.brief_of(challenge), school="raw").findings
 
 
 @pytest.mark.parametrize(
-    ("measure", "avocet", "dunlin"),
-    [("volume", "12", "30"), ("mass", "12", "30"), ("left", "88", "70")],
+    ("measure", "avocet", "dunlin"), [("volume", "12", "30"), ("mass", "12", "30"), ("left", "88", "70")]
 )
 def test_ice_is_ranked_by_what_is_left_however_it_is_read(crew, measure, avocet, dunlin):
     ice = Ice(crew, measure)
@@ -100,8 +97,9 @@ def test_ice_cannot_be_rehearsed_with_thermometers(crew):
         challenge = briefs.get_challenge(session, ice.id)
         versions = [b.versions[0].id for b in builds.builds_of(session, ice.id)]
         with pytest.raises(Refused, match="temperatures only"):
-            runs.create_run(session, challenge, version_ids=versions, conditions={},
-                            rehearsal=True, speed=60.0)  # fmt: skip
+            runs.create_run(
+                session, challenge, version_ids=versions, conditions={}, rehearsal=True, speed=60.0
+            )
 
 
 def test_a_warm_drink_is_a_curve(crew):

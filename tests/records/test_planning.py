@@ -9,11 +9,13 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.conftest import GOOD, NOON, Crew
-from thermion.core.builds import Part, Plan
-from thermion.records import briefs, builds, kit, rig, store, waves, week
-from thermion.records.classes import get_class
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds, store
 from thermion.records.errors import Gone, Refused
-from thermion.records.findings import load_evidence
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.planning import briefs, kit, week
+from thermion.records.planning.classes import get_class
+from thermion.records.running import rig, waves
 
 MONDAY = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
 
@@ -103,11 +105,12 @@ class TestLessons:
     def test_staggered_starts_give_each_build_its_own_clock(self, crew):
         a, d = crew.plan("Avocet"), crew.plan("Dunlin")
         with crew.database.writing() as session:
-            from thermion.records import runs
+            from thermion.records.running import runs
 
             challenge = briefs.get_challenge(session, crew.challenge_id)
-            made = runs.create_run(session, challenge, version_ids=[a, d], conditions={},
-                                   now=NOON, apart_s=20.0)  # fmt: skip
+            made = runs.create_run(
+                session, challenge, version_ids=[a, d], conditions={}, now=NOON, apart_s=20.0
+            )
             runs.start_phase(session, made, briefs.brief_of(challenge), "heating", NOON)
         rows = crew.entries(made.id)
         first = crew.read(rows["Avocet"], 5, "30", late_s=3).reading
@@ -196,10 +199,13 @@ class TestStore:
         assert after.impact == pytest.approx(first.impact + 2 * 1 - 1 * 1)
         assert after.cost == pytest.approx(first.cost + 1.0)
         assert self.there(crew)["newspaper"] == 20 - 4 - 2 + 1
-        for give, material, units in ((store.top_up, "newspaper", 9), (store.top_up, "glass", 1),
-                                      (store.top_up, "newspaper", 0),
-                                      (store.give_back, "newspaper", 99),
-                                      (store.give_back, "foil", 1)):  # fmt: skip
+        for give, material, units in (
+            (store.top_up, "newspaper", 9),
+            (store.top_up, "glass", 1),
+            (store.top_up, "newspaper", 0),
+            (store.give_back, "newspaper", 99),
+            (store.give_back, "foil", 1),
+        ):
             with pytest.raises(Refused), crew.database.writing() as session:
                 give(session, builds.get_version(session, version), material, units)
 
@@ -284,8 +290,9 @@ class TestRig:
                 crew.read(rows[name], minute, value)
         with crew.database.session() as session:
             challenge = briefs.get_challenge(session, crew.challenge_id)
-            evidence = load_evidence(session, challenge.id, briefs.brief_of(challenge),
-                                     school="raw", offsets=rig.offsets([found]))  # fmt: skip
+            evidence = load_evidence(
+                session, challenge.id, briefs.brief_of(challenge), school="raw", offsets=rig.offsets([found])
+            )
         hottest = {v.team: v.figures["peak"].value for v in evidence.findings.versions}
         assert hottest == {"A": 37.0, "G": 35.5}
 

@@ -8,11 +8,12 @@ import pytest
 from sqlalchemy import func, select
 
 from tests.conftest import NOON, Crew
-from thermion.records import briefs, runs
 from thermion.records.database import Database
 from thermion.records.errors import Conflict, Gone, Refused
-from thermion.records.models import Reading
-from thermion.records.readings import Implausible, LoggedValue, add_logged
+from thermion.records.planning import briefs
+from thermion.records.running import runs
+from thermion.records.running.readings import Implausible, LoggedValue, add_logged
+from thermion.records.tables import Reading
 
 
 @pytest.fixture

@@ -12,9 +12,13 @@ from thermion.web import create_app
 @pytest.fixture
 def app(tmp_path):
     made = create_app(
-        {"DATA": tmp_path / "data", "TESTING": True, "WTF_CSRF_ENABLED": False,
-         "TRUSTED_HOSTS": ["localhost", "127.0.0.1"]}
-    )  # fmt: skip
+        {
+            "DATA": tmp_path / "data",
+            "TESTING": True,
+            "WTF_CSRF_ENABLED": False,
+            "TRUSTED_HOSTS": ["localhost", "127.0.0.1"],
+        }
+    )
     yield made
     made.extensions["thermion"].close()
 

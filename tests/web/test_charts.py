@@ -44,8 +44,7 @@ def test_labels_at_the_ends_never_overlap_and_stay_in_the_frame(ends):
 def test_a_missed_mark_breaks_the_line_and_is_not_drawn_across():
     stretches = split_at_gaps([0, 300, 600, 1200, 1500], [20, 30, 38, 47, 50], 300)
     assert [len(s) for s in stretches] == [3, 2]
-    chart = curves([Line("A", "Avocet", "blue", "circle", stretches)], title="", y_label="",
-                   x_end=30)  # fmt: skip
+    chart = curves([Line("A", "Avocet", "blue", "circle", stretches)], title="", y_label="", x_end=30)
     assert chart.drawn[0].path.count("M") == 2
     assert chart.drawn[0].dots.count("M") == 5
     late = split_at_gaps([0, 347, 690], [20, 30, 38], 300)
@@ -54,8 +53,14 @@ def test_a_missed_mark_breaks_the_line_and_is_not_drawn_across():
 
 def test_a_fit_is_a_line_and_a_reading_a_point_and_a_level_is_in_the_frame():
     fit = tuple((m, 20 + m) for m in range(31))
-    chart = curves([line("A", (0, 20), (30, 50), fit=fit)], title="", y_label="", x_end=30,
-                   level=70, level_text="level 70 °C")  # fmt: skip
+    chart = curves(
+        [line("A", (0, 20), (30, 50), fit=fit)],
+        title="",
+        y_label="",
+        x_end=30,
+        level=70,
+        level_text="level 70 °C",
+    )
     assert chart.drawn[0].fit.count("L") == 30
     assert charts.TOP <= chart.level_y <= chart.bottom
     empty = curves([], title="", y_label="", x_end=30)

@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 from thermion.core.kinds import all_kinds
-from thermion.records import briefs, builds
-from thermion.records.classes import get_class
+from thermion.records.building import builds
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import get_class
 from thermion.web import create_app
 
 KINDS = list(all_kinds().values())
@@ -17,9 +18,7 @@ def made(crew, client):
     """A challenge of every family, by its key."""
     with crew.database.writing() as session:
         school_class = get_class(session, crew.class_id)
-        return {
-            k.key: briefs.create_challenge(session, school_class, k.key, k.label).id for k in KINDS
-        }
+        return {k.key: briefs.create_challenge(session, school_class, k.key, k.label).id for k in KINDS}
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
@@ -48,11 +47,19 @@ def test_a_plan_is_drafted_with_a_prediction_in_the_familys_own_unit(kind, made,
     where = client.post(f"/challenges/{made[kind.key]}/builds", data={"team_id": 1}).location
     plan = {
         "revision": 1,
-        "parts": [{"place": kind.places[0].key, "material": kind.materials[0][0],
-                   "form": "flat", "units": 1, "reused": 0}],
+        "parts": [
+            {
+                "place": kind.places[0].key,
+                "material": kind.materials[0][0],
+                "form": "flat",
+                "units": 1,
+                "reused": 0,
+            }
+        ],
         "factors": {f.key: f.default for f in kind.factors},
-        "prediction": "12", "note": "",
-    }  # fmt: skip
+        "prediction": "12",
+        "note": "",
+    }
     saved = client.put(where, json=plan).json
     assert saved["prediction"] == "12"
     assert "<svg" in saved["svg"]
@@ -61,9 +68,9 @@ def test_a_plan_is_drafted_with_a_prediction_in_the_familys_own_unit(kind, made,
     with crew.database.session() as session:
         kept = builds.get_version(session, version)
         unit = kind.prediction_for(briefs.brief_of(kept.build.challenge).choices).unit
-        assert briefs.brief_of(kept.build.challenge).setting.from_si(
-            kept.prediction, unit
-        ) == pytest.approx(12)
+        assert briefs.brief_of(kept.build.challenge).setting.from_si(kept.prediction, unit) == pytest.approx(
+            12
+        )
     wrong = client.put(where, json={**plan, "revision": 2, "prediction": "12 furlongs"}).json
     assert wrong["errors"]["prediction"]
     assert wrong["prediction"] == "12"

@@ -9,8 +9,8 @@ import pytest
 
 from tests.conftest import photograph
 from tests.records.test_families import Test
-from thermion.records import attempts, runs
-from thermion.records.models import AttemptRow, Reading
+from thermion.records.running import attempts, runs
+from thermion.records.tables import AttemptRow, Reading
 
 
 def stored(crew) -> tuple[int, int]:
@@ -23,10 +23,15 @@ def stored(crew) -> tuple[int, int]:
 def test_nonsense_at_the_doors_of_a_race_is_refused_and_stores_nothing(crew, client, key, door):
     run = Test(crew, key).run_id
     now = datetime.now(UTC).isoformat()
-    for sent in ([], {}, {"entry": "x"}, {"entry": 1e99, "typed": "20", "pressed_at": now},
-                 {"entry": 1, "typed": "20", "pressed_at": "yesterday"},
-                 {"entry": 1, "typed": "<b>", "pressed_at": now, "client_id": "a", "seen": 5},
-                 {"entry": 1, "typed": "nan", "pressed_at": "2020-01-01T00:00:00"}):  # fmt: skip
+    for sent in (
+        [],
+        {},
+        {"entry": "x"},
+        {"entry": 1e99, "typed": "20", "pressed_at": now},
+        {"entry": 1, "typed": "20", "pressed_at": "yesterday"},
+        {"entry": 1, "typed": "<b>", "pressed_at": now, "client_id": "a", "seen": 5},
+        {"entry": 1, "typed": "nan", "pressed_at": "2020-01-01T00:00:00"},
+    ):
         answer = client.post(f"/runs/{run}/races/{door}", json=sent)
         harmless = door == "false_start" and answer.status_code == 200
         assert harmless or answer.status_code in (400, 409, 410, 422), sent
@@ -38,8 +43,14 @@ def test_a_test_at_marks_takes_no_turns_and_a_station_no_marks(crew, client):
     melt, rain = Test(crew, "melt_pair"), Test(crew, "rain_catch")
     answer = client.post(f"/runs/{melt.run_id}/attempts", data={"entry": 1, "once": "x"})
     assert "read at marks" in answer.get_data(as_text=True)
-    sent = {"entry": rain.rows["Avocet"], "phase": "turns", "mark": 0, "typed": "20",
-            "client_id": "y", "entered_at": datetime.now(UTC).isoformat()}  # fmt: skip
+    sent = {
+        "entry": rain.rows["Avocet"],
+        "phase": "turns",
+        "mark": 0,
+        "typed": "20",
+        "client_id": "y",
+        "entered_at": datetime.now(UTC).isoformat(),
+    }
     answer = client.post(f"/runs/{rain.run_id}/readings", json=sent)
     assert (answer.status_code, answer.json["error"]) == (422, "There is no such mark in this run.")
     assert stored(crew) == (0, 0)
@@ -74,8 +85,7 @@ def test_a_picture_is_served_as_a_picture_and_nothing_else(crew, client):
 
 def test_a_closed_station_says_so_and_opens_again(crew, client):
     test = Test(crew, "sail_run")
-    test.act(attempts.save_attempt,
-             attempts.AttemptInput(test.rows["Avocet"], {"stop_m": "80"}, "one"))  # fmt: skip
+    test.act(attempts.save_attempt, attempts.AttemptInput(test.rows["Avocet"], {"stop_m": "80"}, "one"))
     test.act(lambda s, r, b: runs.close_run(r))
     late = {"entry": test.rows["Dunlin"], "stop_m": "90", "once": "late"}
     answer = client.post(f"/runs/{test.run_id}/attempts", data=late)

@@ -9,12 +9,25 @@ import re
 import pytest
 
 from tests.conftest import GOOD, Crew
-from thermion.records import briefs
+from thermion.records.planning import briefs
 
-RIG = {"aperture_m2": "900", "load_kg": "150", "start_c": "20", "air_c": "20",
-       "irradiance_w_m2": "800", "sun_deg": "50", "level_c": "50", "fall_k": "10",
-       "lost_min": "10", "tol_aperture_m2": "10", "tol_load_kg": "5", "tol_start_c": "2",
-       "tol_air_c": "3", "tol_irradiance_w_m2": "80", "tol_sun_deg": "8"}  # fmt: skip
+RIG = {
+    "aperture_m2": "900",
+    "load_kg": "150",
+    "start_c": "20",
+    "air_c": "20",
+    "irradiance_w_m2": "800",
+    "sun_deg": "50",
+    "level_c": "50",
+    "fall_k": "10",
+    "lost_min": "10",
+    "tol_aperture_m2": "10",
+    "tol_load_kg": "5",
+    "tol_start_c": "2",
+    "tol_air_c": "3",
+    "tol_irradiance_w_m2": "80",
+    "tol_sun_deg": "8",
+}
 
 
 def brief_of(crew: Crew):
@@ -28,14 +41,17 @@ def errors(page: str) -> list[str]:
 
 @pytest.mark.parametrize(
     ("field", "typed", "says"),
-    [("load_kg", "heavy", "is not a number"), ("load_kg", "", "A number is needed"),
-     ("load_kg", "99999", "At most 2000"), ("load_kg", "150 kg", "This is in g"),
-     ("air_c", "1,250", "could be"), ("level_c", "5", "At least 25"),
-     ("tol_air_c", "-1", "At least 0")],
-)  # fmt: skip
-def test_a_wrong_number_is_said_next_to_its_field_and_all_typing_is_kept(
-    client, crew, field, typed, says
-):
+    [
+        ("load_kg", "heavy", "is not a number"),
+        ("load_kg", "", "A number is needed"),
+        ("load_kg", "99999", "At most 2000"),
+        ("load_kg", "150 kg", "This is in g"),
+        ("air_c", "1,250", "could be"),
+        ("level_c", "5", "At least 25"),
+        ("tol_air_c", "-1", "At least 0"),
+    ],
+)
+def test_a_wrong_number_is_said_next_to_its_field_and_all_typing_is_kept(client, crew, field, typed, says):
     sent = {**RIG, "start_c": "17.5", field: typed}
     answer = client.post("/challenges/1/brief/rig", data=sent)
     page = answer.get_data(as_text=True)
@@ -60,9 +76,13 @@ def test_numbers_in_either_style_with_units_are_stored_si(client, crew):
 
 @pytest.mark.parametrize(
     ("typed", "says"),
-    [("5, 10", "first reading is at minute 0"), ("0, x", "is not a number"),
-     ("0, 400", "within 6 hours"), ("", "At least the mark at 0")],
-)  # fmt: skip
+    [
+        ("5, 10", "first reading is at minute 0"),
+        ("0, x", "is not a number"),
+        ("0, 400", "within 6 hours"),
+        ("", "At least the mark at 0"),
+    ],
+)
 def test_marks_are_checked_at_their_place(client, crew, typed, says):
     answer = client.post("/challenges/1/brief/marks", data={"heating": typed, "cooling": "0, 5"})
     assert answer.status_code == 422
@@ -73,8 +93,13 @@ def test_marks_are_checked_at_their_place(client, crew, typed, says):
 
 
 def test_an_own_rule_keeps_its_rows_when_one_is_wrong(client, crew):
-    sent = {"school": "own", "term_metric": ["peak", "units"], "term_weight": ["2", "less"],
-            "term_divisor": ["1", "1"], "term_cap": ["", ""]}  # fmt: skip
+    sent = {
+        "school": "own",
+        "term_metric": ["peak", "units"],
+        "term_weight": ["2", "less"],
+        "term_divisor": ["1", "1"],
+        "term_cap": ["", ""],
+    }
     answer = client.post("/challenges/1/brief/score", data=sent)
     page = answer.get_data(as_text=True)
     assert answer.status_code == 422
@@ -91,8 +116,15 @@ def test_a_double_click_makes_one_challenge_and_one_run(client, crew):
     first, second = (client.post("/classes/1/challenges/new", data=sent) for _ in range(2))
     assert first.location == second.location
     version = crew.plan("Avocet")
-    run = {"version": [version], "start_c": "20", "air_c": "20", "irradiance_w_m2": "800",
-           "sun_deg": "50", "speed": "1", "once": "token-2"}  # fmt: skip
+    run = {
+        "version": [version],
+        "start_c": "20",
+        "air_c": "20",
+        "irradiance_w_m2": "800",
+        "sun_deg": "50",
+        "speed": "1",
+        "once": "token-2",
+    }
     places = {client.post("/challenges/1/runs", data=run).location for _ in range(2)}
     assert len(places) == 1
     starts = {client.post("/challenges/1/builds", data={"team_id": 2}).location for _ in range(2)}
@@ -105,8 +137,14 @@ def test_a_double_click_makes_one_challenge_and_one_run(client, crew):
 def test_a_run_before_the_cautions_were_read_is_refused_with_the_way_there(client, crew):
     with crew.database.writing() as session:
         briefs.get_challenge(session, 1).cautions_seen_at = None
-    run = {"version": [crew.plan("Avocet")], "start_c": "20", "air_c": "20",
-           "irradiance_w_m2": "800", "sun_deg": "50", "speed": "1"}  # fmt: skip
+    run = {
+        "version": [crew.plan("Avocet")],
+        "start_c": "20",
+        "air_c": "20",
+        "irradiance_w_m2": "800",
+        "sun_deg": "50",
+        "speed": "1",
+    }
     page = client.post("/challenges/1/runs", data=run).get_data(as_text=True)
     assert "Read the safety cautions" in page
     assert "/challenges/1/brief/safety" in page
@@ -117,11 +155,16 @@ def test_a_run_before_the_cautions_were_read_is_refused_with_the_way_there(clien
 def plan_sent(client, version: int, **more) -> dict:
     shown = client.get(f"/versions/{version}").get_data(as_text=True)
     state = re.search(r'"revision": (\d+)', shown)
-    parts = [{"place": p.place, "material": p.material, "form": p.form, "units": p.units}
-             for p in GOOD.parts]  # fmt: skip
+    parts = [{"place": p.place, "material": p.material, "form": p.form, "units": p.units} for p in GOOD.parts]
     factors = {"height_m": 12, "gap_m": 4, "reflector_m": 30, "reflector_deg": 110}
-    return {"revision": int(state.group(1)), "parts": parts, "factors": factors,
-            "prediction": "60", "note": "", **more}  # fmt: skip
+    return {
+        "revision": int(state.group(1)),
+        "parts": parts,
+        "factors": factors,
+        "prediction": "60",
+        "note": "",
+        **more,
+    }
 
 
 def test_the_editor_is_answered_with_counts_limits_and_drawing(client, crew):
@@ -174,9 +217,7 @@ def test_the_brief_and_the_runs_are_data_too(client, crew):
     rows = client.get("/challenges/1/brief.json").json["rows"]
     area = next(r for r in rows if r["key"] == "aperture_m2")
     assert (area["value"], area["tolerance"], area["unit"]) == (900, 10, "cm²")
-    assert [r["value"] for r in rows if (r["what"], r["key"]) == ("mark", "cooling")] == [
-        0, 5, 10, 15, 20,
-    ]  # fmt: skip
+    assert [r["value"] for r in rows if (r["what"], r["key"]) == ("mark", "cooling")] == [0, 5, 10, 15, 20]
     (run,) = client.get("/challenges/1/runs.json").json["rows"]
     assert (run["run"], run["builds"], run["irradiance_w_m2"]) == (1, 1, 620)
     assert run["air_c"] is None  # not entered for this run
@@ -211,8 +252,15 @@ def test_a_logger_file_is_previewed_matched_and_stored_once(client, crew):
     assert "line 5</b> “x” in Avocet is not a number" in page
     file_id = re.search(r'name="file_id" value="(\w+)"', page).group(1)
     rows = crew.entries(run)
-    sent = {"file_id": file_id, "phase": "heating", "entry-1": rows["Avocet"], "unit-1": "degC",
-            "entry-2": rows["Avocet"], "unit-2": "degC", "shift": "0:00"}  # fmt: skip
+    sent = {
+        "file_id": file_id,
+        "phase": "heating",
+        "entry-1": rows["Avocet"],
+        "unit-1": "degC",
+        "entry-2": rows["Avocet"],
+        "unit-2": "degC",
+        "shift": "0:00",
+    }
     clash = client.post(f"/runs/{run}/file", data=sent)
     assert "Two columns are matched to the same build" in clash.get_data(as_text=True)
     assert client.get(f"/runs/{run}.json").json["rows"] == []
@@ -221,15 +269,22 @@ def test_a_logger_file_is_previewed_matched_and_stored_once(client, crew):
         assert client.post(f"/runs/{run}/file", data=sent).status_code == 303
     stored = client.get(f"/runs/{run}.json").json["rows"]
     assert [(r["team"], r["time_s"], r["value_si"]) for r in stored] == [
-        ("A", 0, 24.0), ("air", 0, 19.0), ("A", 60, 27.5), ("air", 60, 19.0),
-    ]  # fmt: skip
+        ("A", 0, 24.0),
+        ("air", 0, 19.0),
+        ("A", 60, 27.5),
+        ("air", 60, 19.0),
+    ]
 
 
 @pytest.mark.parametrize(
     ("data", "name", "says"),
-    [(b"", "a.csv", "empty"), (b"\x89PNG\r\n", "a.csv", "PNG picture"), (b"", "", "Choose a file"),
-     (("t,A\n" + "1,2\n" * 30_000).encode(), "a.csv", "reads up to 20,000")],
-)  # fmt: skip
+    [
+        (b"", "a.csv", "empty"),
+        (b"\x89PNG\r\n", "a.csv", "PNG picture"),
+        (b"", "", "Choose a file"),
+        (("t,A\n" + "1,2\n" * 30_000).encode(), "a.csv", "reads up to 20,000"),
+    ],
+)
 def test_a_file_that_is_none_is_said_and_nothing_is_stored(client, crew, data, name, says):
     run = crew.run(crew.plan("Avocet"))
     answer = upload(client, run, data, name)
@@ -249,8 +304,15 @@ def test_an_oversized_upload_and_a_newer_challenge_file(client, crew):
 def test_a_reading_sent_from_the_grid(client, crew):
     run = crew.run(crew.plan("Avocet"))
     entry = crew.entries(run)["Avocet"]
-    sent = {"entry": entry, "phase": "heating", "mark": 0, "typed": "20,5", "client_id": "c1",
-            "entered_at": "2026-06-01T12:00:08Z", "supersedes": None}  # fmt: skip
+    sent = {
+        "entry": entry,
+        "phase": "heating",
+        "mark": 0,
+        "typed": "20,5",
+        "client_id": "c1",
+        "entered_at": "2026-06-01T12:00:08Z",
+        "supersedes": None,
+    }
     first = client.post(f"/runs/{run}/readings", json=sent)
     assert (first.status_code, first.json["cell"]["text"]) == (200, "20.5")
     assert first.json["cell"]["time"] == "0:08"
@@ -259,8 +321,10 @@ def test_a_reading_sent_from_the_grid(client, crew):
     assert other.status_code == 409
     bad = client.post(f"/runs/{run}/readings", json={**sent, "client_id": "c3", "mark": "x"})
     assert (bad.status_code, "could not be understood" in bad.json["error"]) == (422, True)
-    refused = client.post(f"/runs/{run}/readings", json={**sent, "mark": 300, "typed": "999",
-                          "client_id": "c4", "entered_at": "2026-06-01T12:05:08Z"})  # fmt: skip
+    refused = client.post(
+        f"/runs/{run}/readings",
+        json={**sent, "mark": 300, "typed": "999", "client_id": "c4", "entered_at": "2026-06-01T12:05:08Z"},
+    )
     assert (refused.status_code, refused.json["field"]) == (422, "value")
     probe = client.post(f"/runs/{run}/probe", json={"entry": entry, "phase": "heating", "mark": 0})
     assert "only in a rehearsal" in probe.json["error"]

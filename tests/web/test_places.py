@@ -9,11 +9,17 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.conftest import Crew
-from thermion.core.materials import MATERIALS
-from thermion.records import briefs, runs
+from thermion.core.physics.materials import MATERIALS
+from thermion.records.planning import briefs
+from thermion.records.running import runs
 
-TASK = {"title": "Keeper's supper", "age_band": "13-16", "story": "A week without power.",
-        "success": "Hottest mug.", "heat_source": "lamp"}  # fmt: skip
+TASK = {
+    "title": "Keeper's supper",
+    "age_band": "13-16",
+    "story": "A week without power.",
+    "success": "Hottest mug.",
+    "heat_source": "lamp",
+}
 
 
 def page(client, address: str) -> str:
@@ -56,9 +62,13 @@ def test_the_task_is_kept_and_another_heat_source_asks_for_the_cautions_again(cl
 
 @pytest.mark.parametrize(
     ("field", "value", "says"),
-    [("title", "", "Give the challenge a title"), ("title", "x" * 81, "At most 80"),
-     ("story", "x" * 2001, "At most 2000"), ("heat_source", "fire", "Not a valid choice")],
-)  # fmt: skip
+    [
+        ("title", "", "Give the challenge a title"),
+        ("title", "x" * 81, "At most 80"),
+        ("story", "x" * 2001, "At most 2000"),
+        ("heat_source", "fire", "Not a valid choice"),
+    ],
+)
 def test_a_task_that_cannot_be_kept(client, crew, field, value, says):
     answer = client.post("/challenges/1/brief/task", data={**TASK, field: value})
     assert answer.status_code == 422
@@ -86,9 +96,13 @@ def test_materials_on_offer_with_limits_and_points(client, crew):
 
 @pytest.mark.parametrize(
     ("change", "says"),
-    [({"limit_foil": "-1"}, "At least 0"), ({"limit_foil": "many"}, "is not a number"),
-     ({"points_foil": ""}, "A number is needed"), ({"on_foil": ""}, "Offer at least one")],
-)  # fmt: skip
+    [
+        ({"limit_foil": "-1"}, "At least 0"),
+        ({"limit_foil": "many"}, "is not a number"),
+        ({"points_foil": ""}, "A number is needed"),
+        ({"on_foil": ""}, "Offer at least one"),
+    ],
+)
 def test_materials_that_make_no_sense(client, crew, change, says):
     sent = materials(**change)
     if not sent["on_foil"]:
@@ -108,8 +122,14 @@ def test_a_challenge_goes_only_while_nobody_has_built_for_it(client, crew):
 
 
 def test_a_class_that_cannot_be_kept_loses_no_typing(client, crew):
-    sent = {"name": "Relief crew", "temp_unit": "degC", "decimal": "point", "zone": "UTC",
-            "team_name": ["Knot", "Plover", "knot"], "team_id": ["", "", ""]}  # fmt: skip
+    sent = {
+        "name": "Relief crew",
+        "temp_unit": "degC",
+        "decimal": "point",
+        "zone": "UTC",
+        "team_name": ["Knot", "Plover", "knot"],
+        "team_id": ["", "", ""],
+    }
     answer = client.post("/classes/new", data=sent)
     shown = answer.get_data(as_text=True)
     assert answer.status_code == 422
@@ -186,8 +206,15 @@ def test_findings_are_new_after_every_reading_and_remembered_between(client, cre
 
 def test_a_rehearsal_reads_its_probes_and_is_kept_apart(client, crew):
     version = crew.plan("Avocet", until="draft")
-    sent = {"version": [version], "start_c": "20", "air_c": "20", "irradiance_w_m2": "600",
-            "sun_deg": "50", "speed": "60", "note": "dry run"}  # fmt: skip
+    sent = {
+        "version": [version],
+        "start_c": "20",
+        "air_c": "20",
+        "irradiance_w_m2": "600",
+        "sun_deg": "50",
+        "speed": "60",
+        "note": "dry run",
+    }
     address = client.post("/challenges/1/runs", data=sent).location
     run = int(address.rsplit("/", 1)[1])
     client.post(f"/runs/{run}/start.json", json={"phase": "heating"})
@@ -210,8 +237,9 @@ def test_the_history_of_a_value_in_the_classs_zone(client, crew):
     fixed = crew.read(entry, 0, "20.5", supersedes_id=slip.id, late_s=40).reading
     rows = client.get(f"/runs/{run}/readings/{fixed.id}/history.json").json["rows"]
     assert [(r["text"], r["time"], r["entered"]) for r in rows] == [
-        ("20.5 °C", "0:05", "12:00:40"), ("25.0 °C", "0:05", "12:00:05"),
-    ]  # fmt: skip
+        ("20.5 °C", "0:05", "12:00:40"),
+        ("25.0 °C", "0:05", "12:00:05"),
+    ]
 
 
 def test_a_stray_file_id_reaches_no_other_file(client, crew):
@@ -227,8 +255,7 @@ def test_a_wrong_unit_for_a_whole_column_is_refused_before_anything_is_stored(cl
     data = b"t (s),Avocet\n0,250\n60,260\n"
     shown = client.post(f"/runs/{run}/file", data={"file": (io.BytesIO(data), "a.csv")})
     file_id = re.search(r'name="file_id" value="(\w+)"', shown.get_data(as_text=True)).group(1)
-    sent = {"file_id": file_id, "phase": "heating", "unit-1": "degC",
-            "entry-1": crew.entries(run)["Avocet"]}  # fmt: skip
+    sent = {"file_id": file_id, "phase": "heating", "unit-1": "degC", "entry-1": crew.entries(run)["Avocet"]}
     refused = client.post(f"/runs/{run}/file", data=sent)
     assert refused.status_code == 422
     assert "Is the column" in refused.get_data(as_text=True)
@@ -268,6 +295,4 @@ def test_files_may_be_named_after_anything(client, crew):
         answer = client.get(address)
         assert answer.status_code == 200
         answer.headers["Content-Disposition"].encode("latin-1")  # what a server can send
-    assert "filename*=UTF-8''" in client.get(f"/versions/{version}.svg").headers[
-        "Content-Disposition"
-    ]  # fmt: skip
+    assert "filename*=UTF-8''" in client.get(f"/versions/{version}.svg").headers["Content-Disposition"]

@@ -6,8 +6,10 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from thermion.records import rig, store, week
-from thermion.records.briefs import brief_of, get_challenge
+from thermion.records.building import store
+from thermion.records.planning import week
+from thermion.records.planning.briefs import brief_of, get_challenge
+from thermion.records.running import rig
 
 AT = "/challenges/1/brief"
 
@@ -32,11 +34,14 @@ def test_lessons_are_added_and_steps_lay_themselves_in(client, crew):
 
 @pytest.mark.parametrize(
     ("change", "says"),
-    [({"time": "09:30"}, "overlaps another"), ({"date": ""}, "needs a date"),
-     ({"date": "2026-06-02", "length": "4"}, "Packing up takes less"),
-     ({"date": "2026-06-02", "length": "long"}, "is not a number"),
-     ({"date": "2026-06-02", "length": "0"}, "between 1 minute")],
-)  # fmt: skip
+    [
+        ({"time": "09:30"}, "overlaps another"),
+        ({"date": ""}, "needs a date"),
+        ({"date": "2026-06-02", "length": "4"}, "Packing up takes less"),
+        ({"date": "2026-06-02", "length": "long"}, "is not a number"),
+        ({"date": "2026-06-02", "length": "0"}, "between 1 minute"),
+    ],
+)
 def test_a_lesson_that_cannot_be_says_so_and_keeps_what_was_typed(client, crew, change, says):
     lesson(client)
     answer = lesson(client, **change)
@@ -66,9 +71,18 @@ def test_a_timing_out_of_range_stands_at_its_place(client, crew):
 
 
 def test_the_bell_is_on_every_page_of_the_desk_during_a_lesson(client, crew):
-    pages = ["/", f"{AT}/task", f"{AT}/lessons", "/challenges/1/builds", "/challenges/1/runs",
-             "/challenges/1/findings", "/challenges/1/record", "/classes/1/store",
-             "/classes/1/kit", "/classes/1"]  # fmt: skip
+    pages = [
+        "/",
+        f"{AT}/task",
+        f"{AT}/lessons",
+        "/challenges/1/builds",
+        "/challenges/1/runs",
+        "/challenges/1/findings",
+        "/challenges/1/record",
+        "/classes/1/store",
+        "/classes/1/kit",
+        "/classes/1",
+    ]
     assert not any('class="bell"' in text(client.get(p)) for p in pages)
     with crew.database.writing() as session:
         start = datetime.now(UTC) - timedelta(minutes=30)
@@ -81,15 +95,13 @@ def test_the_bell_is_on_every_page_of_the_desk_during_a_lesson(client, crew):
 
 def test_the_sun_needs_a_place_and_says_when_there_is_none_of_it(client, crew):
     assert "Enter the school" in text(client.get(f"{AT}/sun"))
-    wrong = client.post(f"{AT}/sun", data={"latitude_deg": "99", "longitude_deg": "0",
-                                           "altitude_m": "0"})  # fmt: skip
+    wrong = client.post(f"{AT}/sun", data={"latitude_deg": "99", "longitude_deg": "0", "altitude_m": "0"})
     assert wrong.status_code == 422
     assert "At most 90" in text(wrong)
     lesson(client, date="2026-12-21", time="10:00", length="75")
     client.post(f"{AT}/sun", data={"latitude_deg": "75", "longitude_deg": "0", "altitude_m": "5"})
     assert "The sun does not rise in that time" in text(client.get(f"{AT}/sun"))
-    client.post(f"{AT}/sun", data={"latitude_deg": "-37.2", "longitude_deg": "-12.4",
-                                   "altitude_m": "12"})  # fmt: skip
+    client.post(f"{AT}/sun", data={"latitude_deg": "-37.2", "longitude_deg": "-12.4", "altitude_m": "12"})
     page = text(client.get(f"{AT}/sun"))
     assert "W/m²" in page
     assert "Open the reflector" in page
@@ -153,9 +165,14 @@ def test_a_try_out_goes_batch_by_batch_and_remembers(client, crew):
 @pytest.mark.parametrize("name", ["brief", "plan", "data", "reflection", "teams", "safety"])
 def test_sheets_hold_what_the_class_needs(client, crew, name):
     page = text(client.get(f"/challenges/1/sheets/{name}"))
-    wanted = {"brief": "Materials, at most", "plan": "From the side", "data": "Avocet",
-              "reflection": "Which question did the test leave open", "teams": "Godwit",
-              "safety": "local rules"}  # fmt: skip
+    wanted = {
+        "brief": "Materials, at most",
+        "plan": "From the side",
+        "data": "Avocet",
+        "reflection": "Which question did the test leave open",
+        "teams": "Godwit",
+        "safety": "local rules",
+    }
     assert wanted[name] in page
     assert "Print" in page
 

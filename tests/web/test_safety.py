@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy import event, func, select
 
 from tests.conftest import Crew
-from thermion.records import runs
-from thermion.records.models import Challenge
+from thermion.records.running import runs
+from thermion.records.tables import Challenge
 from thermion.web import create_app
 
 
@@ -19,14 +19,25 @@ def addresses(crew: Crew) -> list[str]:
     draft = crew.plan("Dunlin", until="draft")
     run = crew.run(version)
     crew.read(crew.entries(run)["Avocet"], 0, "20.5")
-    brief = [f"/challenges/1/brief/{s}" for s in
-             ("task", "rig", "marks", "materials", "score", "safety")]  # fmt: skip
+    brief = [f"/challenges/1/brief/{s}" for s in ("task", "rig", "marks", "materials", "score", "safety")]
     return [
-        "/", "/classes/new", "/classes/1", "/classes/1/challenges/new", "/import", *brief,
-        "/challenges/1/builds", f"/versions/{version}", f"/versions/{draft}",
-        "/challenges/1/runs", f"/runs/{run}", f"/runs/{run}/file", f"/board/runs/{run}",
-        "/challenges/1/findings", "/challenges/1/findings?rehearsal=1", "/challenges/1/record",
-    ]  # fmt: skip
+        "/",
+        "/classes/new",
+        "/classes/1",
+        "/classes/1/challenges/new",
+        "/import",
+        *brief,
+        "/challenges/1/builds",
+        f"/versions/{version}",
+        f"/versions/{draft}",
+        "/challenges/1/runs",
+        f"/runs/{run}",
+        f"/runs/{run}/file",
+        f"/board/runs/{run}",
+        "/challenges/1/findings",
+        "/challenges/1/findings?rehearsal=1",
+        "/challenges/1/record",
+    ]
 
 
 def test_every_page_keeps_to_its_own_scripts_and_styles(client, crew):
@@ -46,8 +57,14 @@ def test_every_page_keeps_to_its_own_scripts_and_styles(client, crew):
 
 def test_a_name_with_markup_is_only_ever_text(client, crew):
     nasty = """<b>&'"</b>"""
-    sent = {"name": nasty, "temp_unit": "degC", "decimal": "point", "zone": "UTC",
-            "team_name": [nasty], "team_id": ["1"]}  # fmt: skip
+    sent = {
+        "name": nasty,
+        "temp_unit": "degC",
+        "decimal": "point",
+        "zone": "UTC",
+        "team_name": [nasty],
+        "team_id": ["1"],
+    }
     client.post("/classes/1", data=sent)
     for address in ("/", "/classes/1", "/challenges/1/builds"):
         page = client.get(address).get_data(as_text=True)
@@ -87,8 +104,7 @@ def count_queries(app, client, address: str) -> int:
 
 
 @pytest.mark.parametrize(
-    "address",
-    ["/", "/challenges/1/builds", "/challenges/1/runs", "/runs/{run}", "/challenges/1/findings"],
+    "address", ["/", "/challenges/1/builds", "/challenges/1/runs", "/runs/{run}", "/challenges/1/findings"]
 )
 def test_the_number_of_queries_does_not_grow_with_teams(tmp_path, address):
     counts = []

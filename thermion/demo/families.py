@@ -7,34 +7,31 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from thermion.core.builds import Part, Plan
-from thermion.core.curves import first_crossing
-from thermion.core.materials import MATERIALS
-from thermion.records import (
-    briefs,
-    builds,
-    conclusions,
-    later,
-    rig,
-    runs,
-    store,
-)
-from thermion.records import (
-    races as race_records,
-)
-from thermion.records.attempts import AttemptInput, save_attempt
-from thermion.records.builds import Draft
-from thermion.records.models import Challenge, Run, Version
-from thermion.records.readings import ReadingInput, save_reading
+from thermion.core.physics.curves import first_crossing
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.plans import Part, Plan
+from thermion.records.building import builds, store
+from thermion.records.building.builds import Draft
+from thermion.records.judging import conclusions
+from thermion.records.planning import briefs
+from thermion.records.running import later_readings, rig, runs
+from thermion.records.running import races as race_records
+from thermion.records.running.attempts import AttemptInput, save_attempt
+from thermion.records.running.readings import ReadingInput, save_reading
+from thermion.records.tables import Challenge, Run, Version
 
 _Made = tuple[tuple[tuple[str, str, float], ...], dict[str, float], float]
 ROTORS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float], float, str]] = {
     "Avocet": ((("blade", "card", 1), ("fix", "tape", 2), ("hub", "cork", 1)), {}, 8, "waiting"),
     "Dunlin": ((("blade", "balsa", 4), ("fix", "tape", 1)), {"pitch_deg": 45.0}, 5, "waiting"),
-    "Godwit": ((("blade", "copy_paper", 2), ("fix", "tape", 2)),
-               {"blades": 6.0, "length_m": 0.18}, 12, "signed"),
+    "Godwit": (
+        (("blade", "copy_paper", 2), ("fix", "tape", 2)),
+        {"blades": 6.0, "length_m": 0.18},
+        12,
+        "signed",
+    ),
     "Knot": ((("blade", "card", 1), ("spar", "craft_stick", 4)), {"opposed": 2.0}, 9, "draft"),
-}  # fmt: skip
+}
 
 
 _CARD, _MAST, _STAY = ("sail", "card", 1), ("mast", "craft_stick", 2), ("stay", "tape", 2)
@@ -47,15 +44,19 @@ SAILS: Mapping[str, tuple[tuple[tuple[str, str, float], ...], dict[str, float], 
     "Turnstone": ((("sail", "copy_paper", 1),), {}, 2.2),
     "Whimbrel": ((_CARD, _MAST), {"turned_deg": 35.0}, 1.0),
     "Curlew": ((("sail", "foam_plate", 1), _MAST), {"low_m": 0.08}, 1.6),
-}  # fmt: skip
+}
 
 
 SAMPLES: Mapping[str, tuple[str, str, float]] = {  # material, form, guess [s]
-    "Avocet": ("newspaper", "flat", 60), "Dunlin": ("foil", "flat", 200),
-    "Godwit": ("felt", "flat", 90), "Knot": ("cork", "flat", 70),
-    "Plover": ("bubble_wrap", "flat", 120), "Turnstone": ("copper_sheet", "flat", 30),
-    "Whimbrel": ("cardboard", "flat", 80), "Curlew": ("foam", "flat", 150),
-}  # fmt: skip
+    "Avocet": ("newspaper", "flat", 60),
+    "Dunlin": ("foil", "flat", 200),
+    "Godwit": ("felt", "flat", 90),
+    "Knot": ("cork", "flat", 70),
+    "Plover": ("bubble_wrap", "flat", 120),
+    "Turnstone": ("copper_sheet", "flat", 30),
+    "Whimbrel": ("cardboard", "flat", 80),
+    "Curlew": ("foam", "flat", 150),
+}
 _PAPER, _BASE = ("wall", "newspaper", 3), ("floor", "cardboard", 1)
 JARS: Mapping[str, _Made] = {
     "Avocet": ((("wall", "felt", 1), ("lid", "foam", 1)), {}, 70),
@@ -66,9 +67,12 @@ JARS: Mapping[str, _Made] = {
     "Turnstone": ((("wall", "cotton_wool", 3),), {"jacket_m": 0.015}, 55),
     "Whimbrel": ((_PAPER, _BASE, ("lid", "cling_film", 1)), {}, 60),
     "Curlew": ((("wall", "wool", 2), _BASE, ("lid", "foam", 1)), {}, 85),
-}  # fmt: skip
-_FILM, _DARK, _SHADE = ("fast_cover", "cling_film", 1), ("fast_base", "black_paper", 1), (
-    "slow_shade", "foil", 1)  # fmt: skip
+}
+_FILM, _DARK, _SHADE = (
+    ("fast_cover", "cling_film", 1),
+    ("fast_base", "black_paper", 1),
+    ("slow_shade", "foil", 1),
+)
 PAIRS: Mapping[str, _Made] = {
     "Avocet": ((_DARK, _FILM, ("slow_wrap", "felt", 1), _SHADE), {}, 30),
     "Dunlin": ((("fast_base", "foil", 1), ("slow_wrap", "newspaper", 2)), {}, 24),
@@ -78,7 +82,7 @@ PAIRS: Mapping[str, _Made] = {
     "Turnstone": ((("fast_cover", "foil", 1), ("slow_wrap", "black_paper", 2)), {}, 18),
     "Whimbrel": ((_FILM, ("slow_wrap", "newspaper", 3), _SHADE), {}, 28),
     "Curlew": ((_DARK, _FILM, ("slow_wrap", "felt", 2)), {"slow_m": 0.08}, 32),
-}  # fmt: skip
+}
 _BOTTLE, _FUNNEL = ("store", "bottle_plastic", 1), ("funnel", "wax_paper", 1)
 CATCHERS: Mapping[str, _Made] = {
     "Avocet": ((_BOTTLE, _FUNNEL), {"mouth_m": 0.14}, 40),
@@ -89,26 +93,36 @@ CATCHERS: Mapping[str, _Made] = {
     "Turnstone": ((("store", "card", 1), ("lining", "cling_film", 1), _FUNNEL), {}, 50),
     "Whimbrel": ((_BOTTLE, ("funnel", "card", 1)), {"slope_deg": 45.0}, 35),
     "Curlew": ((("funnel", "foil", 1),), {}, 20),
-}  # fmt: skip
+}
 
 
 def _issued(
-    session: Session, challenge: Challenge, team: str, parts: Sequence[tuple[str, str, float]],
-    factors: Mapping[str, float], guess: float, *, form: str = "flat", note: str = "",
+    session: Session,
+    challenge: Challenge,
+    team: str,
+    parts: Sequence[tuple[str, str, float]],
+    factors: Mapping[str, float],
+    guess: float,
+    *,
+    form: str = "flat",
+    note: str = "",
     idea: str = "",
-) -> tuple[Version, Plan]:  # fmt: skip
+) -> tuple[Version, Plan]:
     """A team's next version, planned, signed and handed out."""
     brief = briefs.brief_of(challenge)
     usual = {f.key: f.si("default") for f in brief.kind.factors}
     ids = {t.name: t.id for t in challenge.school_class.teams}
-    plan = Plan(tuple(Part(p, m, form if form in MATERIALS[m].forms else MATERIALS[m].forms[0], n)
-                      for p, m, n in parts), {**usual, **factors})  # fmt: skip
+    plan = Plan(
+        tuple(
+            Part(p, m, form if form in MATERIALS[m].forms else MATERIALS[m].forms[0], n) for p, m, n in parts
+        ),
+        {**usual, **factors},
+    )
     version = builds.start_version(session, challenge, ids[team])
     unit = brief.kind.prediction_for(brief.choices).unit
     builds.save_draft(
-        version, version.revision,
-        Draft(plan, brief.setting.to_si(guess, unit), note, ids.get(idea)),
-    )  # fmt: skip
+        version, version.revision, Draft(plan, brief.setting.to_si(guess, unit), note, ids.get(idea))
+    )
     builds.hand_in(version, brief)
     builds.sign(version, brief)
     store.hand_out(session, version)
@@ -116,51 +130,83 @@ def _issued(
 
 
 def make_run(
-    session: Session, challenge: Challenge, versions: Sequence[Version],
-    conditions: Mapping[str, float], at: datetime | None = None, note: str = "",
-) -> Run:  # fmt: skip
+    session: Session,
+    challenge: Challenge,
+    versions: Sequence[Version],
+    conditions: Mapping[str, float],
+    at: datetime | None = None,
+    note: str = "",
+) -> Run:
     """A run of these versions at a moment, with the control where the family has one."""
     return runs.create_run(
-        session, challenge, version_ids=[v.id for v in versions], conditions=conditions,
-        note=note, now=at, control=True,
-    )  # fmt: skip
+        session,
+        challenge,
+        version_ids=[v.id for v in versions],
+        conditions=conditions,
+        note=note,
+        now=at,
+        control=True,
+    )
 
 
 def sails(session: Session, challenge: Challenge, at: datetime) -> None:
     """Every team's sail in three attempts; one never moved, one was changed on the spot, one went
     by hand. Two teams came back with a second version, one with another team's idea."""
-    first = [_issued(session, challenge, t, parts, factors, 100 * guess)
-             for t, (parts, factors, guess) in SAILS.items()]  # fmt: skip
+    first = [
+        _issued(session, challenge, t, parts, factors, 100 * guess)
+        for t, (parts, factors, guess) in SAILS.items()
+    ]
     session.flush()
-    run = make_run(
-        session, challenge, [v for v, _ in first], {"wind_m_s": 4.1}, at, "Fan on step 2."
-    )
+    run = make_run(session, challenge, [v for v, _ in first], {"wind_m_s": 4.1}, at, "Fan on step 2.")
     _take_turns(session, challenge, run, [p for _, p in first], 12, changed=(3, 2), by_hand=(6, 2))
     runs.close_run(run, at + timedelta(minutes=45))
     parts, factors, guess = SAILS["Knot"]
-    knot = _issued(session, challenge, "Knot", (*parts, _STAY), factors, 100 * guess + 30,
-                   note="The mast leaned. Two stays hold it.", idea="Dunlin")  # fmt: skip
+    knot = _issued(
+        session,
+        challenge,
+        "Knot",
+        (*parts, _STAY),
+        factors,
+        100 * guess + 30,
+        note="The mast leaned. Two stays hold it.",
+        idea="Dunlin",
+    )
     parts, factors, guess = SAILS["Whimbrel"]
-    whimbrel = _issued(session, challenge, "Whimbrel", parts, {"turned_deg": 0.0},
-                       100 * guess + 60, note="Straight into the wind now.")  # fmt: skip
+    whimbrel = _issued(
+        session,
+        challenge,
+        "Whimbrel",
+        parts,
+        {"turned_deg": 0.0},
+        100 * guess + 60,
+        note="Straight into the wind now.",
+    )
     session.flush()
     again = [knot, whimbrel]
     then = at + timedelta(hours=1)
-    run = make_run(
-        session, challenge, [v for v, _ in again], {"wind_m_s": 4.1}, then, "Second versions."
-    )
+    run = make_run(session, challenge, [v for v, _ in again], {"wind_m_s": 4.1}, then, "Second versions.")
     _take_turns(session, challenge, run, [p for _, p in again], 13)
     runs.close_run(run, then + timedelta(minutes=15))
-    made = conclusions.conclude(session, challenge, "A sail that the wind bends loses its push: "
-                                "stiffen it, and hold the mast on both sides.")  # fmt: skip
+    made = conclusions.conclude(
+        session,
+        challenge,
+        "A sail that the wind bends loses its push: stiffen it, and hold the mast on both sides.",
+    )
     cranes = [c.id for c in challenge.school_class.challenges if c.kind == "wind_lift"]
     conclusions.carry(session, challenge, made.id, cranes)
 
 
 def _take_turns(
-    session: Session, challenge: Challenge, run: Run, plans: Sequence[Plan], seed: int, *,
-    turns: int = 3, changed: tuple[int, int] = (-1, 0), by_hand: tuple[int, int] = (-1, 0),
-) -> None:  # fmt: skip
+    session: Session,
+    challenge: Challenge,
+    run: Run,
+    plans: Sequence[Plan],
+    seed: int,
+    *,
+    turns: int = 3,
+    changed: tuple[int, int] = (-1, 0),
+    by_hand: tuple[int, int] = (-1, 0),
+) -> None:
     """The attempts that simulation gives, noted one after another by the clock of the room."""
     brief = briefs.brief_of(challenge)
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
@@ -171,22 +217,32 @@ def _take_turns(
         for i, (entry, trial) in enumerate(zip(entries, trials, strict=True)):
             attempt = trial.attempts[turn]
             values = {**brief.kind.suggest((), conditions, brief.choices)[0], **attempt.values}
-            typed = {k: brief.setting.typed(values[k], r.unit, 1)
-                     for k, r in reads.items() if k in values}  # fmt: skip
+            typed = {k: brief.setting.typed(values[k], r.unit, 1) for k, r in reads.items() if k in values}
             note = "Second stay tied on." if (i, turn) == changed else ""
             save_attempt(
-                session, run, brief,
-                AttemptInput(entry.id, typed, f"demo-{run.id}-{turn}-{i}", attempt.seen,
-                             free=(i, turn) == by_hand, adjusted=bool(note), note=note),
+                session,
+                run,
+                brief,
+                AttemptInput(
+                    entry.id,
+                    typed,
+                    f"demo-{run.id}-{turn}-{i}",
+                    attempt.seen,
+                    free=(i, turn) == by_hand,
+                    adjusted=bool(note),
+                    note=note,
+                ),
                 run.created_at + timedelta(minutes=1.7 * (turn * len(plans) + i)),
-            )  # fmt: skip
+            )
 
 
 def races(session: Session, challenge: Challenge, next_one: Challenge, at: datetime) -> None:
     """The bare probe and eight samples, one by one; one start was warm, one never got there."""
     brief = briefs.brief_of(challenge)
-    made = [_issued(session, challenge, t, (("sample", m, 1),), {}, guess, form=form)
-            for t, (m, form, guess) in SAMPLES.items()]  # fmt: skip
+    made = [
+        _issued(session, challenge, t, (("sample", m, 1),), {}, guess, form=form)
+        for t, (m, form, guess) in SAMPLES.items()
+    ]
     session.flush()
     run = make_run(session, challenge, [v for v, _ in made], {}, at, "Pad at 45 °C all the time.")
     trials = brief.kind.simulate([p for _, p in made], brief.values, 21, brief.choices)
@@ -196,22 +252,38 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
         key = f"demo-race-{i}"
         warm = 1.5 if i == 4 else 0.0
         race_records.start_race(
-            session, run, brief, entry_id=entry.id, typed=f"{trace.value[0] + warm:.1f}",
-            pressed_at=clock, client_id=key, sure=True, now=clock,
-        )  # fmt: skip
+            session,
+            run,
+            brief,
+            entry_id=entry.id,
+            typed=f"{trace.value[0] + warm:.1f}",
+            pressed_at=clock,
+            client_id=key,
+            sure=True,
+            now=clock,
+        )
         points = [(t, v) for t, v in zip(trace.time_s, trace.value, strict=True) if t > 0]
         for t, v in points[::2]:
             if v >= target:
                 break
             moment = clock + timedelta(seconds=t)
-            race_records.read_probe(session, run, brief, typed=f"{v:.1f}", pressed_at=moment,
-                                    client_id=f"{key}-{t:g}", now=moment)  # fmt: skip
+            race_records.read_probe(
+                session, run, brief, typed=f"{v:.1f}", pressed_at=moment, client_id=f"{key}-{t:g}", now=moment
+            )
         cross = first_crossing(trace.time_s, trace.value, target, direction="up")
         there = cross.time_s
         end = clock + timedelta(seconds=(there or t) + 0.4)
-        race_records.stop_race(session, run, brief, key="", pressed_at=end, client_id=f"{key}-end",
-                               at_target=there is not None, now=end,
-                               seen=("warm",) if warm else ())  # fmt: skip
+        race_records.stop_race(
+            session,
+            run,
+            brief,
+            key="",
+            pressed_at=end,
+            client_id=f"{key}-end",
+            at_target=there is not None,
+            now=end,
+            seen=("warm",) if warm else (),
+        )
         if entry.version is not None:
             material = MATERIALS[entry.version.parts[0].material].name
             longest = max(longest, (there or 1e9, material))
@@ -253,16 +325,22 @@ def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
             if (i, k) == (3, 4):
                 seen = max(seen - 1, 0)
             moment = at + timedelta(seconds=mark + 3 + 3 * i)
-            save_reading(session, ReadingInput(entry.id, phase, mark, str(seen),
-                                               f"demo-melt-{i}-{k}", moment), moment)  # fmt: skip
+            save_reading(
+                session, ReadingInput(entry.id, phase, mark, str(seen), f"demo-melt-{i}-{k}", moment), moment
+            )
 
 
 def showers(session: Session, challenge: Challenge, now: datetime) -> None:
     """Counted sprays, calibrated first; two showers for each done, two leak checks noted."""
     briefs.save_settings(challenge, {}, {"dosing": "sprays"})
     session.flush()
-    rig.save_check(session, challenge, briefs.brief_of(challenge), "sprays",
-                   {"first ten": 19.6e-6, "next ten": 20.1e-6, "last ten": 19.8e-6})  # fmt: skip
+    rig.save_check(
+        session,
+        challenge,
+        briefs.brief_of(challenge),
+        "sprays",
+        {"first ten": 19.6e-6, "next ten": 20.1e-6, "last ten": 19.8e-6},
+    )
     made = [_issued(session, challenge, t, *plan) for t, plan in CATCHERS.items()]
     session.flush()
     at = now - timedelta(minutes=32)
@@ -271,8 +349,15 @@ def showers(session: Session, challenge: Challenge, now: datetime) -> None:
     brief = briefs.brief_of(challenge)
     for i, (minute, typed) in enumerate(((20, "58"), (30, "57"))):
         moment = at + timedelta(minutes=minute)
-        later.save_later(session, run, brief, entry_id=run.entries[2].id, typed=typed,
-                         client_id=f"demo-leak-{i}", now=moment)  # fmt: skip
+        later_readings.save_later(
+            session,
+            run,
+            brief,
+            entry_id=run.entries[2].id,
+            typed=typed,
+            client_id=f"demo-leak-{i}",
+            now=moment,
+        )
 
 
 def rotors(session: Session, challenge: Challenge) -> None:

@@ -8,31 +8,49 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from thermion.demo.families import jars, pairs, races, rotors, sails, showers
-from thermion.records import briefs, kit, rig, store, week
-from thermion.records.models import SchoolClass
+from thermion.records.building import store
+from thermion.records.planning import briefs, kit, week
+from thermion.records.running import rig
+from thermion.records.tables import SchoolClass
 
 LESSON_S, PACK_UP_S = 75 * 60.0, 5 * 60.0
 STOCK = {
-    "newspaper": 110, "cardboard": 30, "foil": 48, "cling_film": 60, "bubble_wrap": 10,
-    "black_paper": 76, "felt": 26, "straw": 66, "tape": 110,
-}  # fmt: skip
+    "newspaper": 110,
+    "cardboard": 30,
+    "foil": 48,
+    "cling_film": 60,
+    "bubble_wrap": 10,
+    "black_paper": 76,
+    "felt": 26,
+    "straw": 66,
+    "tape": 110,
+}
 PACKS: Mapping[str, tuple[float, float, bool]] = {
-    "Newspaper": (20, 0.0, True), "Aluminium foil": (30, 2.4, True), "Clear film": (40, 1.9, True),
-    "Black paper": (25, 3.5, True), "Paper tape": (20, 1.2, False), "Wool felt": (10, 4.8, False),
-    "Dry grass": (1, 0.0, True), "Thermometer": (1, 0.0, True), "Mug, all alike": (6, 7.5, True),
-    "Fan with guard": (1, 0.0, True), "Straw or tube as bearing": (100, 1.5, False),
-}  # fmt: skip
+    "Newspaper": (20, 0.0, True),
+    "Aluminium foil": (30, 2.4, True),
+    "Clear film": (40, 1.9, True),
+    "Black paper": (25, 3.5, True),
+    "Paper tape": (20, 1.2, False),
+    "Wool felt": (10, 4.8, False),
+    "Dry grass": (1, 0.0, True),
+    "Thermometer": (1, 0.0, True),
+    "Mug, all alike": (6, 7.5, True),
+    "Fan with guard": (1, 0.0, True),
+    "Straw or tube as bearing": (100, 1.5, False),
+}
 OTHERS = (
-    ("heat_through", "What lets heat through?"), ("sail_run", "Cross the causeway"),
-    ("wind_lift", "Crane the stores"), ("keep_temp", "Save the bait"),
-    ("melt_pair", "Soft and hard"), ("rain_catch", "Fill the cistern"),
-)  # fmt: skip
+    ("heat_through", "What lets heat through?"),
+    ("sail_run", "Cross the causeway"),
+    ("wind_lift", "Crane the stores"),
+    ("keep_temp", "Save the bait"),
+    ("melt_pair", "Soft and hard"),
+    ("rain_catch", "Fill the cistern"),
+)
 SHORT: Mapping[str, Mapping[str, float]] = {  # what was left out of later challenges [min]
-    "Keeper's supper by lamp": {"ask": 5, "imagine": 0, "plan": 0, "create": 0, "improve": 0,
-                                "share": 0},
+    "Keeper's supper by lamp": {"ask": 5, "imagine": 0, "plan": 0, "create": 0, "improve": 0, "share": 0},
     "Supper for two": {"imagine": 0, "improve": 0, "share": 0},
     "Supper in the fog": {"imagine": 0, "improve": 0, "share": 0},
-}  # fmt: skip
+}
 
 
 def shelves(session: Session, crew: SchoolClass) -> None:

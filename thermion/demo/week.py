@@ -8,63 +8,146 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from thermion.core.builds import Part, Plan
+from thermion.core.plans import Part, Plan
 from thermion.demo.families import make_run
 from thermion.demo.planning import plan_week, shelves
 from thermion.probes.simulated import SimulatedProbe
-from thermion.records import briefs, builds, runs, store
-from thermion.records.builds import Draft
-from thermion.records.classes import TeamInput, save_class
+from thermion.records.building import builds, store
+from thermion.records.building.builds import Draft
 from thermion.records.database import Database
-from thermion.records.models import Challenge, Run, SchoolClass, Version
-from thermion.records.readings import ReadingInput, save_reading
+from thermion.records.planning import briefs
+from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.running import runs
+from thermion.records.running.readings import ReadingInput, save_reading
+from thermion.records.tables import Challenge, Run, SchoolClass, Version
 
 TEAMS = ("Avocet", "Dunlin", "Godwit", "Knot", "Plover", "Turnstone", "Whimbrel", "Curlew")
 _Parts = tuple[tuple[str, str, str, float], ...]
 FIRST: Mapping[str, tuple[_Parts, dict[str, float], float]] = {
-    "Avocet": ((("window", "cling_film", "flat", 2), ("absorber", "black_paper", "flat", 2),
-                ("wall", "newspaper", "crumpled", 4), ("reflector", "foil", "flat", 1),
-                ("seal", "tape", "flat", 2)), {"reflector_deg": 95}, 70),
-    "Dunlin": ((("window", "cling_film", "flat", 1), ("absorber", "foil", "flat", 1),
-                ("wall", "foil", "flat", 2), ("seal", "tape", "flat", 1)), {}, 90),
-    "Godwit": ((("window", "bubble_wrap", "flat", 1), ("absorber", "black_paper", "flat", 2),
-                ("wall", "straw", "flat", 8), ("floor", "straw", "flat", 2),
-                ("seal", "tape", "flat", 3)), {"height_m": 0.10}, 60),
-    "Knot": ((("window", "cling_film", "flat", 1), ("absorber", "black_paper", "flat", 1),
-              ("wall", "felt", "flat", 2)), {}, 65),
-    "Plover": ((("window", "cling_film", "flat", 2), ("absorber", "black_paper", "flat", 2),
-                ("floor", "felt", "flat", 2), ("reflector", "foil", "flat", 1),
-                ("seal", "tape", "flat", 4)), {"reflector_deg": 125}, 75),
-    "Turnstone": ((("absorber", "black_paper", "flat", 2), ("wall", "newspaper", "flat", 4),
-                   ("reflector", "foil", "flat", 2)), {"reflector_deg": 90}, 80),
-    "Whimbrel": ((("window", "cling_film", "flat", 1), ("absorber", "black_paper", "flat", 2),
-                  ("wall", "newspaper", "shredded", 3), ("floor", "newspaper", "shredded", 1),
-                  ("seal", "tape", "flat", 2)), {}, 62),
-    "Curlew": ((("window", "cling_film", "flat", 1), ("absorber", "black_paper", "flat", 2),
-                ("wall", "newspaper", "shredded", 3), ("floor", "newspaper", "shredded", 1),
-                ("seal", "tape", "flat", 2)), {}, 58),
-}  # fmt: skip
+    "Avocet": (
+        (
+            ("window", "cling_film", "flat", 2),
+            ("absorber", "black_paper", "flat", 2),
+            ("wall", "newspaper", "crumpled", 4),
+            ("reflector", "foil", "flat", 1),
+            ("seal", "tape", "flat", 2),
+        ),
+        {"reflector_deg": 95},
+        70,
+    ),
+    "Dunlin": (
+        (
+            ("window", "cling_film", "flat", 1),
+            ("absorber", "foil", "flat", 1),
+            ("wall", "foil", "flat", 2),
+            ("seal", "tape", "flat", 1),
+        ),
+        {},
+        90,
+    ),
+    "Godwit": (
+        (
+            ("window", "bubble_wrap", "flat", 1),
+            ("absorber", "black_paper", "flat", 2),
+            ("wall", "straw", "flat", 8),
+            ("floor", "straw", "flat", 2),
+            ("seal", "tape", "flat", 3),
+        ),
+        {"height_m": 0.10},
+        60,
+    ),
+    "Knot": (
+        (
+            ("window", "cling_film", "flat", 1),
+            ("absorber", "black_paper", "flat", 1),
+            ("wall", "felt", "flat", 2),
+        ),
+        {},
+        65,
+    ),
+    "Plover": (
+        (
+            ("window", "cling_film", "flat", 2),
+            ("absorber", "black_paper", "flat", 2),
+            ("floor", "felt", "flat", 2),
+            ("reflector", "foil", "flat", 1),
+            ("seal", "tape", "flat", 4),
+        ),
+        {"reflector_deg": 125},
+        75,
+    ),
+    "Turnstone": (
+        (
+            ("absorber", "black_paper", "flat", 2),
+            ("wall", "newspaper", "flat", 4),
+            ("reflector", "foil", "flat", 2),
+        ),
+        {"reflector_deg": 90},
+        80,
+    ),
+    "Whimbrel": (
+        (
+            ("window", "cling_film", "flat", 1),
+            ("absorber", "black_paper", "flat", 2),
+            ("wall", "newspaper", "shredded", 3),
+            ("floor", "newspaper", "shredded", 1),
+            ("seal", "tape", "flat", 2),
+        ),
+        {},
+        62,
+    ),
+    "Curlew": (
+        (
+            ("window", "cling_film", "flat", 1),
+            ("absorber", "black_paper", "flat", 2),
+            ("wall", "newspaper", "shredded", 3),
+            ("floor", "newspaper", "shredded", 1),
+            ("seal", "tape", "flat", 2),
+        ),
+        {},
+        58,
+    ),
+}
 SECOND: Mapping[str, tuple[_Parts, dict[str, float], str]] = {
-    "Avocet": ((*FIRST["Avocet"][0], ("floor", "felt", "flat", 2)), {},
-               "The floor was the only side without anything in it."),
-    "Dunlin": ((("window", "cling_film", "flat", 2), ("absorber", "black_paper", "flat", 2),
-                ("wall", "newspaper", "crumpled", 6), ("seal", "tape", "flat", 3)), {},
-               "Foil made no heat. We start over: dark inside, paper in the walls."),
-    "Godwit": ((("window", "cling_film", "flat", 2), *FIRST["Godwit"][0][1:]), {},
-               "Bubble wrap keeps light out as well as heat in. Try clear film."),
-    "Knot": ((*FIRST["Knot"][0], ("seal", "tape", "flat", 4)), {},
-             "We felt air at the lid, so we close it."),
-    "Plover": (FIRST["Plover"][0], {"reflector_deg": 95},
-               "The reflector threw the light over the box. More upright now."),
-    "Turnstone": ((("window", "cling_film", "flat", 2), *FIRST["Turnstone"][0]), {},
-                  "There was no window: the warm air went straight up."),
-    "Whimbrel": ((*FIRST["Whimbrel"][0], ("reflector", "foil", "flat", 1)),
-                 {"reflector_deg": 95, "height_m": 0.10}, "Reflector, and a lower box."),
+    "Avocet": (
+        (*FIRST["Avocet"][0], ("floor", "felt", "flat", 2)),
+        {},
+        "The floor was the only side without anything in it.",
+    ),
+    "Dunlin": (
+        (
+            ("window", "cling_film", "flat", 2),
+            ("absorber", "black_paper", "flat", 2),
+            ("wall", "newspaper", "crumpled", 6),
+            ("seal", "tape", "flat", 3),
+        ),
+        {},
+        "Foil made no heat. We start over: dark inside, paper in the walls.",
+    ),
+    "Godwit": (
+        (("window", "cling_film", "flat", 2), *FIRST["Godwit"][0][1:]),
+        {},
+        "Bubble wrap keeps light out as well as heat in. Try clear film.",
+    ),
+    "Knot": ((*FIRST["Knot"][0], ("seal", "tape", "flat", 4)), {}, "We felt air at the lid, so we close it."),
+    "Plover": (
+        FIRST["Plover"][0],
+        {"reflector_deg": 95},
+        "The reflector threw the light over the box. More upright now.",
+    ),
+    "Turnstone": (
+        (("window", "cling_film", "flat", 2), *FIRST["Turnstone"][0]),
+        {},
+        "There was no window: the warm air went straight up.",
+    ),
+    "Whimbrel": (
+        (*FIRST["Whimbrel"][0], ("reflector", "foil", "flat", 1)),
+        {"reflector_deg": 95, "height_m": 0.10},
+        "Reflector, and a lower box.",
+    ),
     "Curlew": (FIRST["Curlew"][0], {}, "Same again, to see how much a repeat varies."),
-}  # fmt: skip
-NEED = (
-    "Warm the keeper's mug as hot as you can in 30 minutes, and keep it warm when the light goes."
-)
+}
+NEED = "Warm the keeper's mug as hot as you can in 30 minutes, and keep it warm when the light goes."
 
 
 def build_demo(database: Database, now: datetime | None = None) -> None:
@@ -72,9 +155,13 @@ def build_demo(database: Database, now: datetime | None = None) -> None:
     now = now or datetime.now(UTC)
     with database.writing() as session:
         crew = save_class(
-            session, name="Relief crew", temp_unit="degC", decimal="point", zone="UTC",
+            session,
+            name="Relief crew",
+            temp_unit="degC",
+            decimal="point",
+            zone="UTC",
             teams=[TeamInput(name) for name in TEAMS],
-        )  # fmt: skip
+        )
         shelves(session, crew)
         _finished(session, crew, now - timedelta(days=2))
         _running(session, crew, now)
@@ -102,9 +189,14 @@ def _plan(parts: _Parts, factors: Mapping[str, float]) -> Plan:
 
 
 def _version(
-    session: Session, challenge: Challenge, team: str, plan: Plan, prediction: float | None,
-    note: str = "", until: str = "issued",
-) -> Version:  # fmt: skip
+    session: Session,
+    challenge: Challenge,
+    team: str,
+    plan: Plan,
+    prediction: float | None,
+    note: str = "",
+    until: str = "issued",
+) -> Version:
     """A team's next version, taken as far along as `until`."""
     team_id = next(t.id for t in challenge.school_class.teams if t.name == team)
     version = builds.start_version(session, challenge, team_id)
@@ -126,11 +218,15 @@ def _version(
 
 
 def _read(
-    session: Session, challenge: Challenge, run: Run, until_s: Mapping[str, float], *,
+    session: Session,
+    challenge: Challenge,
+    run: Run,
+    until_s: Mapping[str, float],
+    *,
     missed: Sequence[tuple[str, str, float]] = (),
     slips: Mapping[tuple[str, str, float], str] | None = None,
     cloud: tuple[float, float, float] | None = None,
-) -> None:  # fmt: skip
+) -> None:
     """Walk the round at every mark, probe by probe, five to nine seconds a reading."""
     brief = briefs.brief_of(challenge)
     slips = slips or {}
@@ -161,16 +257,28 @@ def _read(
                     later = moment + timedelta(seconds=25)
                     save_reading(
                         session,
-                        ReadingInput(entry.id, phase, mark, f"{value:g}", f"{key}-corrected",
-                                     later, supersedes_id=first.id),
+                        ReadingInput(
+                            entry.id,
+                            phase,
+                            mark,
+                            f"{value:g}",
+                            f"{key}-corrected",
+                            later,
+                            supersedes_id=first.id,
+                        ),
                         later,
-                    )  # fmt: skip
+                    )
 
 
 def _whole_run(
-    session: Session, challenge: Challenge, versions: Sequence[Version],
-    conditions: Mapping[str, float], at: datetime, note: str, **trouble: Any,
-) -> None:  # fmt: skip
+    session: Session,
+    challenge: Challenge,
+    versions: Sequence[Version],
+    conditions: Mapping[str, float],
+    at: datetime,
+    note: str,
+    **trouble: Any,
+) -> None:
     run = make_run(session, challenge, versions, conditions, at, note)
     brief = briefs.brief_of(challenge)
     runs.start_phase(session, run, brief, "heating", at)
@@ -188,21 +296,41 @@ def _finished(session: Session, crew: SchoolClass, at: datetime) -> None:
     ]
     day = {"start_c": 18.0, "air_c": 18.0, "irradiance_w_m2": 520.0, "sun_deg": 48.0}
     _whole_run(
-        session, challenge, first, day, at, "Clear at first; a cloud passed from 14 to 17 min.",
+        session,
+        challenge,
+        first,
+        day,
+        at,
+        "Clear at first; a cloud passed from 14 to 17 min.",
         missed=[("Knot", "heating", 900), ("Plover", "cooling", 600)],
-        slips={("Godwit", "heating", 1200.0): "4.8"}, cloud=(840.0, 1020.0, 0.2),
-    )  # fmt: skip
+        slips={("Godwit", "heating", 1200.0): "4.8"},
+        cloud=(840.0, 1020.0, 0.2),
+    )
     second = [
-        _version(session, challenge, team, _plan(parts, {**FIRST[team][1], **factors}),
-                 FIRST[team][2] + 3, note)
+        _version(
+            session, challenge, team, _plan(parts, {**FIRST[team][1], **factors}), FIRST[team][2] + 3, note
+        )
         for team, (parts, factors, note) in SECOND.items()
-    ]  # fmt: skip
+    ]
     next_day = {"start_c": 19.0, "air_c": 20.0, "irradiance_w_m2": 640.0, "sun_deg": 50.0}
-    _whole_run(session, challenge, second, next_day, at + timedelta(days=1),
-               "Clear all morning, light wind.", missed=[("Dunlin", "heating", 300)])  # fmt: skip
+    _whole_run(
+        session,
+        challenge,
+        second,
+        next_day,
+        at + timedelta(days=1),
+        "Clear all morning, light wind.",
+        missed=[("Dunlin", "heating", 300)],
+    )
     again = [v for v in second if v.build.team.name in ("Avocet", "Curlew", "Knot")]
-    _whole_run(session, challenge, again, {**next_day, "irradiance_w_m2": 620.0},
-               at + timedelta(days=1, hours=2), "Three builds again.")  # fmt: skip
+    _whole_run(
+        session,
+        challenge,
+        again,
+        {**next_day, "irradiance_w_m2": 620.0},
+        at + timedelta(days=1, hours=2),
+        "Three builds again.",
+    )
 
 
 def _running(session: Session, crew: SchoolClass, now: datetime) -> None:
@@ -217,17 +345,27 @@ def _running(session: Session, crew: SchoolClass, now: datetime) -> None:
     run = make_run(session, challenge, versions, lamp, at)
     runs.start_phase(session, run, briefs.brief_of(challenge), "heating", at)
     _read(
-        session, challenge, run, {"heating": 600},
+        session,
+        challenge,
+        run,
+        {"heating": 600},
         missed=[("Whimbrel", "heating", 300), ("Curlew", "heating", 600)],
         slips={("Knot", "heating", 300.0): "86"},
-    )  # fmt: skip
+    )
 
 
 def _waiting(session: Session, crew: SchoolClass, now: datetime) -> None:
     """Plans at every stage: four wait for the check, one is over its limits."""
     challenge = _challenge(session, crew, "Supper for two", {"heat_source": "sun"}, "green")
-    stages = {"Avocet": "waiting", "Dunlin": "waiting", "Godwit": "signed", "Knot": "waiting",
-              "Plover": "issued", "Turnstone": "draft", "Whimbrel": "waiting"}  # fmt: skip
+    stages = {
+        "Avocet": "waiting",
+        "Dunlin": "waiting",
+        "Godwit": "signed",
+        "Knot": "waiting",
+        "Plover": "issued",
+        "Turnstone": "draft",
+        "Whimbrel": "waiting",
+    }
     for team, until in stages.items():
         parts, factors, prediction = FIRST[team]
         if team == "Turnstone":

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from icalendar import Calendar, Event
 
-from thermion.records.week import WeekPlan
+from thermion.records.planning.week import WeekPlan
 
 
 def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime) -> bytes:
@@ -26,20 +26,33 @@ def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime)
         name = titles[block.step.split(":")[0]]
         more = " (goes on next lesson)" if block.goes_on else ""
         key = f"{block.step.replace(':', '-')}-{block.lesson}"
-        _event(calendar, key, class_id, start, block.length_s,
-               f"{name}: {labels[block.step]}", f"{class_name}{more}", now)  # fmt: skip
+        _event(
+            calendar,
+            key,
+            class_id,
+            start,
+            block.length_s,
+            f"{name}: {labels[block.step]}",
+            f"{class_name}{more}",
+            now,
+        )
     for i, lesson in enumerate(plan.lessons):
         if lesson.pack_up_s:
             start = lesson.start + timedelta(seconds=lesson.room_s)
-            _event(calendar, f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up",
-                   class_name, now)  # fmt: skip
+            _event(calendar, f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up", class_name, now)
     return calendar.to_ical()
 
 
 def _event(
-    calendar: Calendar, key: str, class_id: int, start: datetime, length_s: float, summary: str,
-    about: str, now: datetime,
-) -> None:  # fmt: skip
+    calendar: Calendar,
+    key: str,
+    class_id: int,
+    start: datetime,
+    length_s: float,
+    summary: str,
+    about: str,
+    now: datetime,
+) -> None:
     event = Event()
     event.add("uid", f"class{class_id}-{key}@thermion.local")
     event.add("dtstamp", now.astimezone(UTC))

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
 
 from thermion.core.kinds import all_kinds
-from thermion.core.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS
 from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import (
     FORMAT,
@@ -29,11 +29,11 @@ from thermion.formats.schema import (
     RunItem,
     VersionItem,
 )
-from thermion.records.briefs import get_challenge
-from thermion.records.builds import builds_of
-from thermion.records.classes import TeamInput, save_class
+from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
-from thermion.records.models import (
+from thermion.records.planning.briefs import get_challenge
+from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.tables import (
     Attachment,
     AttemptRow,
     Build,
@@ -88,14 +88,10 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         ).all(),
         "timing": session.get(TimingRow, challenge_id),
         "rig": session.scalars(
-            select(RigReading)
-            .where(RigReading.challenge_id == challenge_id)
-            .order_by(RigReading.id)
+            select(RigReading).where(RigReading.challenge_id == challenge_id).order_by(RigReading.id)
         ).all(),
         "conclusions": session.scalars(
-            select(Conclusion)
-            .where(Conclusion.challenge_id == challenge_id)
-            .order_by(Conclusion.id)
+            select(Conclusion).where(Conclusion.challenge_id == challenge_id).order_by(Conclusion.id)
         ).all(),
         "builds": _builds_out(session, challenge),
         "runs": [_run_out(session, run) for run in runs],
@@ -118,17 +114,13 @@ def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:
         .order_by(Attachment.id)
         .options(undefer(Attachment.data))
     ):
-        item = PictureItem(width=a.width, height=a.height, data=b64encode(a.data),
-                           added_at=a.added_at)  # fmt: skip
+        item = PictureItem(width=a.width, height=a.height, data=b64encode(a.data), added_at=a.added_at)
         pictures.setdefault(a.version_id, []).append(item)
     out = []
     for build in builds_of(session, challenge.id):
         versions = [
             VersionItem.model_validate(v).model_copy(
-                update={
-                    "idea": letters.get(v.idea_team_id or 0),
-                    "pictures": pictures.get(v.id, []),
-                }
+                update={"idea": letters.get(v.idea_team_id or 0), "pictures": pictures.get(v.id, [])}
             )
             for v in build.versions
         ]
@@ -147,23 +139,41 @@ def _run_out(session: Session, run: Run) -> RunItem:
     entry_at = {e.id: i for i, e in enumerate(run.entries)}
     reading_at = {r.id: i for i, r in enumerate(readings)}
     return RunItem(
-        **{k: getattr(run, k) for k in ("number", "speed", "rehearsal", "seed", "note",
-                                        "created_at", "closed_at")},
+        **{
+            k: getattr(run, k)
+            for k in ("number", "speed", "rehearsal", "seed", "note", "created_at", "closed_at")
+        },
         phases=[PhaseItem.model_validate(p) for p in run.phases],
         conditions=[ConditionItem.model_validate(c) for c in run.conditions],
         entries=[
-            EntryItem(team=e.version.build.team.letter if e.version else None,
-                      version=e.version.number if e.version else None, offset_s=e.offset_s,
-                      left=e.left, device=e.device)
+            EntryItem(
+                team=e.version.build.team.letter if e.version else None,
+                version=e.version.number if e.version else None,
+                offset_s=e.offset_s,
+                left=e.left,
+                device=e.device,
+            )
             for e in run.entries
         ],
         readings=[
             ReadingItem(
                 entry=entry_at[r.entry_id],
                 supersedes=None if r.supersedes_id is None else reading_at[r.supersedes_id],
-                **{k: getattr(r, k) for k in ("phase", "mark_s", "time_s", "timed", "value",
-                                              "source", "question", "suggestion", "entered_at",
-                                              "arrived_at")},
+                **{
+                    k: getattr(r, k)
+                    for k in (
+                        "phase",
+                        "mark_s",
+                        "time_s",
+                        "timed",
+                        "value",
+                        "source",
+                        "question",
+                        "suggestion",
+                        "entered_at",
+                        "arrived_at",
+                    )
+                },
             )
             for r in readings
         ],
@@ -171,12 +181,14 @@ def _run_out(session: Session, run: Run) -> RunItem:
             AttemptItem(
                 entry=entry_at[a.entry_id],
                 supersedes=None if a.supersedes_id is None else attempt_at[a.supersedes_id],
-                **{k: getattr(a, k) for k in ("values", "seen", "adjusted", "note", "free",
-                                              "withdrawn", "race", "at")},
+                **{
+                    k: getattr(a, k)
+                    for k in ("values", "seen", "adjusted", "note", "free", "withdrawn", "race", "at")
+                },
             )
             for a in attempts
         ],
-    )  # fmt: skip
+    )
 
 
 def read_file(data: bytes) -> ChallengeFile:
@@ -222,14 +234,11 @@ def _check(file: ChallengeFile) -> None:
         if any(v.idea is not None and v.idea not in letters for v in build.versions):
             raise Refused("An idea is said to come from a team that is not in the file.", "file")
         if build.team not in letters:
-            raise Refused(
-                f"A build belongs to team {build.team}, which is not in the file.", "file"
-            )
+            raise Refused(f"A build belongs to team {build.team}, which is not in the file.", "file")
     for run in c.runs:
         for e in run.entries:
             if e.team is not None and (e.team, e.version) not in versions:
-                raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.",
-                              "file")  # fmt: skip
+                raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.", "file")
         for i, r in enumerate(run.readings):
             if not 0 <= r.entry < len(run.entries):
                 raise Refused(f"Run {run.number}: reading {i + 1} has no row.", "file")
@@ -252,11 +261,13 @@ def import_challenge(
     item = file.challenge
     if class_id is None:
         school_class = save_class(
-            session, name=file.school_class.name, temp_unit=file.school_class.temp_unit,
-            decimal=file.school_class.decimal, zone=file.school_class.zone,
-            teams=[TeamInput(t.name, None, t.letter, t.shape, t.colour)
-                   for t in file.school_class.teams],
-        )  # fmt: skip
+            session,
+            name=file.school_class.name,
+            temp_unit=file.school_class.temp_unit,
+            decimal=file.school_class.decimal,
+            zone=file.school_class.zone,
+            teams=[TeamInput(t.name, None, t.letter, t.shape, t.colour) for t in file.school_class.teams],
+        )
     else:
         school_class = session.get_one(SchoolClass, class_id)
     teams = {t.letter: t for t in school_class.teams}
@@ -266,9 +277,22 @@ def import_challenge(
     challenge = Challenge(
         school_class=school_class,
         position=len(school_class.challenges),
-        **item.model_dump(exclude={"settings", "choices", "marks", "offers", "terms", "builds",
-                                   "runs", "steps", "timing", "rig", "conclusions"}),
-    )  # fmt: skip
+        **item.model_dump(
+            exclude={
+                "settings",
+                "choices",
+                "marks",
+                "offers",
+                "terms",
+                "builds",
+                "runs",
+                "steps",
+                "timing",
+                "rig",
+                "conclusions",
+            }
+        ),
+    )
     challenge.settings = [ChallengeSetting(**x.model_dump()) for x in item.settings]
     challenge.choices = [ChallengeChoice(**x.model_dump()) for x in item.choices]
     challenge.marks = [Mark(**x.model_dump()) for x in item.marks]
@@ -277,9 +301,7 @@ def import_challenge(
     session.add(challenge)
     session.flush()
     session.add_all(StepRow(challenge_id=challenge.id, **x.model_dump()) for x in item.steps)
-    session.add_all(
-        Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions
-    )
+    session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
     if item.timing is not None:
         session.add(TimingRow(challenge_id=challenge.id, **item.timing.model_dump()))
@@ -300,9 +322,10 @@ def import_challenge(
     for version, picture in pictures:
         data, width, height = encode_anew(picture.data)  # a file is not to be trusted either
         session.add(
-            Attachment(version_id=version.id, data=data, width=width, height=height,
-                       added_at=picture.added_at)
-        )  # fmt: skip
+            Attachment(
+                version_id=version.id, data=data, width=width, height=height, added_at=picture.added_at
+            )
+        )
     for run in item.runs:
         _run_in(session, challenge, run, versions, token)
     session.flush()
@@ -310,9 +333,12 @@ def import_challenge(
 
 
 def _run_in(
-    session: Session, challenge: Challenge, item: RunItem,
-    versions: dict[tuple[str, int], Version], token: str,
-) -> None:  # fmt: skip
+    session: Session,
+    challenge: Challenge,
+    item: RunItem,
+    versions: dict[tuple[str, int], Version],
+    token: str,
+) -> None:
     run = Run(
         challenge_id=challenge.id,
         **item.model_dump(exclude={"phases", "conditions", "entries", "readings", "attempts"}),

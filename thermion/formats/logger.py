@@ -14,15 +14,18 @@ from datetime import UTC, datetime
 
 from dateutil import parser as dates
 
-from thermion.core.units import convert
+from thermion.core.physics.units import convert
 
 MAX_ROWS = 20_000
 MAX_LISTED = 200
 _PICTURES = {
-    b"\x89PNG": "a PNG picture", b"\xff\xd8\xff": "a JPEG picture", b"GIF8": "a GIF picture",
-    b"%PDF": "a PDF", b"PK\x03\x04": "a spreadsheet or zip file; save it as CSV first",
+    b"\x89PNG": "a PNG picture",
+    b"\xff\xd8\xff": "a JPEG picture",
+    b"GIF8": "a GIF picture",
+    b"%PDF": "a PDF",
+    b"PK\x03\x04": "a spreadsheet or zip file; save it as CSV first",
     b"SQLite": "a database",
-}  # fmt: skip
+}
 _UNIT = re.compile(r"(?:°|º|deg\.?\s*|\b|_)([CF])(?:elsius|ahrenheit)?\b(?!.*°)", re.IGNORECASE)
 _ELAPSED = re.compile(r"^(?:(\d+):)?(\d{1,3}):(\d{2}(?:[.,]\d+)?)$")
 _DATE = re.compile(r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}")
@@ -87,15 +90,18 @@ def read_logger(data: bytes) -> LoggerFile:
         raise UnreadableFile("No column with numbers beside the time was found.")
     rows, skipped, count = _rows(body, clock, channels, comma)
     if not rows:
-        raise UnreadableFile(
-            "None of the rows could be used. " + (skipped[0].reason if skipped else "")
-        )
+        raise UnreadableFile("None of the rows could be used. " + (skipped[0].reason if skipped else ""))
     first = rows[0][0]
     return LoggerFile(
-        channels, tuple((t - first, v) for t, v in rows), tuple(skipped), count,
-        clock.base_of(first), " + ".join(heading[i] for i in clock.columns),
-        delimiter, "comma" if comma else "point",
-    )  # fmt: skip
+        channels,
+        tuple((t - first, v) for t, v in rows),
+        tuple(skipped),
+        count,
+        clock.base_of(first),
+        " + ".join(heading[i] for i in clock.columns),
+        delimiter,
+        "comma" if comma else "point",
+    )
 
 
 def _decode(data: bytes) -> str:
@@ -104,8 +110,7 @@ def _decode(data: bytes) -> str:
     for magic, what in _PICTURES.items():
         if data.startswith(magic):
             raise UnreadableFile(f"This is {what}, not a CSV file.")
-    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"),
-                           (b"\xfe\xff", "utf-16")):  # fmt: skip
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
             return data.decode(encoding, errors="replace")
     if b"\x00" in data[:4096]:
@@ -156,10 +161,9 @@ def _is_numeric(cells: Sequence[str], comma: bool) -> bool:
 def _looks_like_data(row: Sequence[str], comma: bool) -> bool:
     values = [c for c in row if c.strip()]
     numeric = sum(
-        _number(c, comma) is not None or _ELAPSED.match(c.strip()) is not None
-        or _DATE.search(c) is not None
+        _number(c, comma) is not None or _ELAPSED.match(c.strip()) is not None or _DATE.search(c) is not None
         for c in values
-    )  # fmt: skip
+    )
     return len(values) >= 2 and numeric >= 2 and numeric * 2 >= len(values)
 
 
@@ -200,9 +204,7 @@ class _Clock:
         if clocked:
             return cls((clocked[0],), "clock")
         for i, name in enumerate(heading):
-            if re.search(
-                r"time|elapsed|zeit|temps|tiempo|tempo|tid\b|second|minute|^t\b", name, re.I
-            ):
+            if re.search(r"time|elapsed|zeit|temps|tiempo|tempo|tid\b|second|minute|^t\b", name, re.I):
                 return cls((i,), "elapsed", _scale(name))
         if _is_numeric(filled(0), comma):
             return cls((0,), "elapsed", _scale(heading[0]))
@@ -248,9 +250,8 @@ def _scale(heading: str) -> float:
 
 
 def _rows(
-    body: Sequence[tuple[int, Sequence[str]]], clock: _Clock, channels: Sequence[Channel],
-    comma: bool,
-) -> tuple[list[tuple[float, tuple[float | None, ...]]], list[Skipped], int]:  # fmt: skip
+    body: Sequence[tuple[int, Sequence[str]]], clock: _Clock, channels: Sequence[Channel], comma: bool
+) -> tuple[list[tuple[float, tuple[float | None, ...]]], list[Skipped], int]:
     rows: list[tuple[float, tuple[float | None, ...]]] = []
     skipped: list[Skipped] = []
     count = 0

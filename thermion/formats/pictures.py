@@ -26,17 +26,20 @@ def encode_anew(data: bytes) -> tuple[bytes, int, int]:
     if not data:
         raise Refused("Choose a picture first.", "picture")
     if len(data) > MOST_BYTES:
-        raise Refused(f"This picture has {len(data) / 1e6:.0f} MB; up to 12 MB can be kept. "
-                      "Take it at a smaller size.", "picture")  # fmt: skip
+        raise Refused(
+            f"This picture has {len(data) / 1e6:.0f} MB; up to 12 MB can be kept. Take it at a smaller size.",
+            "picture",
+        )
     try:
         with Image.open(BytesIO(data), formats=KINDS) as opened:
             if opened.width * opened.height > MOST_PIXELS:
-                raise Refused("This picture has too many pixels. Take it at a smaller size.",
-                              "picture")  # fmt: skip
+                raise Refused("This picture has too many pixels. Take it at a smaller size.", "picture")
             upright = ImageOps.exif_transpose(opened).convert("RGBA")
     except UnidentifiedImageError:
-        raise Refused("This is not a JPEG, PNG or WebP picture. Save it as one of these, then "
-                      "attach it again.", "picture") from None  # fmt: skip
+        raise Refused(
+            "This is not a JPEG, PNG or WebP picture. Save it as one of these, then attach it again.",
+            "picture",
+        ) from None
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         raise Refused("This picture is damaged. Take or save it again.", "picture") from None
     upright.thumbnail((LONGER_SIDE, LONGER_SIDE))

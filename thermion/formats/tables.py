@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from thermion.core.units import Decimal
+from thermion.core.physics.units import Decimal
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Kind
+from thermion.core.plans import Plan
 from thermion.core.sim import observe
 
 

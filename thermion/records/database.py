@@ -40,9 +40,7 @@ class Database:
         self._watch: sqlite3.Connection | None = None
         self._remembered: dict[Hashable, tuple[int, Any]] = {}
         self.session = sessionmaker(self.engine, expire_on_commit=False)
-        self._writer = sessionmaker(
-            self.engine.execution_options(immediate=True), expire_on_commit=False
-        )
+        self._writer = sessionmaker(self.engine.execution_options(immediate=True), expire_on_commit=False)
 
     def migrate(self, revision: str = "head") -> None:
         """Bring the file up to `revision`; a new file gets all tables."""
@@ -117,9 +115,7 @@ def _prepare(connection: Any, _record: Any) -> None:
     """WAL so that readers never wait; FULL so that a commit is on the disk when it returns."""
     connection.isolation_level = None  # transactions are begun below, not by the driver
     cursor = connection.cursor()
-    for pragma in (
-        "journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON", "busy_timeout = 5000",
-    ):  # fmt: skip
+    for pragma in ("journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON", "busy_timeout = 5000"):
         cursor.execute(f"PRAGMA {pragma}")
     cursor.close()
 

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from thermion.core.kinds.base import Metric, Picture
 from thermion.core.values import Figure
-from thermion.records.briefs import Brief
-from thermion.records.findings import run_figures
-from thermion.records.models import Run, Team
+from thermion.records.judging.evidence import run_figures
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Run, Team
 from thermion.web.charts import SHAPES, Tick, nice_ticks
 
 WIDTH, LEFT, RIGHT = 760.0, 150.0, 40.0
@@ -160,9 +160,9 @@ def bars(
         return None
     axis = _Axis(values)
     legend = _legend(
-        [*zip(tones, picture.labels or [m.label for m in metrics], strict=False)]
-        if metrics[1:] else [], inside,
-    )  # fmt: skip
+        [*zip(tones, picture.labels or [m.label for m in metrics], strict=False)] if metrics[1:] else [],
+        inside,
+    )
     band, band_label = None, ""
     if against is not None and common:
         band = _band(controls[0], against, axis, brief)
@@ -174,23 +174,34 @@ def bars(
     rows = []
     for i, s in enumerate(shown):
         y = top + i * height
-        made = _stack(s, metrics, tones, axis, y, height, brief) if stacked else [
-            _bar(s, m, axis, y + GAP + k * (thick + 2), thick, tones[k], brief)
-            for k, m in enumerate([*metrics, *inside])
-        ]  # fmt: skip
+        made = (
+            _stack(s, metrics, tones, axis, y, height, brief)
+            if stacked
+            else [
+                _bar(s, m, axis, y + GAP + k * (thick + 2), thick, tones[k], brief)
+                for k, m in enumerate([*metrics, *inside])
+            ]
+        )
         reasons = {s.figures[m.key].reason for m in metrics if m.key in s.figures}
         there = [b for b in made if b is not None]
         note = "" if there else next((r for r in reasons if r), "not read")
         rows.append(_row(s, teams, y + height / 2, tuple(there), note))
     unit = brief.setting.label(metrics[0].unit)
     name = metrics[0].label if len(metrics) == 1 else picture.label
-    return BarChart(picture.label, f"{name}, {unit}" if unit else name, tuple(rows), axis.ticks,
-                    top + len(shown) * height + 4, legend, top - 6, band, band_label)  # fmt: skip
+    return BarChart(
+        picture.label,
+        f"{name}, {unit}" if unit else name,
+        tuple(rows),
+        axis.ticks,
+        top + len(shown) * height + 4,
+        legend,
+        top - 6,
+        band,
+        band_label,
+    )
 
 
-def _legend(
-    named: Sequence[tuple[str, str]], inside: Sequence[Metric]
-) -> tuple[tuple[str, str, float], ...]:
+def _legend(named: Sequence[tuple[str, str]], inside: Sequence[Metric]) -> tuple[tuple[str, str, float], ...]:
     """What each look stands for, side by side."""
     out, at = [], LEFT
     for tone, label in [*named, *(("b-control", m.label) for m in inside)]:
@@ -214,8 +225,7 @@ def _same(a: Figure, b: Figure) -> bool:
 
 def _row(s: Shown, teams: Mapping[str, Team], y: float, made: tuple[Bar, ...], note: str) -> Row:
     version = f" {s.version}" if s.version > 1 else ""
-    return Row(y, f"{teams[s.team].name}{version}", teams[s.team].colour, made, note=note,
-               caption=s.caption)  # fmt: skip
+    return Row(y, f"{teams[s.team].name}{version}", teams[s.team].colour, made, note=note, caption=s.caption)
 
 
 def _bar(
@@ -232,10 +242,16 @@ def _bar(
         whisker = (axis.x(max(high - half, axis.low)), min(axis.x(high + half), WIDTH - 8))
     bound = figure.value is None
     return Bar(
-        axis.x(low), WIDTH - RIGHT + 16 if high is None else axis.x(high), y, height, tone,
-        open_low=bound and figure.at_least is None, open_high=high is None, whisker=whisker,
+        axis.x(low),
+        WIDTH - RIGHT + 16 if high is None else axis.x(high),
+        y,
+        height,
+        tone,
+        open_low=bound and figure.at_least is None,
+        open_high=high is None,
+        whisker=whisker,
         said=f"{metric.label}: {figure_words(figure, metric, brief)}",
-    )  # fmt: skip
+    )
 
 
 def _stack(
@@ -254,8 +270,16 @@ def _stack(
         if figure.value is None:
             continue
         size = max(brief.setting.from_si(figure.value, m.unit), 0.0)
-        out.append(Bar(axis.x(at), axis.x(at + size), y + GAP, height - 2 * GAP, tones[k],
-                       said=f"{m.label}: {figure_words(figure, m, brief)}"))  # fmt: skip
+        out.append(
+            Bar(
+                axis.x(at),
+                axis.x(at + size),
+                y + GAP,
+                height - 2 * GAP,
+                tones[k],
+                said=f"{m.label}: {figure_words(figure, m, brief)}",
+            )
+        )
         at += size
     return out
 
@@ -293,15 +317,28 @@ def versions_chart(
             low = max(axis.x(reach[-1] - half), LEFT)
             whisker = (low, axis.x(reach[-1] + half)) if half else None
             sign = "" if figure.value is not None else ("≥" if figure.at_least is not None else "≤")
-            dots.append(Dot(x, step, f"M{x:.1f},{step:.1f}{SHAPES[teams[letter].shape]}",
-                            f"{sign}{s.version}", whisker,
-                            f"{teams[letter].name} version {s.version}: {words}"))  # fmt: skip
+            dots.append(
+                Dot(
+                    x,
+                    step,
+                    f"M{x:.1f},{step:.1f}{SHAPES[teams[letter].shape]}",
+                    f"{sign}{s.version}",
+                    whisker,
+                    f"{teams[letter].name} version {s.version}: {words}",
+                )
+            )
             trail.append(f"{x:.1f},{step:.1f}")
         path = "M" + "L".join(trail) if len(trail) > 1 else ""
         rows.append(Row(y, teams[letter].name, teams[letter].colour, (), tuple(dots), path, note))
     unit = brief.setting.label(metric.unit)
-    return BarChart(f"{metric.label} of all versions", f"{metric.label}, {unit}".rstrip(", "),
-                    tuple(rows), axis.ticks, FIRST + len(by) * height + 4, top=6.0)  # fmt: skip
+    return BarChart(
+        f"{metric.label} of all versions",
+        f"{metric.label}, {unit}".rstrip(", "),
+        tuple(rows),
+        axis.ticks,
+        FIRST + len(by) * height + 4,
+        top=6.0,
+    )
 
 
 def bars_svg(chart: BarChart | None) -> str:
@@ -311,8 +348,9 @@ def bars_svg(chart: BarChart | None) -> str:
 def run_bars(session: Session, item: Run, brief: Brief) -> str:
     """The first picture of a family that is made of figures, for one run as read so far."""
     picture = next(p for p in brief.kind.pictures_for(brief.choices) if p.form in ("bars", "stack"))
-    teams = {e.version.build.team.letter: e.version.build.team
-             for e in item.entries if e.version is not None}  # fmt: skip
-    shown = [Shown(t.team, t.version, fitted.figures, brief.kind.caption(t.plan))
-             for t, fitted in run_figures(session, item, brief)]  # fmt: skip
+    teams = {e.version.build.team.letter: e.version.build.team for e in item.entries if e.version is not None}
+    shown = [
+        Shown(t.team, t.version, fitted.figures, brief.kind.caption(t.plan))
+        for t, fitted in run_figures(session, item, brief)
+    ]
     return bars_svg(bars(shown, picture, teams, brief))

@@ -135,14 +135,10 @@ def curves(
     label_y = _spread({i: end[1] for i, end in ends.items()}, foot)
     drawn = []
     for i, line in enumerate(lines):
-        dots = "".join(
-            f"M{x(a):.1f},{y(b):.1f}{SHAPES[line.shape]}" for s in line.stretches for a, b in s
-        )
+        dots = "".join(f"M{x(a):.1f},{y(b):.1f}{SHAPES[line.shape]}" for s in line.stretches for a, b in s)
         path = "".join(trail(s) for s in line.stretches if len(s) > 1)
         end = ends.get(i, (0.0, 0.0))
-        drawn.append(
-            Drawn(line, dots, path, trail(line.fit), end[0] + 9, label_y.get(i, 0.0), end[1])
-        )
+        drawn.append(Drawn(line, dots, path, trail(line.fit), end[0] + 9, label_y.get(i, 0.0), end[1]))
     return Chart(
         title,
         x_label,

@@ -7,19 +7,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from thermion.core.claims import Claim
-from thermion.core.effects import Effect
-from thermion.core.findings import BoundGain, Findings, Gain, VersionFinding
+from thermion.core.judging.claims import Claim
+from thermion.core.judging.effects import Effect
+from thermion.core.judging.findings import BoundGain, Findings, Gain, VersionFinding
+from thermion.core.judging.scoring import Score
 from thermion.core.kinds.base import Condition, Metric
 from thermion.core.kinds.pieces import difference_unit
-from thermion.core.materials import MATERIALS
-from thermion.core.scoring import Score
-from thermion.core.units import unit_label
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import unit_label
 from thermion.core.values import Figure
-from thermion.records.briefs import Brief
-from thermion.records.conclusions import LONGEST
-from thermion.records.models import Challenge, Team
-from thermion.records.rig import AIR
+from thermion.records.judging.conclusions import LONGEST
+from thermion.records.planning.briefs import Brief
+from thermion.records.running.rig import AIR
+from thermion.records.tables import Challenge, Team
 from thermion.web.bars import figure_words
 from thermion.web.pictures import figure_text
 
@@ -85,8 +85,11 @@ class EffectRow:
 def helped(ideas: Mapping[tuple[str, int], str], teams: Mapping[str, Team]) -> str:
     """Whose ideas helped others, to be said aloud."""
     count = Counter(ideas.values())
-    said = [f"{teams[letter].name} ({n})" if n > 1 else teams[letter].name
-            for letter, n in count.most_common() if letter in teams]  # fmt: skip
+    said = [
+        f"{teams[letter].name} ({n})" if n > 1 else teams[letter].name
+        for letter, n in count.most_common()
+        if letter in teams
+    ]
     return f"Ideas that helped others came from {', '.join(said)}." if said else ""
 
 
@@ -94,14 +97,18 @@ def effect_row(e: Effect, teams: Mapping[str, Team], brief: Brief) -> EffectRow:
     metric = brief.kind.headline_for(brief.choices)[0]
     change, interval = _claim_text(e.claim, difference_unit(metric.unit), brief)
     names = " and ".join(MATERIALS[m].name for m in e.materials)
-    return EffectRow(names, change, interval, e.claim.word, e.verdict,
-                     tuple(teams[t] for t in e.used_by), e.caution)  # fmt: skip
+    return EffectRow(
+        names, change, interval, e.claim.word, e.verdict, tuple(teams[t] for t in e.used_by), e.caution
+    )
 
 
 def suggested(
-    scores: Sequence[ScoreRow], gains: Sequence[GainRow], effects: Sequence[EffectRow],
-    found: Findings, brief: Brief,
-) -> list[str]:  # fmt: skip
+    scores: Sequence[ScoreRow],
+    gains: Sequence[GainRow],
+    effects: Sequence[EffectRow],
+    found: Findings,
+    brief: Brief,
+) -> list[str]:
     """Sentences that the findings would bear, to be chosen, changed or left."""
     metric = brief.kind.headline_for(brief.choices)[0]
     out = []
@@ -113,23 +120,22 @@ def suggested(
         used = found.used.get(plan[:2], ())
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         names = ", ".join(MATERIALS[m].name.lower() for m in used[:4])
-        out.append(f"{first[0].team.name}'s build came first ({metric.label.lower()}: {words}) "
-                   f"with {names}.")  # fmt: skip
+        out.append(f"{first[0].team.name}'s build came first ({metric.label.lower()}: {words}) with {names}.")
     for g in gains:
         if len(g.changes) == 1 and g.word in ("clear", "leaning") and g.verdict != "changed":
             out.append(f"{g.changes[0]}: {g.verdict}, {g.change} ({g.word}).")
     for e in effects:
         if e.word in ("clear", "leaning"):
-            out.append(f"Builds with {e.names.lower()}: {metric.label.lower()} {e.change} "
-                       f"({e.word}, a hint).")  # fmt: skip
+            out.append(
+                f"Builds with {e.names.lower()}: {metric.label.lower()} {e.change} ({e.word}, a hint)."
+            )
     return [x for x in dict.fromkeys(out) if len(x) <= LONGEST][:5]
 
 
 def offsets_text(off: Mapping[str, float], challenge: Challenge, brief: Brief) -> str:
     """Which thermometers were set right, and by how much; empty when none was."""
     names = {t.letter: t.name for t in challenge.school_class.teams} | {AIR: "air"}
-    said = [f"{names[k]} {brief.setting.show(-v, 'delta_degC', 1)}" for k, v in off.items()
-            if k in names]  # fmt: skip
+    said = [f"{names[k]} {brief.setting.show(-v, 'delta_degC', 1)}" for k, v in off.items() if k in names]
     return f"Thermometers set right by the check in one glass: {', '.join(said)}." if said else ""
 
 
@@ -176,19 +182,25 @@ def score_rows(found: Findings, teams: dict[str, Team], brief: Brief) -> list[Sc
         pm = f"± {write(2 * (v.score.se or 0.0), 1)}" if v.score.se else ""
         rows.append(
             ScoreRow(
-                place, teams[v.team], v.version, _arithmetic(v.score, brief),
-                write(placed.value, 1), pm, "",
+                place, teams[v.team], v.version, _arithmetic(v.score, brief), write(placed.value, 1), pm, ""
             )
-        )  # fmt: skip
+        )
     for v in found.without_score:
-        rows.append(ScoreRow("–", teams[v.team], v.version, _arithmetic(v.score, brief), "–", "",
-                             v.score.reason or "no reading yet"))  # fmt: skip
+        rows.append(
+            ScoreRow(
+                "–",
+                teams[v.team],
+                v.version,
+                _arithmetic(v.score, brief),
+                "–",
+                "",
+                v.score.reason or "no reading yet",
+            )
+        )
     return rows
 
 
-def figure_row(
-    v: VersionFinding, teams: dict[str, Team], metrics: list[Metric], brief: Brief
-) -> FigureRow:
+def figure_row(v: VersionFinding, teams: dict[str, Team], metrics: list[Metric], brief: Brief) -> FigureRow:
     cells = []
     for m in metrics:
         f = v.figures.get(m.key, Figure(reason="no reading yet"))
@@ -202,8 +214,7 @@ def figure_row(
         note = f.reason or "; ".join(f.notes)
         cells.append(FigureCell(text, pm, note or ""))
     predicted = brief.setting.show(v.prediction, brief.kind.prediction_for(brief.choices).unit, 0)
-    return FigureRow(teams[v.team], v.version, ", ".join(map(str, v.runs)), tuple(cells),
-                     predicted, v.missed)  # fmt: skip
+    return FigureRow(teams[v.team], v.version, ", ".join(map(str, v.runs)), tuple(cells), predicted, v.missed)
 
 
 def _signed(value: float, unit: str, brief: Brief) -> str:
@@ -221,14 +232,15 @@ def _bound_text(b: BoundGain, brief: Brief) -> str:
     metric = brief.kind.metric(b.metric)
     now, was = (figure_words(f, metric, brief) for f in (b.after, b.before))
     good = "" if b.good is None else (", better" if b.good else ", worse")
-    verdict = b.verdict if metric.unit == "minute" or b.good is None else (
-        "less" if b.verdict == "sooner" else "more")  # fmt: skip
+    verdict = (
+        b.verdict
+        if metric.unit == "minute" or b.good is None
+        else ("less" if b.verdict == "sooner" else "more")
+    )
     return f"{metric.label}: {now}, before {was}: {verdict}{good}"
 
 
-def gain_row(
-    g: Gain, teams: dict[str, Team], brief: Brief, ideas: Mapping[tuple[str, int], str]
-) -> GainRow:
+def gain_row(g: Gain, teams: dict[str, Team], brief: Brief, ideas: Mapping[tuple[str, int], str]) -> GainRow:
     """A gain as shown: the corrected figure leads where the runs do not compare."""
     metric = brief.kind.metric(g.metric)
     unit = difference_unit(metric.unit)
@@ -244,12 +256,20 @@ def gain_row(
         else:
             unfair, word = f"Not the same conditions: {differ}.", "not comparable"
     return GainRow(
-        teams[g.team], g.before, g.after, verdict, word, change, interval, g.claim.why,
-        tuple(c.sentence for c in g.changes), g.cause.sentence, unfair,
+        teams[g.team],
+        g.before,
+        g.after,
+        verdict,
+        word,
+        change,
+        interval,
+        g.claim.why,
+        tuple(c.sentence for c in g.changes),
+        g.cause.sentence,
+        unfair,
         tuple(_bound_text(b, brief) for b in g.bounds),
-        f"With an idea from {teams[idea].name}." if (idea := ideas.get((g.team, g.after), ""))
-        else "",
-    )  # fmt: skip
+        f"With an idea from {teams[idea].name}." if (idea := ideas.get((g.team, g.after), "")) else "",
+    )
 
 
 def lead_sentence(found: Findings, teams: dict[str, Team], brief: Brief) -> str:

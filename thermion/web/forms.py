@@ -12,7 +12,7 @@ from wtforms.validators import InputRequired, Length
 from wtforms.widgets import TextInput
 
 from thermion.core.kinds.base import Condition
-from thermion.core.units import (
+from thermion.core.physics.units import (
     NotANumber,
     Setting,
     parse_number,
@@ -64,9 +64,7 @@ class QuantityField(Field):
             return
         try:
             if self.unit == "degC":
-                value, _ = parse_temperature(
-                    self.typed, self.setting.temp_unit, self.setting.decimal
-                )
+                value, _ = parse_temperature(self.typed, self.setting.temp_unit, self.setting.decimal)
             else:
                 number, suffix = parse_number(self.typed, self.setting.decimal)
                 if suffix and suffix not in (self.unit_text, unit_label(self.unit)):
@@ -85,9 +83,11 @@ def condition_field(condition: Condition, setting: Setting, value: float) -> Fie
     """The field for a condition of the rig, unbound: a number, or a choice of words."""
     if condition.words:
         return SelectField(
-            condition.label, choices=[SelectChoice(i, w) for i, w in enumerate(condition.words)],
-            coerce=int, default=round(value),
-        )  # fmt: skip
+            condition.label,
+            choices=[SelectChoice(i, w) for i, w in enumerate(condition.words)],
+            coerce=int,
+            default=round(value),
+        )
     return QuantityField(
         condition.label,
         unit=condition.unit,
@@ -103,11 +103,7 @@ def tolerance_field(condition: Condition, setting: Setting, value: float) -> Qua
     unit = "delta_degC" if condition.unit == "degC" else condition.unit
     assert stored_unit(unit)
     return QuantityField(
-        f"Tolerance of {condition.label.lower()}",
-        unit=unit,
-        setting=setting,
-        low=0.0,
-        default=value,
+        f"Tolerance of {condition.label.lower()}", unit=unit, setting=setting, low=0.0, default=value
     )
 
 
@@ -125,9 +121,7 @@ def text(label: str, limit: int, *, needed: str = "", default: str = "") -> Stri
 
 
 def long_text(label: str, limit: int, default: str = "") -> TextAreaField:
-    return TextAreaField(
-        label, [Length(max=limit, message=f"At most {limit} letters.")], default=default
-    )
+    return TextAreaField(label, [Length(max=limit, message=f"At most {limit} letters.")], default=default)
 
 
 def pick(label: str, options: Sequence[tuple[str, str]], default: str) -> SelectField:

@@ -58,12 +58,21 @@ def histogram(values: Sequence[tuple[float, bool]], label: str, title: str) -> H
     for i, (good, poor) in enumerate(counts):
         span = f"{edges[i]:g} to {edges[i + 1]:g}"
         bars.append(
-            BarOf(LEFT + i * wide + 2, wide - 4, FOOT - (good + poor) * tall, good * tall,
-                  FOOT - poor * tall, poor * tall, f"{span}: {good + poor} designs, {good} pass")
-        )  # fmt: skip
+            BarOf(
+                LEFT + i * wide + 2,
+                wide - 4,
+                FOOT - (good + poor) * tall,
+                good * tall,
+                FOOT - poor * tall,
+                poor * tall,
+                f"{span}: {good + poor} designs, {good} pass",
+            )
+        )
     return Histogram(
-        title, label, tuple(bars),
+        title,
+        label,
+        tuple(bars),
         tuple(Tick(LEFT + i * wide, f"{e:g}".replace("-", "−")) for i, e in enumerate(edges)),
         tuple(Tick(FOOT - t * tall, f"{t:g}") for t in y_ticks),
         tuple((f"{edges[i]:g}–{edges[i + 1]:g}", a, b) for i, (a, b) in enumerate(counts)),
-    )  # fmt: skip
+    )

@@ -13,32 +13,22 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from flask import (
-    Flask,
-    Response,
-    current_app,
-    g,
-    redirect,
-    render_template,
-    request,
-    send_file,
-    url_for,
-)
+from flask import Flask, Response, current_app, g, redirect, render_template, request, send_file, url_for
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response as BaseResponse
 
-from thermion.core.materials import FORMS, MATERIALS
-from thermion.core.path import PLACES
-from thermion.core.units import Setting, unit_label
-from thermion.core.week import still_fits
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.physics.units import Setting, unit_label
+from thermion.core.planning.path import PLACES
+from thermion.core.planning.week import still_fits
 from thermion.formats.tables import Table, to_csv, to_json
-from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.database import Database
 from thermion.records.errors import Refused
-from thermion.records.models import Challenge, Receipt, SchoolClass
-from thermion.records.runs import going_runs
-from thermion.records.standing import paths
-from thermion.records.week import bell_of, class_in_lesson, timing_of
+from thermion.records.judging.standing import paths
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.planning.week import bell_of, class_in_lesson, timing_of
+from thermion.records.running.runs import going_runs
+from thermion.records.tables import Challenge, Receipt, SchoolClass
 
 
 def database() -> Database:
@@ -127,9 +117,8 @@ def sent_number(sent: Mapping[str, Any], key: str) -> int:
 def named(text: str, mimetype: str, name: str, *, save: bool = True) -> Response:
     """Text as a file with a name, whatever letters are in it."""
     return send_file(
-        BytesIO(text.encode("utf-8")), mimetype=mimetype, as_attachment=save, download_name=name,
-        max_age=0,
-    )  # fmt: skip
+        BytesIO(text.encode("utf-8")), mimetype=mimetype, as_attachment=save, download_name=name, max_age=0
+    )
 
 
 @lru_cache
@@ -144,9 +133,7 @@ def svg_file(body: str, name: str) -> Response:
     head, _, rest = body.partition(">")
     whole = f"{head} xmlns='http://www.w3.org/2000/svg'><style>{stylesheet_for_pictures()}</style>{rest}"
     response = named(whole, "image/svg+xml", f"{name}.svg", save=False)
-    response.headers["Content-Security-Policy"] = (
-        "default-src 'none'; style-src 'unsafe-inline'; sandbox"
-    )
+    response.headers["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; sandbox"
     return response
 
 
@@ -192,9 +179,12 @@ def current_bell(
         "ends_at": (lesson.start + timedelta(seconds=lesson.length_s)).isoformat(),
         "packs_at": (lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),
         "ends": clock_time(lesson.start + timedelta(seconds=lesson.length_s), school_class.zone),
-        "minutes": ceil(at.until_bell_s / 60), "to_pack_up": ceil(at.until_pack_up_s / 60),
-        "fits": fits, "name": school_class.name, "lesson": at.lesson + 1,
-    }  # fmt: skip
+        "minutes": ceil(at.until_bell_s / 60),
+        "to_pack_up": ceil(at.until_pack_up_s / 60),
+        "fits": fits,
+        "name": school_class.name,
+        "lesson": at.lesson + 1,
+    }
 
 
 def init(app: Flask) -> None:
@@ -211,11 +201,7 @@ def init(app: Flask) -> None:
         return {"once_token": secrets.token_urlsafe(18), "demo": app.config["DEMO"]}
 
     app.jinja_env.globals.update(
-        MATERIALS=MATERIALS,
-        FORMS=FORMS,
-        PLACES=PLACES,
-        unit_label=unit_label,
-        current_bell=current_bell,
+        MATERIALS=MATERIALS, FORMS=FORMS, PLACES=PLACES, unit_label=unit_label, current_bell=current_bell
     )
     app.jinja_env.filters.update(clock=clock_time, day=day, local=local_time)
 

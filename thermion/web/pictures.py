@@ -6,19 +6,24 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from flask import render_template
 
-from thermion.core.builds import Plan
-from thermion.core.findings import Findings, Tried
+from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.base import Drawing, Picture, Shape, Trace
-from thermion.core.units import Setting
-from thermion.records.briefs import Brief
-from thermion.records.models import Entry, Reading, Team
+from thermion.core.physics.units import Setting
+from thermion.core.plans import Plan
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Entry, Reading, Team
 from thermion.web.charts import WIDE, Chart, Line, curves, split_at_gaps
 
 
 def drawing_svg(
-    drawing: Drawing, *, chosen: str = "", changed: Iterable[str] = (), places: Sequence = (),
-    handles: bool = False, before: Drawing | None = None,
-) -> str:  # fmt: skip
+    drawing: Drawing,
+    *,
+    chosen: str = "",
+    changed: Iterable[str] = (),
+    places: Sequence = (),
+    handles: bool = False,
+    before: Drawing | None = None,
+) -> str:
     """The drawing as an SVG element.
 
     `changed` places and factors are marked, the outline of the version `before` stands behind,
@@ -38,8 +43,7 @@ def drawing_svg(
 def _ghosts(drawing: Drawing, before: Drawing) -> list[Shape]:
     """Outlines of an earlier version that are no longer where they were."""
     now = {(s.place, s.points) for s in drawing.shapes}
-    return [s for s in before.shapes
-            if s.kind == "polygon" and s.place and (s.place, s.points) not in now]  # fmt: skip
+    return [s for s in before.shapes if s.kind == "polygon" and s.place and (s.place, s.points) not in now]
 
 
 def plan_drawing(plan: Plan, brief: Brief) -> Drawing:
@@ -62,9 +66,14 @@ def _offsets(brief: Brief) -> dict[str, float]:
 
 
 def _line(
-    label: str, name: str, team: Team | None, traces: Mapping[str, Trace], brief: Brief,
-    fits: Mapping[str, tuple[Sequence[float], Sequence[float]]], faint: bool = False,
-) -> Line:  # fmt: skip
+    label: str,
+    name: str,
+    team: Team | None,
+    traces: Mapping[str, Trace],
+    brief: Brief,
+    fits: Mapping[str, tuple[Sequence[float], Sequence[float]]],
+    faint: bool = False,
+) -> Line:
     offsets, setting = _offsets(brief), brief.setting
     interval = brief.interval_s()
     stretches: list[tuple[tuple[float, float], ...]] = []
@@ -77,8 +86,7 @@ def _line(
         if phase in fits:
             times, values = fits[phase]
             fit += [
-                ((t + shift) / 60, setting.from_si(v, read.unit))
-                for t, v in zip(times, values, strict=True)
+                ((t + shift) / 60, setting.from_si(v, read.unit)) for t, v in zip(times, values, strict=True)
             ]
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
     return Line(label, name, colour, shape, tuple(stretches), tuple(fit), faint)
@@ -102,9 +110,7 @@ def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Ch
     )
 
 
-def run_chart(
-    entries: Sequence[Entry], readings: Sequence[Reading], brief: Brief, height: float
-) -> Chart:
+def run_chart(entries: Sequence[Entry], readings: Sequence[Reading], brief: Brief, height: float) -> Chart:
     """Curves of one run as read so far; marks not read are gaps."""
     by: dict[int, dict[str, tuple[list[float], list[float]]]] = {}
     for r in readings:
@@ -131,9 +137,8 @@ def run_chart(
 
 
 def findings_chart(
-    tried: Sequence[Tried], findings: Findings, teams: Mapping[str, Team], brief: Brief,
-    only: str = "",
-) -> Chart:  # fmt: skip
+    tried: Sequence[Tried], findings: Findings, teams: Mapping[str, Team], brief: Brief, only: str = ""
+) -> Chart:
     """Latest version of each team in full, earlier ones faint; `only` keeps the letters given."""
     latest = {v.team: v.version for v in findings.versions}
     newest_run = {(t.team, t.version): t.run for t in tried}
@@ -147,16 +152,22 @@ def findings_chart(
         fits = findings.fitted[t.team, t.version, t.run].curves if current else {}
         label = f"{t.team}{t.version}" if t.version > 1 or only else t.team
         lines.append(
-            _line(label, f"{teams[t.team].name}, version {t.version}", teams[t.team],
-                  t.trial.traces, brief, fits, faint=not current)
-        )  # fmt: skip
+            _line(
+                label,
+                f"{teams[t.team].name}, version {t.version}",
+                teams[t.team],
+                t.trial.traces,
+                brief,
+                fits,
+                faint=not current,
+            )
+        )
     return _chart(lines, brief, "Readings of all builds", WIDE)
 
 
 def points_chart(
-    tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief,
-    every: bool = False,
-) -> Chart:  # fmt: skip
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief, every: bool = False
+) -> Chart:
     """Attempts of each build as points: what was read across, what follows from it upward.
 
     The line joins the best of each load; the label stands at the best tried of all. Newest
@@ -181,15 +192,24 @@ def points_chart(
         points.sort(key=lambda p: p[1])  # the best tried last: there the label stands
         label = f"{t.team}{t.version}" if t.version > 1 else t.team
         lines.append(
-            Line(label, f"{teams[t.team].name}, version {t.version}", teams[t.team].colour,
-                 teams[t.team].shape, tuple((p,) for p in points), tuple(sorted(best.items())))
-        )  # fmt: skip
+            Line(
+                label,
+                f"{teams[t.team].name}, version {t.version}",
+                teams[t.team].colour,
+                teams[t.team].shape,
+                tuple((p,) for p in points),
+                tuple(sorted(best.items())),
+            )
+        )
     unit = brief.setting.label(read.unit)
     return curves(
-        lines, title=picture.label, x_end=far * 1.08,
+        lines,
+        title=picture.label,
+        x_end=far * 1.08,
         x_label=f"{read.label.lower()}, {unit}" if unit else read.label.lower(),
-        y_label=f"{metric.label.lower()} ({brief.setting.label(metric.unit)})", from_zero=True,
-    )  # fmt: skip
+        y_label=f"{metric.label.lower()} ({brief.setting.label(metric.unit)})",
+        from_zero=True,
+    )
 
 
 def figure_text(figure: object, unit: str, digits: int, setting: Setting) -> str:

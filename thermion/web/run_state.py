@@ -8,10 +8,10 @@ from typing import Any
 from flask import render_template
 
 from thermion.core.kinds.base import Reads
-from thermion.core.units import Setting
-from thermion.records import runs
-from thermion.records.briefs import Brief
-from thermion.records.models import Entry, Reading, Run
+from thermion.core.physics.units import Setting
+from thermion.records.planning.briefs import Brief
+from thermion.records.running import runs
+from thermion.records.tables import Entry, Reading, Run
 from thermion.web.page import reading
 
 
@@ -61,9 +61,7 @@ def state_of(item: Run, brief: Brief) -> dict[str, Any]:
     setting = brief.setting
     air = {e.id for e in item.entries if e.is_air}
     cells = {
-        f"{entry}|{phase}|{mark:g}": cell_of(
-            cell.reading, cell.earlier, setting, brief.read_at(entry in air)
-        )
+        f"{entry}|{phase}|{mark:g}": cell_of(cell.reading, cell.earlier, setting, brief.read_at(entry in air))
         for (entry, phase, mark), cell in runs.cells(reading(), item).items()
     }
     logged = _logged_cells(item, brief, cells)
@@ -82,15 +80,19 @@ def state_of(item: Run, brief: Brief) -> dict[str, Any]:
                 "begin": brief.kind.phase(c.phase).begin,
                 "started": c.started_at.isoformat() if c.started_at else None,
                 "slots": [
-                    {"mark": s.mark_s, "key": f"{s.mark_s:g}", "until": s.due_until_s,
-                     "label": f"{s.mark_s / 60:g}"}
+                    {
+                        "mark": s.mark_s,
+                        "key": f"{s.mark_s:g}",
+                        "until": s.due_until_s,
+                        "label": f"{s.mark_s / 60:g}",
+                    }
                     for s in c.slots
                 ],
             }
             for c in runs.clocks(item, brief)
         ],
         "cells": {**logged, **cells},
-    }  # fmt: skip
+    }
 
 
 def _logged_cells(item: Run, brief: Brief, cells: dict[str, Any]) -> dict[str, Any]:
@@ -105,8 +107,9 @@ def _logged_cells(item: Run, brief: Brief, cells: dict[str, Any]) -> dict[str, A
             reach = (slot.due_until_s - slot.due_from_s) / 4
             for entry in item.entries:
                 key = f"{entry.id}|{clock.phase}|{slot.mark_s:g}"
-                near = [r for r in by.get((entry.id, clock.phase), [])
-                        if abs(r.time_s - slot.mark_s) <= reach]  # fmt: skip
+                near = [
+                    r for r in by.get((entry.id, clock.phase), []) if abs(r.time_s - slot.mark_s) <= reach
+                ]
                 if near and key not in cells:
                     best = min(near, key=lambda r: abs(r.time_s - slot.mark_s))
                     out[key] = cell_of(best, 0, brief.setting, brief.read_at(entry.is_air))
@@ -117,11 +120,27 @@ def _row(entry: Entry, brief: Brief) -> dict[str, Any]:
     scaled = bool(brief.read_at(entry.is_air).words)
     if entry.version is None:
         name = "Control" if entry.is_control else "Air"
-        return {"id": entry.id, "name": name, "letter": "", "shape": "", "colour": "air",
-                "version": "", "device": "", "scaled": scaled,
-                "control": entry.is_control}  # fmt: skip
+        return {
+            "id": entry.id,
+            "name": name,
+            "letter": "",
+            "shape": "",
+            "colour": "air",
+            "version": "",
+            "device": "",
+            "scaled": scaled,
+            "control": entry.is_control,
+        }
     team = entry.version.build.team
-    return {"id": entry.id, "name": team.name, "letter": team.letter, "shape": team.shape,
-            "colour": team.colour, "version": entry.version.number,
-            "device": dict(brief.kind.devices).get(entry.device, ""), "scaled": scaled,
-            "control": False, "offset": entry.offset_s}  # fmt: skip
+    return {
+        "id": entry.id,
+        "name": team.name,
+        "letter": team.letter,
+        "shape": team.shape,
+        "colour": team.colour,
+        "version": entry.version.number,
+        "device": dict(brief.kind.devices).get(entry.device, ""),
+        "scaled": scaled,
+        "control": False,
+        "offset": entry.offset_s,
+    }

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from zoneinfo import ZoneInfo
 
 from thermion.core.kinds.base import Reads
-from thermion.core.units import stored_unit, unit_label
+from thermion.core.physics.units import stored_unit, unit_label
 from thermion.formats.tables import Column, Table
-from thermion.records import attempts, runs
-from thermion.records.briefs import Brief
-from thermion.records.models import Entry, Run
+from thermion.records.planning.briefs import Brief
+from thermion.records.running import attempts, runs
+from thermion.records.tables import Entry, Run
 from thermion.web.page import reading
 
 
@@ -23,9 +23,14 @@ def results_table(items: Sequence[Run], brief: Brief) -> Table:
 
 def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
     measured = [c for c in brief.kind.conditions if c.actual]
-    columns = [Column("run", "Run"), Column("made", f"Made ({zone})"),
-               Column("rehearsal", "Rehearsal"), Column("speed", "Speed"),
-               Column("builds", "Builds"), Column("closed", "Closed")]  # fmt: skip
+    columns = [
+        Column("run", "Run"),
+        Column("made", f"Made ({zone})"),
+        Column("rehearsal", "Rehearsal"),
+        Column("speed", "Speed"),
+        Column("builds", "Builds"),
+        Column("closed", "Closed"),
+    ]
     columns += [Column(c.key, c.label, brief.setting.label(c.unit)) for c in measured]
     columns.append(Column("note", "Note"))
     rows = []
@@ -33,14 +38,16 @@ def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
         known = {c.key: c.value for c in item.conditions}
         rows.append(
             (
-                item.number, item.created_at.astimezone(ZoneInfo(zone)).isoformat("T", "seconds"),
-                item.rehearsal, item.speed,
-                item.builds, item.closed_at is not None,
-                *(brief.setting.from_si(known[c.key], c.unit) if c.key in known else None
-                  for c in measured),
+                item.number,
+                item.created_at.astimezone(ZoneInfo(zone)).isoformat("T", "seconds"),
+                item.rehearsal,
+                item.speed,
+                item.builds,
+                item.closed_at is not None,
+                *(brief.setting.from_si(known[c.key], c.unit) if c.key in known else None for c in measured),
                 item.note,
             )
-        )  # fmt: skip
+        )
     return Table("Runs", tuple(columns), rows)
 
 
@@ -58,13 +65,22 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
     read = brief.read_at(air=False)
     unit = brief.setting.label(read.unit)
     columns = (
-        Column("run", "Run"), Column("team", "Team"), Column("version", "Version"),
-        Column("device", "Device"), Column("phase", "Phase"), Column("mark_min", "Mark", "min"),
-        Column("time_s", "Time taken", "s", 1), Column("value", "Value", unit, 2),
-        Column("value_si", "Value", _si_label(read), 6), Column("source", "Source"),
-        Column("time_measured", "Time measured"), Column("entered_utc", "Entered (UTC)"),
-        Column("reading", "Reading"), Column("replaces", "Replaces"), Column("current", "Current"),
-    )  # fmt: skip
+        Column("run", "Run"),
+        Column("team", "Team"),
+        Column("version", "Version"),
+        Column("device", "Device"),
+        Column("phase", "Phase"),
+        Column("mark_min", "Mark", "min"),
+        Column("time_s", "Time taken", "s", 1),
+        Column("value", "Value", unit, 2),
+        Column("value_si", "Value", _si_label(read), 6),
+        Column("source", "Source"),
+        Column("time_measured", "Time measured"),
+        Column("entered_utc", "Entered (UTC)"),
+        Column("reading", "Reading"),
+        Column("replaces", "Replaces"),
+        Column("current", "Current"),
+    )
     rows = []
     for item in items:
         entries = {e.id: e for e in item.entries}
@@ -77,15 +93,23 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
             at = later if later is not None and r.phase == later.key else at
             rows.append(
                 (
-                    item.number, version.build.team.letter if version else _nobody(entry),
-                    version.number if version else None, entry.device, r.phase,
-                    None if r.mark_s is None else r.mark_s / 60, r.time_s,
-                    None if r.value is None else brief.setting.from_si(
-                        r.value, at.unit),
-                    r.value, r.source, r.timed, r.entered_at.isoformat(), r.id, r.supersedes_id,
+                    item.number,
+                    version.build.team.letter if version else _nobody(entry),
+                    version.number if version else None,
+                    entry.device,
+                    r.phase,
+                    None if r.mark_s is None else r.mark_s / 60,
+                    r.time_s,
+                    None if r.value is None else brief.setting.from_si(r.value, at.unit),
+                    r.value,
+                    r.source,
+                    r.timed,
+                    r.entered_at.isoformat(),
+                    r.id,
+                    r.supersedes_id,
                     r.id not in replaced and r.value is not None,
                 )
-            )  # fmt: skip
+            )
     return Table("Readings", columns, rows)
 
 
@@ -101,9 +125,18 @@ def attempts_table(items: Sequence[Run], brief: Brief) -> Table:
         for a in attempts.current_attempts(reading(), [item.id]):
             version = by_id[a.entry_id].version
             rows.append(
-                (item.number, version.build.team.letter if version else _nobody(by_id[a.entry_id]),
-                 version.number if version else "", a.adjusted,
-                 *(brief.setting.from_si(a.values[r.key], r.unit) if r.key in a.values else None
-                   for r in reads), a.seen, a.free, a.note)
-            )  # fmt: skip
+                (
+                    item.number,
+                    version.build.team.letter if version else _nobody(by_id[a.entry_id]),
+                    version.number if version else "",
+                    a.adjusted,
+                    *(
+                        brief.setting.from_si(a.values[r.key], r.unit) if r.key in a.values else None
+                        for r in reads
+                    ),
+                    a.seen,
+                    a.free,
+                    a.note,
+                )
+            )
     return Table("Attempts", tuple(columns), rows)

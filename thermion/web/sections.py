@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.records.briefs import Brief
+from thermion.records.planning.briefs import Brief
 
-FORMS = {"task": "Task", "rig": "Rig and levels", "marks": "Marks", "materials": "Materials",
-         "score": "Score", "safety": "Safety"}  # fmt: skip
+FORMS = {
+    "task": "Task",
+    "rig": "Rig and levels",
+    "marks": "Marks",
+    "materials": "Materials",
+    "score": "Score",
+    "safety": "Safety",
+}
 PAGES = {"lessons": "Lessons", "kit": "Kit", "sun": "Sun", "try": "Try out"}
 ORDER = ("task", "rig", "marks", "materials", "score", "try", "lessons", "kit", "sun", "safety")
 

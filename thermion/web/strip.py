@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from thermion.core.week import PHASES
-from thermion.records.week import WeekPlan
+from thermion.core.planning.week import PHASES
+from thermion.records.planning.week import WeekPlan
 from thermion.web.page import clock_time
 
 LEFT, WIDE = 176, 1000  # room for a lesson's name, width of the whole
@@ -69,28 +69,49 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
         for block in here:
             owner, phase = block.step.split(":")
             bars.append(
-                Bar(phase, labels[block.step], titles[owner], LEFT + block.start_s * scale,
-                    max(block.length_s * scale, 2.0), i, block.length_s / 60, owner == mine,
-                    phase in tests, block.goes_on)
-            )  # fmt: skip
+                Bar(
+                    phase,
+                    labels[block.step],
+                    titles[owner],
+                    LEFT + block.start_s * scale,
+                    max(block.length_s * scale, 2.0),
+                    i,
+                    block.length_s / 60,
+                    owner == mine,
+                    phase in tests,
+                    block.goes_on,
+                )
+            )
         end = lesson.start + timedelta(seconds=lesson.length_s)
         used = max((b.start_s + b.length_s for b in here), default=0.0)
         rows.append(
-            Row(f"{i + 1}  {_day(plan, i, zone)}",
+            Row(
+                f"{i + 1}  {_day(plan, i, zone)}",
                 f"{clock_time(lesson.start, zone)}–{clock_time(end, zone)}",
-                LEFT, lesson.length_s * scale, LEFT + lesson.room_s * scale,
-                max(lesson.room_s - used, 0.0) / 60, tuple(bars))
-        )  # fmt: skip
+                LEFT,
+                lesson.length_s * scale,
+                LEFT + lesson.room_s * scale,
+                max(lesson.room_s - used, 0.0) / 60,
+                tuple(bars),
+            )
+        )
     spills = tuple(
-        (f"{titles[key.split(':')[0]]}: {labels[key]}" if key.split(":")[0] != mine
-         else labels[key], seconds / 60, key.split(":")[0] == mine)
+        (
+            f"{titles[key.split(':')[0]]}: {labels[key]}" if key.split(":")[0] != mine else labels[key],
+            seconds / 60,
+            key.split(":")[0] == mine,
+        )
         for key, seconds in plan.timeline.spills
-    )  # fmt: skip
+    )
     return Strip(
-        tuple(rows), tall * max(len(rows), 1) + 8, tall, scale * 60, spills,
+        tuple(rows),
+        tall * max(len(rows), 1) + 8,
+        tall,
+        scale * 60,
+        spills,
         len({key.split(":")[0] for key, _ in plan.timeline.spills} - {mine}),
         not any(own for _, _, own in spills),
-    )  # fmt: skip
+    )
 
 
 def _day(plan: WeekPlan, index: int, zone: str) -> str:

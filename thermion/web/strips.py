@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from thermion.core.findings import Tried
+from thermion.core.judging.findings import Tried
 from thermion.core.kinds.base import Picture
-from thermion.records.briefs import Brief
-from thermion.records.models import Team
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Team
 from thermion.web.charts import SHAPES, Tick, nice_ticks
 
 WIDTH, LEFT, RIGHT, ROW, TOP = 760.0, 150.0, 30.0, 34.0, 20.0
@@ -54,8 +54,7 @@ def strips(
     if read is None or not any(t.trial.attempts for t in tried):
         return None
     show = brief.setting.from_si
-    values = [show(a.values.get(read.key, 0.0), read.unit) for t in tried
-              for a in t.trial.attempts]  # fmt: skip
+    values = [show(a.values.get(read.key, 0.0), read.unit) for t in tried for a in t.trial.attempts]
     ticks = nice_ticks(0.0, max(values) or 1.0, 8)
     scale = (WIDTH - LEFT - RIGHT) / ticks[-1]
     rows = []
@@ -66,12 +65,22 @@ def strips(
             value = show(a.values.get(read.key, 0.0), read.unit)
             x = LEFT + value * scale
             path = f"M{x:.1f},{y + 6 * (k % 3 - 1):.1f}{SHAPES[team.shape]}"
-            dots.append(Dot(x, path, a.values.get(zero, 0.0) == 0, a.free,
-                            f"{team.name}: {brief.setting.write(value, 1)}"))  # fmt: skip
+            dots.append(
+                Dot(
+                    x,
+                    path,
+                    a.values.get(zero, 0.0) == 0,
+                    a.free,
+                    f"{team.name}: {brief.setting.write(value, 1)}",
+                )
+            )
         version = f" {t.version}" if t.version > 1 else ""
         rows.append(StripRow(y, f"{team.name}{version}", team.colour, tuple(dots)))
     label = f"{read.label}, {brief.setting.label(read.unit)}".rstrip(", ")
     return Strips(
-        f"{read.label} of every attempt", label, tuple(rows),
-        tuple(Tick(LEFT + x * scale, f"{x:g}") for x in ticks), TOP + ROW * len(rows) + 6,
-    )  # fmt: skip
+        f"{read.label} of every attempt",
+        label,
+        tuple(rows),
+        tuple(Tick(LEFT + x * scale, f"{x:g}") for x in ticks),
+        TOP + ROW * len(rows) + 6,
+    )

@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
-from thermion.core.builds import Plan
+from thermion.core.judging.plausibility import Check
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.pieces import (
     AGE_BANDS,
     CURVES,
@@ -31,9 +32,8 @@ from thermion.core.kinds.pieces import (
     When,
     applying,
 )
-from thermion.core.plausibility import Check
-from thermion.core.scoring import Term
-from thermion.core.units import Setting
+from thermion.core.physics.units import Setting
+from thermion.core.plans import Plan
 from thermion.core.values import Figure, FloatArray
 
 __all__ = [
@@ -67,7 +67,7 @@ __all__ = [
     "When",
     "applying",
     "each_attempt",
-]  # fmt: skip
+]
 
 
 @dataclass(frozen=True)
@@ -182,15 +182,11 @@ class Simulate(Protocol):
     ) -> list[Trial]: ...
 
 
-DoubtLater = Callable[
-    [float, Sequence[float], float | None, Mapping[str, float], Mapping[str, str]], Check
-]
+DoubtLater = Callable[[float, Sequence[float], float | None, Mapping[str, float], Mapping[str, str]], Check]
 Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
 
 
-Suggest = Callable[
-    [Sequence[Attempt], Mapping[str, float], Mapping[str, str]], tuple[dict[str, float], str]
-]
+Suggest = Callable[[Sequence[Attempt], Mapping[str, float], Mapping[str, str]], tuple[dict[str, float], str]]
 
 
 def each_attempt(trial: Trial) -> list[Trial]:

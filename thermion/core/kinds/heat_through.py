@@ -7,9 +7,7 @@ from math import sqrt
 
 import numpy as np
 
-from thermion.core.builds import Plan
-from thermion.core.curves import first_crossing
-from thermion.core.heat import heat_let_through, time_to_target, to_common_start
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import (
     Attempt,
     Bench,
@@ -44,10 +42,12 @@ from thermion.core.kinds.schools import (
     raw,
     thrift,
 )
-from thermion.core.kit import Need
-from thermion.core.materials import MATERIALS
-from thermion.core.rounds import even_marks
-from thermion.core.scoring import Term
+from thermion.core.physics.curves import first_crossing
+from thermion.core.physics.heat import heat_let_through, time_to_target, to_common_start
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.planning.kit import Need
+from thermion.core.planning.rounds import even_marks
+from thermion.core.plans import Plan
 from thermion.core.sim import newton_path, observe
 from thermion.core.values import Figure, FloatArray, ratio
 
@@ -77,9 +77,13 @@ def _race(attempt: Attempt, rig: Mapping[str, float]) -> Figure:
         return read if len(attempt.trace.time_s) > 1 else Figure(reason="it was not stopped")
     common = rig.get("start_c", 20.0)
     return to_common_start(
-        Figure(seconds, REACTION_S), attempt.values.get("start_c", common),
-        rig.get("target_c", 35.0), rig.get("source_c"), common, resolution=RESOLUTION_K,
-    )  # fmt: skip
+        Figure(seconds, REACTION_S),
+        attempt.values.get("start_c", common),
+        rig.get("target_c", 35.0),
+        rig.get("source_c"),
+        common,
+        resolution=RESOLUTION_K,
+    )
 
 
 def _middle(times: Sequence[Figure]) -> Figure:
@@ -147,9 +151,7 @@ def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     if mine.time_s[-1] - mine.time_s[0] < since:
         return Figure(reason="watched for less time than the control took")
     reached = float(np.interp(since + mine.time_s[0], mine.time_s, mine.value))
-    share = heat_let_through(
-        reached - mine.value[0], target_c - bare.value[0], resolution=RESOLUTION_K
-    )
+    share = heat_let_through(reached - mine.value[0], target_c - bare.value[0], resolution=RESOLUTION_K)
     if share.value is None:
         return share
     return Figure(share.value / 100, None if share.se is None else share.se / 100)
@@ -161,17 +163,18 @@ def caption(plan: Plan) -> str:
 
 
 def course(
-    plan: Plan, conditions: Mapping[str, float], phase: str, time_s: Sequence[float],
-    start_c: float,
-) -> FloatArray:  # fmt: skip
+    plan: Plan, conditions: Mapping[str, float], phase: str, time_s: Sequence[float], start_c: float
+) -> FloatArray:
     """True temperatures of the probe behind the sample [°C] at `time_s` [s]."""
     return newton_path(time_s, start_c, conditions.get("source_c", 45.0), race_constant(plan))
 
 
 def simulate(
-    plans: Sequence[Plan], conditions: Mapping[str, float], seed: int,
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
     choices: Mapping[str, str] | None = None,
-) -> list[Trial]:  # fmt: skip
+) -> list[Trial]:
     """A race of each sample and one of the bare control; starts differ by a few tenths."""
     rig = {**KIND.default_rig(), **conditions}
     marks = np.array(even_marks(KIND.phases[0].until_s, KIND.phases[0].every_s))
@@ -206,13 +209,16 @@ KIND = Kind(
     headline=("time", "control", "index", "through", "units", "impact"),
     phases=(Phase("race", "Race", "Probe on the sample", 300.0, 10.0),),
     choices=(
-        Choice("question", "What are we looking for?", (
-            ("insulator", "What holds heat back"), ("conductor", "What lets heat through"),
-        )),
+        Choice(
+            "question",
+            "What are we looking for?",
+            (("insulator", "What holds heat back"), ("conductor", "What lets heat through")),
+        ),
     ),
     conditions=(
-        Condition("source_c", "Heat pad", "degC", 45, 1, 25, 55, "not above 45 °C for ages 6 to 8",
-                  actual=True),
+        Condition(
+            "source_c", "Heat pad", "degC", 45, 1, 25, 55, "not above 45 °C for ages 6 to 8", actual=True
+        ),
         Condition("start_c", "Common start of the probe", "degC", 20, 0.5, 0, 35, actual=True),
     ),
     criteria=(
@@ -222,63 +228,100 @@ KIND = Kind(
     places=(Place("sample", "Sample", "stands between pad and probe"),),
     factors=(Factor("clamp_m", "Clamp opening", "millimeter", 10, 1, 30, 1),),
     materials=(
-        ("foil", 4), ("copy_paper", 4), ("newspaper", 4), ("cardboard", 2), ("bubble_wrap", 2),
-        ("felt", 2), ("fleece", 2), ("cork", 2), ("foam", 1), ("cotton_wool", 1), ("wool", 1),
-        ("copper_sheet", 2), ("steel_sheet", 2), ("acetate", 2), ("balsa", 2), ("clay_tile", 1),
+        ("foil", 4),
+        ("copy_paper", 4),
+        ("newspaper", 4),
+        ("cardboard", 2),
+        ("bubble_wrap", 2),
+        ("felt", 2),
+        ("fleece", 2),
+        ("cork", 2),
+        ("foam", 1),
+        ("cotton_wool", 1),
+        ("wool", 1),
+        ("copper_sheet", 2),
+        ("steel_sheet", 2),
+        ("acetate", 2),
+        ("balsa", 2),
+        ("clay_tile", 1),
         ("rubber", 1),
     ),
     schools=(
-        raw("Slowest", "The longest time to the target: the best insulator.",
-            Term("time", "second"), when=SLOW),
-        raw("Fastest", "The shortest time to the target: the best conductor.",
-            Term("time", "second"), better="lower", when=FAST),
-        thrift("Seconds to the target minus one for every piece used.", Term("time", "second"),
-               when=SLOW),
-        green("Times as long as bare, in tenths, minus impact points.",
-              Term("index", "dimensionless", 10.0), when=SLOW),
+        raw(
+            "Slowest",
+            "The longest time to the target: the best insulator.",
+            Term("time", "second"),
+            when=SLOW,
+        ),
+        raw(
+            "Fastest",
+            "The shortest time to the target: the best conductor.",
+            Term("time", "second"),
+            better="lower",
+            when=FAST,
+        ),
+        thrift("Seconds to the target minus one for every piece used.", Term("time", "second"), when=SLOW),
+        green(
+            "Times as long as bare, in tenths, minus impact points.",
+            Term("index", "dimensionless", 10.0),
+            when=SLOW,
+        ),
         race("The last probe at the target.", Term("time", "second"), better="higher", when=SLOW),
         race("The first probe at the target.", Term("time", "second"), when=FAST),
-        passed_then("Ten for meeting the mark, then one for every ten seconds.",
-                    Term("time", "second", 1.0, 10.0), when=SLOW),
-        passed_then("Ten for meeting the mark, less one for every ten seconds.",
-                    Term("time", "second", -1.0, 10.0), when=FAST),
+        passed_then(
+            "Ten for meeting the mark, then one for every ten seconds.",
+            Term("time", "second", 1.0, 10.0),
+            when=SLOW,
+        ),
+        passed_then(
+            "Ten for meeting the mark, less one for every ten seconds.",
+            Term("time", "second", -1.0, 10.0),
+            when=FAST,
+        ),
         progress(Term("time", "second")),
     ),
     observations=(
-        Observation("warm", "The probe was still warm",
-                    "Where did it start, and where did the others?"),
+        Observation("warm", "The probe was still warm", "Where did it start, and where did the others?"),
         Observation("gap", "The probe did not lie flat", "What is between probe and sample?"),
         Observation("squashed", "The sample was squashed", "Where did the air go?"),
         Observation("edge", "Heat came round the edge", "Which way is the easiest for heat?"),
         Observation("pad", "The pad had cooled", "Was the pad as warm as for the first sample?"),
-        Observation("shiny", "It was chosen for its shine",
-                    "Does shine matter where the pad touches?"),
-        Observation("feel", "It felt warm in the hand",
-                    "Is it warm, or does it only take little warmth from your hand?"),
+        Observation("shiny", "It was chosen for its shine", "Does shine matter where the pad touches?"),
+        Observation(
+            "feel",
+            "It felt warm in the hand",
+            "Is it warm, or does it only take little warmth from your hand?",
+        ),
     ),
     cautions=(
-        Caution("Heat pad: not on the skin for long, never cut open, flat on the table.",
-                adult=True),
+        Caution("Heat pad: not on the skin for long, never cut open, flat on the table.", adult=True),
         Caution("Cord and water apart; switch off before touching the clamp.", adult=True),
         Caution("Sharp edges of cut metal are taped by an adult.", adult=True),
     ),
     defaults={
         "6-8": BriefDefault(
             "Which stuff keeps the warmth away the longest? Guess first, then see.",
-            "You can say which one was slowest.", "progress", marks=3.0),
+            "You can say which one was slowest.",
+            "progress",
+            marks=3.0,
+        ),
         "9-12": BriefDefault(
             "What lets heat through? Race the island's materials, one by one, to find what holds "
-            "heat back for the keeper's oven.", "The slowest sample, measured fairly.", "raw"),
+            "heat back for the keeper's oven.",
+            "The slowest sample, measured fairly.",
+            "raw",
+        ),
         "13-16": BriefDefault(
             "The oven, the bait and the lamp oil all need the right material. Measure how much "
             "longer each sample takes than the bare probe, and say how sure you are.",
-            "Times as long as bare, at little cost.", "green"),
+            "Times as long as bare, at little cost.",
+            "green",
+        ),
     },
     prediction="time",
     reads_air=False,
     pictures=(
-        Picture("times", "Times against the bare probe", "bars", metrics=("time",),
-                against="control"),
+        Picture("times", "Times against the bare probe", "bars", metrics=("time",), against="control"),
     ),
     efficiency="index",
     caption=caption,
@@ -292,23 +335,43 @@ KIND = Kind(
     simulate=simulate,
     repeats=each_attempt,
     bench=Bench(
-        set_up_s=300, read_s=10, fit_s=30, run_s=180, reset_s=60,
+        set_up_s=300,
+        read_s=10,
+        fit_s=30,
+        run_s=180,
+        reset_s=60,
         kit=(
-            Need("Heat pad", 1, "class", 0), Need("Probe or thermometer", 1, "class", 1.0),
-            Need("Clamp or book as weight", 1, "class", 0), Need("Stopwatch", 1, "class", 0),
+            Need("Heat pad", 1, "class", 0),
+            Need("Probe or thermometer", 1, "class", 1.0),
+            Need("Clamp or book as weight", 1, "class", 0),
+            Need("Stopwatch", 1, "class", 0),
             Need("Glass of cool water for the probe", 1, "class", 0),
             Need("Square template, 5 cm", 1),
         ),
         checks=(
-            RigCheck("agree", "The thermometers read the same in one glass of water.", "degC",
-                     ("each thermometer",), 0.5),
-            RigCheck("pad", "The pad shows the same temperature before and after the control.",
-                     "degC", ("before", "after"), 1.0),
+            RigCheck(
+                "agree",
+                "The thermometers read the same in one glass of water.",
+                "degC",
+                ("each thermometer",),
+                0.5,
+            ),
+            RigCheck(
+                "pad",
+                "The pad shows the same temperature before and after the control.",
+                "degC",
+                ("before", "after"),
+                1.0,
+            ),
             RigCheck("bare", "The bare control was run first."),
         ),
-        techniques=("Cool the probe in the glass and dry it before every race.",
-                    "Press every sample with the same weight."),
-        waiting=("Order all samples by guess, slowest first.",
-                 "Touch wood and metal: same room, same temperature?"),
+        techniques=(
+            "Cool the probe in the glass and dry it before every race.",
+            "Press every sample with the same weight.",
+        ),
+        waiting=(
+            "Order all samples by guess, slowest first.",
+            "Touch wood and metal: same room, same temperature?",
+        ),
     ),
-)  # fmt: skip
+)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import pi
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.layers import fill, packed_resistance
 from thermion.core.kinds.shapes import box, framed
-from thermion.core.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.plans import Plan
 
 AIR_FILM_W_M2K = 8.0  # outside of a jar in still room air, ISO 6946:2017 table 7
 GAP_M2K_W = 0.17  # resistance of a closed air gap above 15 mm, ISO 6946:2017 table 8
@@ -101,8 +101,9 @@ def draw_jar(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     part_of = seal[-1] if seal else None
     for side in (-1, 1):
         x = side * (r + wide)
-        shapes.append(box(min(x, x + side * 7), top - 9, max(x, x + side * 7), top + 9, tone,
-                          "seal", part_of))  # fmt: skip
+        shapes.append(
+            box(min(x, x + side * 7), top - 9, max(x, x + side * 7), top + 9, tone, "seal", part_of)
+        )
     shapes.append(box(-r, 0, r, top, "mug"))
     if "started_kg" in conditions:
         shapes += [box(-r + 2, 2, r - 2, 20, "water"), box(-22, 20, 22, 58, "ice")]

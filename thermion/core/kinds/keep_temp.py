@@ -7,9 +7,8 @@ from math import sqrt
 
 import numpy as np
 
-from thermion.core.builds import Plan
-from thermion.core.curves import fall_after, minutes_to_fall
-from thermion.core.heat import Cooling, Cup, cup_height, cup_volume, ice_run, warm_run
+from thermion.core.judging.plausibility import Check, check_mass_balance
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import (
     CURVES,
     Bench,
@@ -43,11 +42,12 @@ from thermion.core.kinds.schools import (
     raw,
     thrift,
 )
-from thermion.core.kit import Need
-from thermion.core.oven import WATER_J_KG_K
-from thermion.core.plausibility import Check, check_mass_balance
-from thermion.core.rounds import even_marks
-from thermion.core.scoring import Term
+from thermion.core.physics.curves import fall_after, minutes_to_fall
+from thermion.core.physics.heat import Cooling, Cup, cup_height, cup_volume, ice_run, warm_run
+from thermion.core.physics.oven import WATER_J_KG_K
+from thermion.core.planning.kit import Need
+from thermion.core.planning.rounds import even_marks
+from thermion.core.plans import Plan
 from thermion.core.sim import meltwater, newton_path, observe
 from thermion.core.values import Figure, FloatArray, ratio
 
@@ -63,8 +63,9 @@ def fit(trials: Sequence[Trial]) -> list[Fitted]:
 
 
 def _cup(rig: Mapping[str, float]) -> Cup:
-    return Cup(rig.get("cup_bottom_m", 0.05) / 2, rig.get("cup_top_m", 0.07) / 2,
-               rig.get("cup_height_m", 0.09))  # fmt: skip
+    return Cup(
+        rig.get("cup_bottom_m", 0.05) / 2, rig.get("cup_top_m", 0.07) / 2, rig.get("cup_height_m", 0.09)
+    )
 
 
 def _melted(
@@ -106,9 +107,13 @@ def _ice(trial: Trial) -> dict[str, Figure]:
     air, se_air = _air(trial)
     ice = ice_run(melted, at, air, rig.get("started_kg", 0.1), left_kg=left, se_air_k=se_air)
     figures |= {
-        "melted": ice.melted_kg, "left": ice.fraction_left, "gain": ice.heat_gain_w,
-        "ua": ice.ua_w_k, "resistance": ice.resistance_k_w, "to_all": ice.minutes_to_all,
-    }  # fmt: skip
+        "melted": ice.melted_kg,
+        "left": ice.fraction_left,
+        "gain": ice.heat_gain_w,
+        "ua": ice.ua_w_k,
+        "resistance": ice.resistance_k_w,
+        "to_all": ice.minutes_to_all,
+    }
     if ice.melted_kg.value is not None:
         kept = max(rig.get("started_kg", 0.1) - ice.melted_kg.value, 0.0)
         figures["remaining"] = Figure(kept, ice.melted_kg.se)
@@ -167,13 +172,13 @@ def _cooling(run: Cooling, rig: Mapping[str, float]) -> dict[str, Figure]:
     later, _ = run.at(rig.get("later_min", 60.0) * 60)
     return {
         "tau": Figure(minutes[0], minutes[1], minutes[2], reason=tau.reason),
-        "ua": run.ua_w_k, "resistance": run.resistance_k_w, "later": later,
-    }  # fmt: skip
+        "ua": run.ua_w_k,
+        "resistance": run.resistance_k_w,
+        "later": later,
+    }
 
 
-def correct(
-    metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]
-) -> Figure | None:
+def correct(metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
     """Melted mass or heat gain under the other run's air: in proportion to its excess over 0 °C.
 
     Also a drink's loss, in proportion to its first excess over the air.
@@ -193,9 +198,12 @@ def correct(
 
 
 def doubt_later(
-    value: float, before: Sequence[float], last: float | None, rig: Mapping[str, float],
+    value: float,
+    before: Sequence[float],
+    last: float | None,
+    rig: Mapping[str, float],
     choices: Mapping[str, str],
-) -> Check:  # fmt: skip
+) -> Check:
     """Ice left and water melted make up the ice of the start; over 5 % off is asked about."""
     key = {"volume": "volume_m3", "height": "height_m", "mass": "mass_kg"}[choices["measure"]]
     if last is None:
@@ -207,18 +215,19 @@ def doubt_later(
 
 
 def course(
-    plan: Plan, conditions: Mapping[str, float], phase: str, time_s: Sequence[float],
-    start_c: float,
-) -> FloatArray:  # fmt: skip
+    plan: Plan, conditions: Mapping[str, float], phase: str, time_s: Sequence[float], start_c: float
+) -> FloatArray:
     """True temperatures [°C] of a warm drink in its jacket at `time_s` [s]."""
     tau = conditions.get("load_kg", 0.2) * WATER_J_KG_K / jar_ua(plan, conditions)
     return newton_path(time_s, start_c, conditions.get("air_c", 20.0), tau)
 
 
 def simulate(
-    plans: Sequence[Plan], conditions: Mapping[str, float], seed: int,
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
     choices: Mapping[str, str] | None = None,
-) -> list[Trial]:  # fmt: skip
+) -> list[Trial]:
     """What a class would read of these jars by the measure chosen."""
     chosen = {"measure": "volume", **(choices or {})}
     rig = {**KIND.default_rig(), **conditions}
@@ -233,9 +242,13 @@ def simulate(
 
 
 def _read(
-    plan: Plan, rig: Mapping[str, float], measure: str, marks: Sequence[float],
-    melted_kg: FloatArray, seed: tuple[int, int],
-) -> dict[str, Trace]:  # fmt: skip
+    plan: Plan,
+    rig: Mapping[str, float],
+    measure: str,
+    marks: Sequence[float],
+    melted_kg: FloatArray,
+    seed: tuple[int, int],
+) -> dict[str, Trace]:
     if measure == "temp":
         true = course(plan, rig, KIND.phases[0].key, marks, rig["drink_c"])
         return {"temp_c": _trace(marks, observe(true, seed=seed, resolution=TEMP_STEP_K))}
@@ -263,8 +276,7 @@ KIND = Kind(
     test="clocked",
     reads=(
         Reads("volume_m3", "Water drained", "milliliter", 0, 2000, 1, when=("measure", "volume")),
-        Reads("height_m", "Water level in the cup", "millimeter", 0, 300, 1,
-              when=("measure", "height")),
+        Reads("height_m", "Water level in the cup", "millimeter", 0, 300, 1, when=("measure", "height")),
         Reads("mass_kg", "Water weighed", "gram", 0, 2000, 1, when=("measure", "mass")),
         Reads("left_kg", "Ice left", "gram", 0, 2000, 1, when=("measure", "left")),
         Reads("temp_c", "Temperature", "degC", -5, 100, TEMP_STEP_K, when=DRINK),
@@ -286,29 +298,72 @@ KIND = Kind(
         UNITS,
         IMPACT,
     ),
-    headline=("melted", "left", "of_control", "to_all", "lost", "held", "tau", "resistance",
-              "units", "impact"),
+    headline=(
+        "melted",
+        "left",
+        "of_control",
+        "to_all",
+        "lost",
+        "held",
+        "tau",
+        "resistance",
+        "units",
+        "impact",
+    ),
     phases=(Phase("standing", "Standing", "Start the clock", 2400.0, 600.0),),
     choices=(
-        Choice("measure", "What is read", (
-            ("volume", "Ice: water drained, in mL"), ("height", "Ice: water level in a cup"),
-            ("mass", "Ice: water weighed"), ("left", "Ice: ice left, weighed"),
-            ("temp", "Warm drink: temperature"),
-        )),
+        Choice(
+            "measure",
+            "What is read",
+            (
+                ("volume", "Ice: water drained, in mL"),
+                ("height", "Ice: water level in a cup"),
+                ("mass", "Ice: water weighed"),
+                ("left", "Ice: ice left, weighed"),
+                ("temp", "Warm drink: temperature"),
+            ),
+        ),
     ),
     conditions=(
         Condition("started_kg", "Ice at the start", "gram", 100, 5, 5, 2000, when=ICE),
         Condition("load_kg", "Drink in the jar", "gram", 200, 5, 10, 2000, when=DRINK),
-        Condition("drink_c", "Drink at the start", "degC", 60, 2, 20, 90,
-                  "45 °C or less for ages 6 to 8", when=DRINK, actual=True),
+        Condition(
+            "drink_c",
+            "Drink at the start",
+            "degC",
+            60,
+            2,
+            20,
+            90,
+            "45 °C or less for ages 6 to 8",
+            when=DRINK,
+            actual=True,
+        ),
         Condition("air_c", "Air in the room", "degC", 22, 1.5, -20, 45, actual=True),
         Condition("room_m", "Most room around the jar", "centimeter", 3, 0, 0.5, 15),
-        Condition("cup_bottom_m", "Cup, across the bottom inside", "millimeter", 50, 1, 10, 300,
-                  when=("measure", "height")),
-        Condition("cup_top_m", "Cup, across the rim inside", "millimeter", 70, 1, 10, 300,
-                  when=("measure", "height")),
-        Condition("cup_height_m", "Cup, height inside", "millimeter", 90, 1, 10, 300,
-                  when=("measure", "height")),
+        Condition(
+            "cup_bottom_m",
+            "Cup, across the bottom inside",
+            "millimeter",
+            50,
+            1,
+            10,
+            300,
+            when=("measure", "height"),
+        ),
+        Condition(
+            "cup_top_m",
+            "Cup, across the rim inside",
+            "millimeter",
+            70,
+            1,
+            10,
+            300,
+            when=("measure", "height"),
+        ),
+        Condition(
+            "cup_height_m", "Cup, height inside", "millimeter", 90, 1, 10, 300, when=("measure", "height")
+        ),
     ),
     criteria=(
         Condition("pass_left", "Ice to keep", "percent", 75, 0, 1, 100, when=ICE),
@@ -318,36 +373,55 @@ KIND = Kind(
         Condition("later_min", "Expected after", "minute", 60, 0, 1, 600, when=DRINK),
     ),
     places=(
-        Place("wall", "Jacket", "slows heat through the sides",
-              ("newspaper", "bubble_wrap", "felt", "cotton_wool", "foil", "wool")),
-        Place("floor", "Under the jar", "slows heat from below",
-              ("foam", "newspaper", "felt", "cardboard")),
+        Place(
+            "wall",
+            "Jacket",
+            "slows heat through the sides",
+            ("newspaper", "bubble_wrap", "felt", "cotton_wool", "foil", "wool"),
+        ),
+        Place("floor", "Under the jar", "slows heat from below", ("foam", "newspaper", "felt", "cardboard")),
         Place("lid", "Lid", "slows heat from above", ("foam", "bubble_wrap", "felt", "cling_film")),
         Place("seal", "Seal", "stops draughts", ("tape",)),
     ),
     factors=(Factor("jacket_m", "Jacket, thickness", "centimeter", 3, 0.5, 10, 0.5),),
     materials=(
-        ("newspaper", 6), ("bubble_wrap", 2), ("foil", 2), ("cotton_wool", 4), ("felt", 2),
-        ("wool", 4), ("straw", 6), ("foam", 2), ("cling_film", 2), ("cardboard", 2), ("tape", 4),
+        ("newspaper", 6),
+        ("bubble_wrap", 2),
+        ("foil", 2),
+        ("cotton_wool", 4),
+        ("felt", 2),
+        ("wool", 4),
+        ("straw", 6),
+        ("foam", 2),
+        ("cling_film", 2),
+        ("cardboard", 2),
+        ("tape", 4),
     ),
     schools=(
-        raw("Least melted", "The share of the ice that is left counts.", Term("left", "percent"),
-            when=ICE),
-        raw("Least lost", "The fewest degrees lost in the set time.", Term("lost", "delta_degC"),
-            better="lower", when=DRINK),
-        thrift("The share of the ice left minus one for every unit used.",
-               Term("left", "percent"), when=ICE),
+        raw("Least melted", "The share of the ice that is left counts.", Term("left", "percent"), when=ICE),
+        raw(
+            "Least lost",
+            "The fewest degrees lost in the set time.",
+            Term("lost", "delta_degC"),
+            better="lower",
+            when=DRINK,
+        ),
+        thrift("The share of the ice left minus one for every unit used.", Term("left", "percent"), when=ICE),
         thrift("Minutes held minus one for every unit used.", Term("held", "minute"), when=DRINK),
         green("The share of the ice left minus impact points.", Term("left", "percent"), when=ICE),
         green("Minutes held minus impact points.", Term("held", "minute"), when=DRINK),
-        race("The last to be melted at this rate.", Term("to_all", "minute"), better="higher",
-             when=ICE),
-        race("The last to have fallen so far.", Term("held", "minute"), better="higher",
-             when=DRINK),
-        passed_then("Ten for keeping enough, then one for every ten percent of the ice left.",
-                    Term("left", "percent", 1.0, 10.0), when=ICE),
-        passed_then("Ten for holding long enough, then one for every five minutes held.",
-                    Term("held", "minute", 1.0, 5.0), when=DRINK),
+        race("The last to be melted at this rate.", Term("to_all", "minute"), better="higher", when=ICE),
+        race("The last to have fallen so far.", Term("held", "minute"), better="higher", when=DRINK),
+        passed_then(
+            "Ten for keeping enough, then one for every ten percent of the ice left.",
+            Term("left", "percent", 1.0, 10.0),
+            when=ICE,
+        ),
+        passed_then(
+            "Ten for holding long enough, then one for every five minutes held.",
+            Term("held", "minute", 1.0, 5.0),
+            when=DRINK,
+        ),
         progress(Term("left", "percent"), when=ICE),
         progress(Term("held", "minute"), when=DRINK),
     ),
@@ -359,12 +433,18 @@ KIND = Kind(
         Observation("sun", "It stood in the sun", "Was it warmer there than at the others' place?"),
         Observation("table", "It stood on a cold or hot table", "What touches the jar below?"),
         Observation("opened", "It was opened to look", "What came in when it was opened?"),
-        Observation("full", "A fuller cup looked like a winner",
-                    "More water in the cup: was the ice kept better or worse?"),
+        Observation(
+            "full",
+            "A fuller cup looked like a winner",
+            "More water in the cup: was the ice kept better or worse?",
+        ),
     ),
     cautions=(
-        Caution("Hot water: an adult pours, not above what suits the age (45 °C at 6 to 8).",
-                adult=True, when=DRINK),
+        Caution(
+            "Hot water: an adult pours, not above what suits the age (45 °C at 6 to 8).",
+            adult=True,
+            when=DRINK,
+        ),
         Caution("Hot containers and steam: lids away from the face.", when=DRINK),
         Caution("Ice makes floors wet: wipe up at once.", when=ICE),
         Caution("Knives and hot glue: an adult cuts, or stands beside.", adult=True),
@@ -372,24 +452,43 @@ KIND = Kind(
     ),
     defaults={
         "6-8": BriefDefault(
-            "The bait must stay cold until the boat comes. Can you wrap the jar so that the ice "
-            "lasts?", "There is still ice in the jar.", "progress", marks=2.0),
+            "The bait must stay cold until the boat comes. Can you wrap the jar so that the ice lasts?",
+            "There is still ice in the jar.",
+            "progress",
+            marks=2.0,
+        ),
         "9-12": BriefDefault(
-            "Save the bait: the cold store is off. Wrap a jar so that as little of its ice melts "
-            "as can be.", "The most ice left, with the fewest units.", "thrift"),
+            "Save the bait: the cold store is off. Wrap a jar so that as little of its ice melts as can be.",
+            "The most ice left, with the fewest units.",
+            "thrift",
+        ),
         "13-16": BriefDefault(
             "The cold store is off for a week. Design a jacket, find its resistance to heat, and "
-            "say how long the bait would last.", "Ice left, less impact.", "green", limits=0.75),
+            "say how long the bait would last.",
+            "Ice left, less impact.",
+            "green",
+            limits=0.75,
+        ),
     },
     prediction="left",
     pictures=(
-        Picture("ice", "Ice left", "stack", metrics=("remaining", "melted"),
-                tones=("cold", "lost"), when=ICE), CURVES,
+        Picture(
+            "ice", "Ice left", "stack", metrics=("remaining", "melted"), tones=("cold", "lost"), when=ICE
+        ),
+        CURVES,
     ),
     efficiency="resistance",
     doubt_later=doubt_later,
-    later=Reads("left_kg", "Ice left at the end", "gram", 0, 2000, 1, limit="started_kg",
-                when=("measure", "volume", "height", "mass")),
+    later=Reads(
+        "left_kg",
+        "Ice left at the end",
+        "gram",
+        0,
+        2000,
+        1,
+        limit="started_kg",
+        when=("measure", "volume", "height", "mass"),
+    ),
     control="a jar without a jacket",
     fit=fit,
     hints=jar_hints,
@@ -398,23 +497,39 @@ KIND = Kind(
     simulate=simulate,
     correct=correct,
     bench=Bench(
-        set_up_s=420, read_s=15,
+        set_up_s=420,
+        read_s=15,
         kit=(
-            Need("Jar with lid", 1), Need("Cup, all alike", 1), Need("Ice, 100 g", 1, "team", 0.2),
-            Need("Kitchen scale", 1, "class", 0), Need("Measuring jug", 1, "class", 0),
-            Need("Thermometer", 1), Need("Tray", 1), Need("Cloth", 1),
+            Need("Jar with lid", 1),
+            Need("Cup, all alike", 1),
+            Need("Ice, 100 g", 1, "team", 0.2),
+            Need("Kitchen scale", 1, "class", 0),
+            Need("Measuring jug", 1, "class", 0),
+            Need("Thermometer", 1),
+            Need("Tray", 1),
+            Need("Cloth", 1),
         ),
         checks=(
-            RigCheck("agree", "The thermometers read the same in one glass of water.", "degC",
-                     ("each thermometer",), 1.0),
-            RigCheck("scale", "The scale shows zero, and the same mass twice.", "gram",
-                     ("first", "again"), 1.0),
+            RigCheck(
+                "agree",
+                "The thermometers read the same in one glass of water.",
+                "degC",
+                ("each thermometer",),
+                1.0,
+            ),
+            RigCheck(
+                "scale", "The scale shows zero, and the same mass twice.", "gram", ("first", "again"), 1.0
+            ),
             RigCheck("alike", "All pieces of ice come from one freezer and one mould."),
             RigCheck("shade", "All jars stand in the same shade, on the same kind of table."),
         ),
-        techniques=("Drain every jar the same way: tilt, count to ten.",
-                    "Read a level at the bottom of its curve, eyes level with the water."),
-        waiting=("Guess which jar will be worst, and say why.",
-                 "Feel foil and felt: which feels warmer, which is warmer?"),
+        techniques=(
+            "Drain every jar the same way: tilt, count to ten.",
+            "Read a level at the bottom of its curve, eyes level with the water.",
+        ),
+        waiting=(
+            "Guess which jar will be worst, and say why.",
+            "Feel foil and felt: which feels warmer, which is warmer?",
+        ),
     ),
-)  # fmt: skip
+)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import cos, pi, radians, sin
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.layers import fill, packed_resistance
 from thermion.core.kinds.shapes import box, framed, line, note, polygon, tone_at
-from thermion.core.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.plans import Plan
 from thermion.core.sim import MeltModel
 
 FAT_KG_M3 = 920.0  # coconut oil, solid
@@ -50,8 +50,10 @@ def melt_model(plan: Plan | None, device: str, conditions: Mapping[str, float]) 
             share = min(part.units * MATERIALS[part.material].area_m2 / tray, 1.0)
             dark = share * MATERIALS[part.material].absorptance + (1 - share) * dark
         based = bool(plan.at("fast_base"))
-        bright = sum(p.units * MATERIALS[p.material].area_m2 * MATERIALS[p.material].reflectance
-                     for p in plan.at("fast_mirror"))  # fmt: skip
+        bright = sum(
+            p.units * MATERIALS[p.material].area_m2 * MATERIALS[p.material].reflectance
+            for p in plan.at("fast_mirror")
+        )
         # what a dark tray gathers reaches the sample only in part: 30 % of the tray beyond it
         gathers = edge**2 * CUBE_ABSORBS + 0.3 * based * (tray - edge**2) * dark
         gain = passes * (gathers + 0.25 * min(bright, tray) * dark)
@@ -68,9 +70,13 @@ def melt_model(plan: Plan | None, device: str, conditions: Mapping[str, float]) 
         ua = closed * held + (1 - closed) * ua
         gain *= passes * shade
     return MeltModel(
-        mass, max(ua, 1e-4), air, gain * light,
-        conditions.get("solidus_c", 22.0), conditions.get("liquidus_c", 26.0),
-    )  # fmt: skip
+        mass,
+        max(ua, 1e-4),
+        air,
+        gain * light,
+        conditions.get("solidus_c", 22.0),
+        conditions.get("liquidus_c", 26.0),
+    )
 
 
 def melt_hints(plan: Plan) -> list[str]:
@@ -99,9 +105,15 @@ def draw_melt(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     ]
     return framed(
         "Fast device, control and slow device in section, to scale",
-        [*_fast(plan, edge), *_sample(150, 0, edge), box(120, -5, 180, 0, "mug"),
-         note(122, -26, "control"), *_slow(plan, edge)], handles,
-    )  # fmt: skip
+        [
+            *_fast(plan, edge),
+            *_sample(150, 0, edge),
+            box(120, -5, 180, 0, "mug"),
+            note(122, -26, "control"),
+            *_slow(plan, edge),
+        ],
+        handles,
+    )
 
 
 def draw_stage(stage: int) -> Drawing:
@@ -128,10 +140,12 @@ def draw_stage(stage: int) -> Drawing:
 
 def _rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> list[tuple[float, float]]:
     """A rectangle with rounded corners."""
-    centres = ((x1 - r, y1 - r, 0), (x0 + r, y1 - r, 90), (x0 + r, y0 + r, 180),
-               (x1 - r, y0 + r, 270))  # fmt: skip
-    return [(x + r * cos(radians(a + s)), y + r * sin(radians(a + s)))
-            for x, y, a in centres for s in range(0, 91, 15)]  # fmt: skip
+    centres = ((x1 - r, y1 - r, 0), (x0 + r, y1 - r, 90), (x0 + r, y0 + r, 180), (x1 - r, y0 + r, 270))
+    return [
+        (x + r * cos(radians(a + s)), y + r * sin(radians(a + s)))
+        for x, y, a in centres
+        for s in range(0, 91, 15)
+    ]
 
 
 def _sample(x: float, y: float, edge: float) -> list[Shape]:
@@ -147,14 +161,22 @@ def _fast(plan: Plan, edge: float) -> list[Shape]:
     return [
         box(left, -6, right, 0, tone, "fast_base", part),
         box(left, high, right, high + 5, cover, "fast_cover", cover_part),
-        polygon([(left - 6, 0), (left - 1, 0), (left - wide * 0.3, high),
-                 (left - wide * 0.36, high)], mirror, "fast_mirror", mirror_part),
-        polygon([(right + 6, 0), (right + 1, 0), (right + wide * 0.3, high),
-                 (right + wide * 0.36, high)], mirror, "fast_mirror", mirror_part),
+        polygon(
+            [(left - 6, 0), (left - 1, 0), (left - wide * 0.3, high), (left - wide * 0.36, high)],
+            mirror,
+            "fast_mirror",
+            mirror_part,
+        ),
+        polygon(
+            [(right + 6, 0), (right + 1, 0), (right + wide * 0.3, high), (right + wide * 0.36, high)],
+            mirror,
+            "fast_mirror",
+            mirror_part,
+        ),
         *_sample(0, 0, edge),
         *[line("ray", (x - 20, high + 60), (x, high + 14)) for x in (-30.0, 0.0, 30.0)],
         note(left, -28, "fast"),
-    ]  # fmt: skip
+    ]
 
 
 def _slow(plan: Plan, edge: float) -> list[Shape]:
@@ -171,9 +193,7 @@ def _slow(plan: Plan, edge: float) -> list[Shape]:
             shapes.append(box(x - at, a, x + at, b, tone, "slow_wrap", part))
         at -= mm
     tone, part_of = tone_at(plan, "slow_shade")
-    shapes.append(
-        box(x - half - 8, side + 10, x + half + 8, side + 15, tone, "slow_shade", part_of)
-    )
+    shapes.append(box(x - half - 8, side + 10, x + half + 8, side + 15, tone, "slow_shade", part_of))
     shapes += _sample(x, half - 6 - edge / 2, edge)
     shapes.append(note(x - half, -28, "slow"))
     return shapes

@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import cos, radians, sin, sqrt
 
-from thermion.core.builds import Part, Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.layers import fill, packed_resistance
 from thermion.core.kinds.shapes import box, framed
-from thermion.core.materials import (
-    MATERIALS,
-)
-from thermion.core.oven import WATER_J_KG_K, reflector_gain
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.oven import WATER_J_KG_K, reflector_gain
+from thermion.core.plans import Part, Plan
 from thermion.core.sim import OvenModel
 
 SHELL = MATERIALS["cardboard"]
@@ -66,13 +64,18 @@ def oven_model(plan: Plan, conditions: Mapping[str, float]) -> OvenModel:
         share = min(1.0, cover)
         absorptance = share * MATERIALS[part.material].absorptance + (1 - share) * absorptance
     mirror = min(
-        1.0, sum(min(1.0, c) * MATERIALS[p.material].reflectance
-                 for p, c in _coverage(plan, "reflector", aperture))
-    )  # fmt: skip
+        1.0,
+        sum(
+            min(1.0, c) * MATERIALS[p.material].reflectance for p, c in _coverage(plan, "reflector", aperture)
+        ),
+    )
     gain = reflector_gain(
-        side, plan.factors.get("reflector_m", 0.3), plan.factors.get("reflector_deg", 110.0),
-        conditions.get("sun_deg", 75.0), mirror * FLATNESS,
-    )  # fmt: skip
+        side,
+        plan.factors.get("reflector_m", 0.3),
+        plan.factors.get("reflector_deg", 110.0),
+        conditions.get("sun_deg", 75.0),
+        mirror * FLATNESS,
+    )
     joints = 4 * side / 0.5
     tight = sum(p.units * MATERIALS[p.material].tight for p in plan.at("seal")) / joints
     leak = OPEN_LEAK_W_K * (1 - min(0.92, 2 * tight)) * closed
@@ -127,17 +130,13 @@ def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     for part, thickness in _fill(plan, "wall", aperture, gap / 1000)[0]:
         mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
         shapes.append(box(-shell - at - mm, -shell, -shell - at, height, tone, "wall", part))
-        shapes.append(
-            box(side + shell + at, -shell, side + shell + at + mm, height, tone, "wall", part)
-        )
+        shapes.append(box(side + shell + at, -shell, side + shell + at + mm, height, tone, "wall", part))
         at += mm
     at = 0.0
     for part, thickness in _fill(plan, "floor", aperture, gap / 1000)[0]:
         mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
         shapes.append(
-            box(
-                -shell - gap, -shell - at - mm, side + shell + gap, -shell - at, tone, "floor", part
-            )
+            box(-shell - gap, -shell - at - mm, side + shell + gap, -shell - at, tone, "floor", part)
         )
         at += mm
     shapes += [
@@ -204,10 +203,7 @@ def _mug(load_kg: float, side: float) -> list[Shape]:
         return []
     level = load_kg / 1000 / 0.0038 * 1000  # water over a mug of 7 cm inner diameter, mm
     x, rim = side / 2, level + 14
-    return [
-        box(x - 38, 8, x + 38, 8 + rim, "mug"),
-        box(x - 35, 11, x + 35, 11 + level, "water"),
-    ]
+    return [box(x - 38, 8, x + 38, 8 + rim, "mug"), box(x - 35, 11, x + 35, 11 + level, "water")]
 
 
 def _window(plan: Plan, aperture: float, side: float, height: float, edge: float) -> list[Shape]:
@@ -229,13 +225,16 @@ def _reflector(plan: Plan, aperture: float, side: float, height: float, edge: fl
     hinge = (side + edge, height + 14)
     tip = (hinge[0] + length * cos(lean), hinge[1] + length * sin(lean))
     thick = (-5 * sin(lean), 5 * cos(lean))
-    outline = (hinge, tip, (tip[0] - thick[0], tip[1] - thick[1]),
-               (hinge[0] - thick[0], hinge[1] - thick[1]))  # fmt: skip
+    outline = (hinge, tip, (tip[0] - thick[0], tip[1] - thick[1]), (hinge[0] - thick[0], hinge[1] - thick[1]))
     parts = plan.at("reflector")
     shapes = [Shape("polygon", outline, "shell" if parts else "slot", "reflector")]
     for part in parts:
-        facing = (hinge, tip, (tip[0] + thick[0] * 0.6, tip[1] + thick[1] * 0.6),
-                  (hinge[0] + thick[0] * 0.6, hinge[1] + thick[1] * 0.6))  # fmt: skip
+        facing = (
+            hinge,
+            tip,
+            (tip[0] + thick[0] * 0.6, tip[1] + thick[1] * 0.6),
+            (hinge[0] + thick[0] * 0.6, hinge[1] + thick[1] * 0.6),
+        )
         tone = MATERIALS[part.material].swatch
         name = MATERIALS[part.material].name
         shapes.append(Shape("polygon", facing, tone, "reflector", f"{name}, {part.units:g}"))
@@ -248,9 +247,7 @@ def _seal(plan: Plan, side: float, height: float, edge: float) -> list[Shape]:
         tone = "slot"
         for part in plan.at("seal"):
             tone = MATERIALS[part.material].swatch
-        label = (
-            "Seal" if tone == "slot" else f"Seal: {MATERIALS[plan.at('seal')[-1].material].name}"
-        )
+        label = "Seal" if tone == "slot" else f"Seal: {MATERIALS[plan.at('seal')[-1].material].name}"
         shapes.append(
             Shape(
                 "polygon",

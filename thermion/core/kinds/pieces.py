@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, Protocol, TypeVar
 
-from thermion.core.kit import Need
-from thermion.core.scoring import Term
-from thermion.core.units import convert, stored_unit
+from thermion.core.judging.scoring import Term
+from thermion.core.physics.units import convert, stored_unit
+from thermion.core.planning.kit import Need
 from thermion.core.values import Direction
 
 SKIES = ("clear", "hazy", "clouds pass", "overcast")

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, framed, line, note
-from thermion.core.materials import FORMS, MATERIALS, blend_conductivity
+from thermion.core.physics.materials import FORMS, MATERIALS, blend_conductivity
+from thermion.core.plans import Plan
 from thermion.core.sim import layer_resistance
 
 SAMPLE_M2 = 0.0025  # 5 cm by 5 cm, the cut of every piece
@@ -22,10 +22,7 @@ def sample_layers(plan: Plan) -> list[tuple[float, float, float]]:
 
     A unit is one piece of the sample's size; loose forms are pressed into the clamp's opening.
     """
-    loose = [
-        (p, p.units * MATERIALS[p.material].thickness_m * FORMS[p.form].bulk)
-        for p in plan.at("sample")
-    ]
+    loose = [(p, p.units * MATERIALS[p.material].thickness_m * FORMS[p.form].bulk) for p in plan.at("sample")]
     room = plan.factors.get("clamp_m", 0.01)
     total = sum(t for _, t in loose)
     squeeze = min(1.0, room / total) if total else 1.0
@@ -56,8 +53,7 @@ def race_hints(plan: Plan) -> list[str]:
     hints = []
     if len(plan.at("sample")) > 1:
         hints.append("With two materials in it, which of them will you have tested?")
-    loose = sum(p.units * MATERIALS[p.material].thickness_m * FORMS[p.form].bulk
-                for p in plan.at("sample"))  # fmt: skip
+    loose = sum(p.units * MATERIALS[p.material].thickness_m * FORMS[p.form].bulk for p in plan.at("sample"))
     if loose > 2 * plan.factors.get("clamp_m", 0.01):
         hints.append("What happens to the air in it when the clamp closes?")
     if any(MATERIALS[p.material].reflectance > 0.8 for p in plan.at("sample")):
@@ -84,7 +80,9 @@ def draw_race(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
         note(8, at + 20, "probe"),
     ]
     clamp = plan.factors.get("clamp_m", 0.01) * scale
-    shapes += [line("level", (-wide * 0.95, clamp), (wide * 0.95, clamp)),
-               note(-wide * 0.95, clamp + 4, "clamp")]  # fmt: skip
+    shapes += [
+        line("level", (-wide * 0.95, clamp), (wide * 0.95, clamp)),
+        note(-wide * 0.95, clamp + 4, "clamp"),
+    ]
     handle = Handle("clamp_m", (wide * 0.9, clamp), (0.0, scale / 1000))
     return framed("Pad, sample and probe in section, thickness enlarged", shapes, [handle])

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import exp
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, framed, line, polygon, tone_at
-from thermion.core.materials import FORMS, MATERIALS
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Plan
 from thermion.core.sim import CollectorModel
 
 SPLASH = 0.35  # share of drops that jump out of a flat, rimless mouth; an estimate
@@ -29,8 +29,7 @@ def tray_share(plan: Plan, tray_m2: float) -> tuple[float, float]:
 
 def _drinks(plan: Plan, *places: str) -> float:
     """Water that the materials at these places soak up [m³]."""
-    return sum(MATERIALS[p.material].drinks_ml * p.units * 1e-6
-               for place in places for p in plan.at(place))  # fmt: skip
+    return sum(MATERIALS[p.material].drinks_ml * p.units * 1e-6 for place in places for p in plan.at(place))
 
 
 def covers(plan: Plan, place: str, area_m2: float) -> float:
@@ -80,9 +79,7 @@ def rain_hints(plan: Plan) -> list[str]:
         hints.append("Where does the water stay once it is in?")
     elif not watertight(plan):
         hints.append("What does that material do when it is wet for ten minutes?")
-    if not plan.at("funnel") and plan.factors.get("mouth_m", 0.12) > plan.factors.get(
-        "store_m", 0.08
-    ):
+    if not plan.at("funnel") and plan.factors.get("mouth_m", 0.12) > plan.factors.get("store_m", 0.08):
         hints.append("What leads the drops from the mouth into the store?")
     if plan.factors.get("rim_m", 0.02) < 0.01:
         hints.append("What do drops do when they hit something flat?")
@@ -121,21 +118,48 @@ def draw_rain(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     for side in (-1, 1):
         foot, edge = side * (half + 2), side * max(out, half + 4)
         tone, part = looks["funnel"]
-        shapes.append(polygon([(foot, deep), (edge, top), (edge, top + rim), (edge - side * 4,
-                      top + rim), (edge - side * 4, top + 4), (foot - side * 3, deep + 4)],
-                      tone, "funnel", part))  # fmt: skip
+        shapes.append(
+            polygon(
+                [
+                    (foot, deep),
+                    (edge, top),
+                    (edge, top + rim),
+                    (edge - side * 4, top + rim),
+                    (edge - side * 4, top + 4),
+                    (foot - side * 3, deep + 4),
+                ],
+                tone,
+                "funnel",
+                part,
+            )
+        )
         tone, part = looks["apron"]
         reach = max(apron, 12)
         far = edge + side * reach
-        shapes.append(polygon([(edge, top), (far, top + reach * slope + 4),
-                               (far, top + reach * slope + 8), (edge, top + 4)],
-                              tone, "apron", part))  # fmt: skip
+        shapes.append(
+            polygon(
+                [
+                    (edge, top),
+                    (far, top + reach * slope + 4),
+                    (far, top + reach * slope + 8),
+                    (edge, top + 4),
+                ],
+                tone,
+                "apron",
+                part,
+            )
+        )
         tone, part = looks["seal"]
-        shapes.append(box(min(foot, foot + side * 8), deep - 6, max(foot, foot + side * 8),
-                          deep + 6, tone, "seal", part))  # fmt: skip
+        shapes.append(
+            box(
+                min(foot, foot + side * 8), deep - 6, max(foot, foot + side * 8), deep + 6, tone, "seal", part
+            )
+        )
     cloud = top + rim + 70
-    shapes += [line("rain", (x, cloud), (x, cloud - 30))
-               for x in (-tray * 0.4, -tray * 0.2, 0.0, tray * 0.2, tray * 0.4)]  # fmt: skip
+    shapes += [
+        line("rain", (x, cloud), (x, cloud - 30))
+        for x in (-tray * 0.4, -tray * 0.2, 0.0, tray * 0.2, tray * 0.4)
+    ]
     edge, reach = max(out, half + 4), max(apron, 12)
     handles = [
         Handle("mouth_m", (edge, top), (5.0, 5.0 * slope)),

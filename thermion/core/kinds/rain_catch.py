@@ -7,7 +7,8 @@ from math import sqrt
 
 import numpy as np
 
-from thermion.core.builds import Plan
+from thermion.core.judging.plausibility import Check
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import (
     Attempt,
     Bench,
@@ -41,10 +42,9 @@ from thermion.core.kinds.schools import (
     raw,
     thrift,
 )
-from thermion.core.kit import Need
-from thermion.core.plausibility import Check
-from thermion.core.rain import capture, leak_rate, squeeze_volume
-from thermion.core.scoring import Term
+from thermion.core.physics.rain import capture, leak_rate, squeeze_volume
+from thermion.core.planning.kit import Need
+from thermion.core.plans import Plan
 from thermion.core.sim import simulate_showers
 from thermion.core.values import Figure
 
@@ -116,9 +116,12 @@ def calibrate(sets: str, readings: Sequence[float]) -> dict[str, float]:
 
 
 def doubt_later(
-    value: float, before: Sequence[float], last: float | None, rig: Mapping[str, float],
+    value: float,
+    before: Sequence[float],
+    last: float | None,
+    rig: Mapping[str, float],
     choices: Mapping[str, str],
-) -> Check:  # fmt: skip
+) -> Check:
     """A store does not fill by itself: more water than before is asked about."""
     if before and value > before[-1] + 2 * STEP_M3:
         return Check("ask", "More water than at the check before. Read again?", code="jump")
@@ -146,9 +149,11 @@ def _kept(store: Trace) -> dict[str, Figure]:
 
 
 def simulate(
-    plans: Sequence[Plan], conditions: Mapping[str, float], seed: int,
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
     choices: Mapping[str, str] | None = None,
-) -> list[Trial]:  # fmt: skip
+) -> list[Trial]:
     """Three showers on each collector, a hand that doses within 3 %, and a leak check."""
     rig = {**KIND.default_rig(), **conditions}
     dice = np.random.default_rng(seed)
@@ -157,21 +162,22 @@ def simulate(
         model = collector_model(plan, rig)
         doses = np.maximum(rig["dose_m3"] * (1 + dice.normal(0, 0.03, 3)), 1e-5)
         if model is None:
-            attempts = tuple(Attempt({"poured_m3": rig["dose_m3"], "caught_m3": 0.0})
-                             for _ in doses)  # fmt: skip
+            attempts = tuple(Attempt({"poured_m3": rig["dose_m3"], "caught_m3": 0.0}) for _ in doses)
             out.append(Trial({}, rig, attempts=attempts, choices=choices or {}, plan=plan))
             continue
         showers = simulate_showers(model, doses.tolist(), rig["tray_m2"], seed=seed * 1000 + i)
         attempts = tuple(
-            Attempt({"poured_m3": rig["dose_m3"],
-                     "caught_m3": min(max(_read(s.caught_m3, dice), 0.0), rig["dose_m3"])})
+            Attempt(
+                {
+                    "poured_m3": rig["dose_m3"],
+                    "caught_m3": min(max(_read(s.caught_m3, dice), 0.0), rig["dose_m3"]),
+                }
+            )
             for s in showers
-        )  # fmt: skip
-        later = [showers[-1].stored_m3 * float(np.exp(-model.leak_per_s * t))
-                 for t in LEAK_CHECKS_S]  # fmt: skip
+        )
+        later = [showers[-1].stored_m3 * float(np.exp(-model.leak_per_s * t)) for t in LEAK_CHECKS_S]
         store = Trace(LEAK_CHECKS_S, tuple(_read(v, dice) for v in later))
-        out.append(Trial({"store": store}, rig, attempts=attempts, choices=choices or {},
-                         plan=plan))  # fmt: skip
+        out.append(Trial({"store": store}, rig, attempts=attempts, choices=choices or {}, plan=plan))
     return out
 
 
@@ -181,8 +187,7 @@ def suggest(
     """Each shower is dosed like the one before, or as the brief says."""
     last = attempts[-1].values if attempts else {}
     sprays = last.get("sprays", conditions.get("sprays", 100.0))
-    return {"poured_m3": last.get("poured_m3", conditions.get("dose_m3", 2e-4)),
-            "sprays": sprays}, ""  # fmt: skip
+    return {"poured_m3": last.get("poured_m3", conditions.get("dose_m3", 2e-4)), "sprays": sprays}, ""
 
 
 def _read(true_m3: float, dice: np.random.Generator) -> float:
@@ -195,17 +200,24 @@ KIND = Kind(
     test="turns",
     reads=(
         Reads("poured_m3", "Water in", "milliliter", 1, 5000, 1, when=("dosing", "jug")),
-        Reads("sprays", "Sprays", "dimensionless", 1, 2000, 1, whole=True,
-              things=("spray", "sprays"), when=SPRAYS),
-        Reads("caught_m3", "Water caught", "milliliter", 0, 5000, 1, scale="jug",
-              limit="dose_m3", zero=True),
+        Reads(
+            "sprays",
+            "Sprays",
+            "dimensionless",
+            1,
+            2000,
+            1,
+            whole=True,
+            things=("spray", "sprays"),
+            when=SPRAYS,
+        ),
+        Reads("caught_m3", "Water caught", "milliliter", 0, 5000, 1, scale="jug", limit="dose_m3", zero=True),
     ),
     metrics=(
         Metric("efficiency", "Share caught", "percent", "higher", 0),
         Metric("caught", "Caught", "milliliter", "higher", 0),
         Metric("wasted", "Not caught", "milliliter", "lower", 0),
-        Metric("concentration", "Caught, of what its mouth alone would get", "dimensionless",
-               "higher", 2),
+        Metric("concentration", "Caught, of what its mouth alone would get", "dimensionless", "higher", 2),
         Metric("kept", "Still there at the leak check", "percent", "higher", 0),
         Metric("leak", "Leak", "milliliter/minute", "lower", 2),
         passing("Caught enough"),
@@ -213,28 +225,32 @@ KIND = Kind(
         IMPACT,
     ),
     headline=("efficiency", "caught", "wasted", "concentration", "kept", "units", "impact"),
-    choices=(
-        Choice("dosing", "A shower is", (("jug", "Poured from a jug"),
-                                         ("sprays", "Counted sprays"))),
-    ),
+    choices=(Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),),
     conditions=(
         Condition("tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000),
         Condition("dose_m3", "Water in one shower", "milliliter", 200, 10, 10, 5000),
-        Condition("dose_se_m3", "Uncertainty of a shower", "milliliter", 4, 0, 0, 500,
-                  when=("dosing", "jug")),
+        Condition(
+            "dose_se_m3", "Uncertainty of a shower", "milliliter", 4, 0, 0, 500, when=("dosing", "jug")
+        ),
         Condition("sprays", "Sprays in one shower", "dimensionless", 100, 0, 1, 2000, when=SPRAYS),
-        Condition("squeeze_m3", "One spray gives", "milliliter", 2, 0.1, 0.01, 50,
-                  "from the rig check: fills of ten sprays", when=SPRAYS),
-        Condition("squeeze_se_m3", "Uncertainty of one spray", "milliliter", 0.05, 0, 0, 10,
-                  when=SPRAYS),
+        Condition(
+            "squeeze_m3",
+            "One spray gives",
+            "milliliter",
+            2,
+            0.1,
+            0.01,
+            50,
+            "from the rig check: fills of ten sprays",
+            when=SPRAYS,
+        ),
+        Condition("squeeze_se_m3", "Uncertainty of one spray", "milliliter", 0.05, 0, 0, 10, when=SPRAYS),
         Condition("drop_m", "Sprayer above the tray", "centimeter", 60, 5, 5, 300),
     ),
     criteria=(Condition("pass_share", "Share to catch", "percent", 20, 0, 1, 100),),
     places=(
-        Place("funnel", "Funnel", "leads drops into the store",
-              ("wax_paper", "plastic_bag", "foil", "card")),
-        Place("apron", "Apron", "gathers from beside the mouth",
-              ("cling_film", "foil", "plastic_bag")),
+        Place("funnel", "Funnel", "leads drops into the store", ("wax_paper", "plastic_bag", "foil", "card")),
+        Place("apron", "Apron", "gathers from beside the mouth", ("cling_film", "foil", "plastic_bag")),
         Place("store", "Store", "keeps the water", ("bottle_plastic", "plastic_bag", "card")),
         Place("lining", "Lining", "keeps the store from soaking", ("cling_film", "plastic_bag")),
         Place("seal", "Seal", "closes the joints", ("clear_tape", "clay")),
@@ -248,23 +264,32 @@ KIND = Kind(
         Factor("deep_m", "Store, depth", "centimeter", 6, 2, 20, 1),
     ),
     materials=(
-        ("bottle_plastic", 2), ("plastic_bag", 2), ("cling_film", 2), ("foil", 2), ("card", 2),
-        ("wax_paper", 2), ("cotton", 1), ("leaves", 4), ("moss", 4), ("craft_stick", 6),
-        ("clay", 2), ("clear_tape", 4),
+        ("bottle_plastic", 2),
+        ("plastic_bag", 2),
+        ("cling_film", 2),
+        ("foil", 2),
+        ("card", 2),
+        ("wax_paper", 2),
+        ("cotton", 1),
+        ("leaves", 4),
+        ("moss", 4),
+        ("craft_stick", 6),
+        ("clay", 2),
+        ("clear_tape", 4),
     ),
     schools=(
-        raw("Most caught", "The share of all water that was caught counts.",
-            Term("efficiency", "percent")),
+        raw("Most caught", "The share of all water that was caught counts.", Term("efficiency", "percent")),
         thrift("The share caught minus one for every unit used.", Term("efficiency", "percent")),
         green("The share caught minus impact points.", Term("efficiency", "percent")),
         race("The least water lost past the collector.", Term("wasted", "milliliter")),
-        passed_then("Ten for catching enough, then one for every ten percent still there at the "
-                    "leak check.", Term("kept", "percent", 1.0, 10.0)),
+        passed_then(
+            "Ten for catching enough, then one for every ten percent still there at the leak check.",
+            Term("kept", "percent", 1.0, 10.0),
+        ),
         progress(Term("efficiency", "percent")),
     ),
     observations=(
-        Observation("splash", "Drops jumped out",
-                    "What did the drop hit, and which way did it go?"),
+        Observation("splash", "Drops jumped out", "What did the drop hit, and which way did it go?"),
         Observation("beside", "Water fell beside it", "What could lead it in?"),
         Observation("soaked", "It soaked up the water", "Where is the water now?"),
         Observation("leaked", "It leaked", "Where did the first drop come out?"),
@@ -281,20 +306,27 @@ KIND = Kind(
     defaults={
         "6-8": BriefDefault(
             "The cistern is nearly empty and a shower is coming. Can you catch the rain?",
-            "There is water in your store.", "progress", attempts=2),
+            "There is water in your store.",
+            "progress",
+            attempts=2,
+        ),
         "9-12": BriefDefault(
-            "Fill the cistern: build a collector that gathers as much of a shower as it can and "
-            "keeps it.", "The largest share of the shower.", "raw"),
+            "Fill the cistern: build a collector that gathers as much of a shower as it can and keeps it.",
+            "The largest share of the shower.",
+            "raw",
+        ),
         "13-16": BriefDefault(
             "A week without rain is forecast after tomorrow's showers. Design a collector, say "
             "what share it gathers, from how far beyond its mouth, and what it loses.",
-            "Share caught, less impact.", "green", limits=0.75),
+            "Share caught, less impact.",
+            "green",
+            limits=0.75,
+        ),
     },
     prediction="efficiency",
     suggest=suggest,
     pictures=(
-        Picture("water", "Caught and lost", "stack", metrics=("caught", "wasted"),
-                tones=("water", "lost")),
+        Picture("water", "Caught and lost", "stack", metrics=("caught", "wasted"), tones=("water", "lost")),
         Picture("showers", "Every shower", "strips", read="caught_m3"),
     ),
     efficiency="efficiency",
@@ -308,24 +340,44 @@ KIND = Kind(
     simulate=simulate,
     repeats=each_attempt,
     bench=Bench(
-        fit_s=30, run_s=60, reset_s=60,
+        fit_s=30,
+        run_s=60,
+        reset_s=60,
         kit=(
-            Need("Tray, 30 cm by 40 cm", 1, "class", 0), Need("Sprayer", 1, "class", 1.0),
-            Need("Measuring cylinder, 250 mL", 1, "class", 1.0), Need("Cloth", 2, "class", 0),
+            Need("Tray, 30 cm by 40 cm", 1, "class", 0),
+            Need("Sprayer", 1, "class", 1.0),
+            Need("Measuring cylinder, 250 mL", 1, "class", 1.0),
+            Need("Cloth", 2, "class", 0),
             Need("Bucket", 1, "class", 0),
         ),
         checks=(
-            RigCheck("dose", "The jug gives the same water twice.", "milliliter",
-                     ("first", "again"), 5.0, when=("dosing", "jug")),
-            RigCheck("sprays", "Ten sprays into the cylinder give the same water each time.",
-                     "milliliter", ("first ten", "next ten", "last ten"), 2.0, sets="squeeze_m3",
-                     when=SPRAYS),
+            RigCheck(
+                "dose",
+                "The jug gives the same water twice.",
+                "milliliter",
+                ("first", "again"),
+                5.0,
+                when=("dosing", "jug"),
+            ),
+            RigCheck(
+                "sprays",
+                "Ten sprays into the cylinder give the same water each time.",
+                "milliliter",
+                ("first ten", "next ten", "last ten"),
+                2.0,
+                sets="squeeze_m3",
+                when=SPRAYS,
+            ),
             RigCheck("level", "The tray stands level."),
             RigCheck("cords", "No cord or plug within reach of the water."),
         ),
-        techniques=("Spray evenly over the whole tray: rows, then columns.",
-                    "Read the cylinder at the bottom of the curve, eyes level with it."),
-        waiting=("Draw where each drop goes after it lands.",
-                 "Predict the share that the next collector will catch."),
+        techniques=(
+            "Spray evenly over the whole tray: rows, then columns.",
+            "Read the cylinder at the bottom of the curve, eyes level with it.",
+        ),
+        waiting=(
+            "Draw where each drop goes after it lands.",
+            "Predict the share that the next collector will catch.",
+        ),
     ),
-)  # fmt: skip
+)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
-from thermion.core.materials import FORMS, MATERIALS
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Plan
 from thermion.core.sim import RotorModel
 
 HUB_M = 0.02  # radius of the hub the blades start from
@@ -70,8 +70,9 @@ def rotor_model(plan: Plan, conditions: Mapping[str, float]) -> RotorModel | Non
     if share <= 0:
         return None
     blades = round(plan.factors.get("blades", 4))
-    mass = sum(MATERIALS[p.material].unit_mass_kg * p.units
-               for place in ("blade", "spar") for p in plan.at(place))  # fmt: skip
+    mass = sum(
+        MATERIALS[p.material].unit_mass_kg * p.units for place in ("blade", "spar") for p in plan.at(place)
+    )
     spool = conditions.get("spool_m", 0.01) + conditions.get("string_m", 0.001)
     return RotorModel(
         blades=blades,
@@ -119,9 +120,7 @@ def draw_rotor(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     shapes: list[Shape] = [disc(0, 0, radius, "swept")]
     for i in range(blades):
         angle = 360.0 * i / blades
-        other = (i % 2 == 1 and (i + 1) // 2 <= opposed) or i >= blades - max(
-            0, opposed - blades // 2
-        )
+        other = (i % 2 == 1 and (i + 1) // 2 <= opposed) or i >= blades - max(0, opposed - blades // 2)
         side = -1.0 if other else 1.0
         outline = [(0, hub * 0.6), (side * chord, hub * 0.9), (side * tip, radius), (0, radius)]
         shapes.append(polygon(turned(outline, angle), tone, "blade", part))
@@ -166,6 +165,13 @@ def _winch(conditions: Mapping[str, float], radius: float) -> list[Shape]:
         box(x - 30, -3, x + 30, 3, "shell"),
         box(x - 12, -spool, x + 12, spool, "gap"),
         line("scale", (x + spool, 0), (x + spool, -drop)),
-        polygon([(x + spool - 16, -drop), (x + spool + 16, -drop), (x + spool + 11, -drop - 34),
-                 (x + spool - 11, -drop - 34)], "mug"),
-    ]  # fmt: skip
+        polygon(
+            [
+                (x + spool - 16, -drop),
+                (x + spool + 16, -drop),
+                (x + spool + 11, -drop - 34),
+                (x + spool - 11, -drop - 34),
+            ],
+            "mug",
+        ),
+    ]

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import cos, radians, sin
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
 from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
-from thermion.core.materials import FORMS, MATERIALS
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Plan
 from thermion.core.sim import SailModel
 
 BARE_PA = 1.5  # wind pressure at which an unsupported sheet has half given way; an estimate
@@ -21,16 +21,16 @@ def sail_area(plan: Plan) -> float:
     """Area spread to the wind [m²]: width times height, as far as there is material for it."""
     f = plan.factors
     full = f.get("width_m", 0.18) * f.get("height_m", 0.18)
-    have = sum(MATERIALS[p.material].area_m2 * p.units / FORMS[p.form].bulk
-               for p in plan.at("sail"))  # fmt: skip
+    have = sum(MATERIALS[p.material].area_m2 * p.units / FORMS[p.form].bulk for p in plan.at("sail"))
     return min(full, have)
 
 
 def holds(plan: Plan) -> float:
     """Wind pressure at which half of the sail has given way [Pa]: cloth, mast and stays."""
     height = plan.factors.get("height_m", 0.18)
-    cloth = sum(MATERIALS[p.material].rigidity_nm() * FORMS[p.form].bulk ** 2 * p.units
-                for p in plan.at("sail"))  # fmt: skip
+    cloth = sum(
+        MATERIALS[p.material].rigidity_nm() * FORMS[p.form].bulk ** 2 * p.units for p in plan.at("sail")
+    )
     masts = 0.0
     for part in plan.at("mast"):
         material = MATERIALS[part.material]
@@ -103,8 +103,9 @@ def draw_sail(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     for i in range(13):  # the belly as an arc, bulging away from the wind
         share = i / 12
         sheet.append((4 + belly * sin(share * 3.14159), foot + low + height * share))
-    sheet += [(-4 + belly * 0.75 * sin(s / 12 * 3.14159), foot + low + height * s / 12)
-              for s in range(12, 0, -1)]  # fmt: skip
+    sheet += [
+        (-4 + belly * 0.75 * sin(s / 12 * 3.14159), foot + low + height * s / 12) for s in range(12, 0, -1)
+    ]
     hub = conditions.get("hub_m", 0.15) * 1000
     shapes: list[Shape] = [
         box(-230, -8, 230, -2, "shell"),
@@ -116,15 +117,17 @@ def draw_sail(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     ]
     tip = turned([(0, top)], rake, (0, foot))[0]
     away = (tip[0] + (-78 - tip[0]) * 0.06, tip[1])
-    shapes.append(
-        polygon([away, (tip[0], tip[1] - 6), (-76, foot), (-80, foot)], stay_tone, "stay", stay)
-    )
+    shapes.append(polygon([away, (tip[0], tip[1] - 6), (-76, foot), (-80, foot)], stay_tone, "stay", stay))
     shapes += [line("wind", (-225, y), (-165, y)) for y in (hub - 40, hub, hub + 40)]
     shapes += [line("level", (-230, hub), (230, hub)), note(150, hub + 8, "hub")]
     up = turned([(0.0, 1.0)], rake)[0]
     out = (up[1], -up[0])
-    places = [(-4.0, foot + low + height), (-4.0, foot + low), (0.0, top + 16),
-              (4 + belly, foot + low + height / 2)]  # fmt: skip
+    places = [
+        (-4.0, foot + low + height),
+        (-4.0, foot + low),
+        (0.0, top + 16),
+        (4 + belly, foot + low + height / 2),
+    ]
     head, edge, mast_top, bulge = turned(places, rake, (0, foot))
     each = f.get("width_m", 0.18) * 1000 / 100
     handles = [

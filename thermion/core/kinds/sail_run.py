@@ -7,7 +7,7 @@ from math import sqrt
 
 import numpy as np
 
-from thermion.core.builds import Plan
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import (
     Attempt,
     Bench,
@@ -41,8 +41,7 @@ from thermion.core.kinds.schools import (
     raw,
     thrift,
 )
-from thermion.core.kit import Need
-from thermion.core.sail import (
+from thermion.core.physics.sail import (
     GIVE,
     distance,
     net_thrust,
@@ -50,7 +49,8 @@ from thermion.core.sail import (
     thrust_coefficient,
     thrust_per_area,
 )
-from thermion.core.scoring import Term
+from thermion.core.planning.kit import Need
+from thermion.core.plans import Plan
 from thermion.core.sim import simulate_sails
 from thermion.core.values import Figure
 
@@ -68,8 +68,7 @@ def _chosen(attempts: Sequence[Attempt], counts: str) -> tuple[float, Attempt]:
     stops = [a.values["stop_m"] for a in by_stop]
     stop = float(np.median(stops)) if counts == "median" else stops[-1]
     quickest = sorted(
-        attempts,
-        key=lambda a: (abs(a.values["stop_m"] - stop), a.values.get("time_s") or float("inf")),
+        attempts, key=lambda a: (abs(a.values["stop_m"] - stop), a.values.get("time_s") or float("inf"))
     )
     return stop, quickest[0]
 
@@ -111,9 +110,10 @@ def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str
     figures = {
         "speed": Figure(speed, se),
         "end_pace": Figure(speed if at_end else 0.0, se if at_end else 0.0),
-        "time_end": Figure(seconds, TIME_STEP_S / sqrt(12.0)) if at_end
+        "time_end": Figure(seconds, TIME_STEP_S / sqrt(12.0))
+        if at_end
         else Figure(reason="the end of the track was not reached"),
-    }  # fmt: skip
+    }
     if not at_end:  # it slowed down and stopped, so a = 2d/t² does not hold
         why = Figure(reason="it slowed down before it stopped: the force needs a run to the end")
         return figures | {"thrust": why, "coefficient": why}
@@ -142,8 +142,11 @@ def simulate(
     tries: list[list[Attempt]] = [[] for _ in plans]
     for _ in range(3):
         wind = rig["wind_m_s"] * (1 + dice.normal(0, 0.03))
-        runs = iter(simulate_sails(there, wind, rig["track_m"], hub_m=rig["hub_m"],
-                                   fan_gap_m=rig["fan_m"]) if there else [])  # fmt: skip
+        runs = iter(
+            simulate_sails(there, wind, rig["track_m"], hub_m=rig["hub_m"], fan_gap_m=rig["fan_m"])
+            if there
+            else []
+        )
         for k, model in enumerate(models):
             if model is None:
                 tries[k].append(Attempt({"stop_m": 0.0}))
@@ -166,11 +169,11 @@ KIND = Kind(
     label="Sail run",
     test="turns",
     reads=(
-        Reads("stop_m", "Where it stopped", "centimeter", 0, 2000, 1, scale="track",
-              limit="track_m", zero=True),
+        Reads(
+            "stop_m", "Where it stopped", "centimeter", 0, 2000, 1, scale="track", limit="track_m", zero=True
+        ),
         Reads("time_s", "Time", "second", 0, 300, 0.2, optional=True),
-        Reads("give", "How the sail stood", "dimensionless", 0, 2, 1, words=GIVE, whole=True,
-              optional=True),
+        Reads("give", "How the sail stood", "dimensionless", 0, 2, 1, words=GIVE, whole=True, optional=True),
     ),
     metrics=(
         Metric("distance", "Distance", "centimeter", "higher", 0),
@@ -188,12 +191,10 @@ KIND = Kind(
     ),
     headline=("distance", "speed", "time_end", "thrust", "units", "impact"),
     choices=(
-        Choice("counts", "Of several attempts counts", (("best", "the best"),
-                                                       ("median", "the median"))),
+        Choice("counts", "Of several attempts counts", (("best", "the best"), ("median", "the median"))),
     ),
     conditions=(
-        Condition("wind_m_s", "Wind at the start line", "meter/second", 4.0, 0.3, 0.5, 12,
-                  actual=True),
+        Condition("wind_m_s", "Wind at the start line", "meter/second", 4.0, 0.3, 0.5, 12, actual=True),
         Condition("fan_m", "Fan to the start line", "centimeter", 40, 2, 5, 300),
         Condition("hub_m", "Middle of the fan above the track", "centimeter", 15, 2, 0, 150),
         Condition("track_m", "Track", "centimeter", 240, 1, 50, 2000),
@@ -201,8 +202,12 @@ KIND = Kind(
     ),
     criteria=(Condition("pass_m", "Line to cross", "centimeter", 60, 0, 10, 2000),),
     places=(
-        Place("sail", "Sail", "takes the push of the wind",
-              ("copy_paper", "card", "plastic_bag", "cotton", "nylon", "foam_plate")),
+        Place(
+            "sail",
+            "Sail",
+            "takes the push of the wind",
+            ("copy_paper", "card", "plastic_bag", "cotton", "nylon", "foam_plate"),
+        ),
         Place("mast", "Mast", "keeps the sail up", ("craft_stick", "balsa")),
         Place("stay", "Stays", "keep the mast from leaning", ("tape",)),
     ),
@@ -215,17 +220,31 @@ KIND = Kind(
         Factor("turned_deg", "Turned off the wind", "degree", 0, -80, 80, 5),
     ),
     materials=(
-        ("copy_paper", 3), ("card", 2), ("plastic_bag", 1), ("cotton", 1), ("nylon", 1),
-        ("foil", 1), ("foam_plate", 1), ("craft_stick", 6), ("balsa", 2), ("tape", 4),
+        ("copy_paper", 3),
+        ("card", 2),
+        ("plastic_bag", 1),
+        ("cotton", 1),
+        ("nylon", 1),
+        ("foil", 1),
+        ("foam_plate", 1),
+        ("craft_stick", 6),
+        ("balsa", 2),
+        ("tape", 4),
     ),
     schools=(
-        raw("Furthest", "The share of the track, and for those at the end stop their pace too.",
-            Term("share", "percent"), Term("end_pace", "centimeter/second")),
+        raw(
+            "Furthest",
+            "The share of the track, and for those at the end stop their pace too.",
+            Term("share", "percent"),
+            Term("end_pace", "centimeter/second"),
+        ),
         thrift("The share of the track minus one for every unit used.", Term("share", "percent")),
         green("The share of the track minus impact points.", Term("share", "percent")),
         race("The shortest time to the end stop.", Term("time_end", "second")),
-        passed_then("Ten for crossing the line, then one for every ten percent of the track.",
-                    Term("share", "percent", 1.0, 10.0)),
+        passed_then(
+            "Ten for crossing the line, then one for every ten percent of the track.",
+            Term("share", "percent", 1.0, 10.0),
+        ),
         progress(Term("share", "percent")),
     ),
     observations=(
@@ -233,8 +252,11 @@ KIND = Kind(
         Observation("leaned", "The mast leaned", "What could hold it from the other side?"),
         Observation("flapped", "The sail flapped", "Where does the air leave the sail?"),
         Observation("toppled", "It toppled", "Where is the push, and where are the wheels?"),
-        Observation("under", "The wind passed above or below",
-                    "How high is the middle of the fan, and how high the sail?"),
+        Observation(
+            "under",
+            "The wind passed above or below",
+            "How high is the middle of the fan, and how high the sail?",
+        ),
         Observation("turned", "It turned off course", "Is the push in the middle of the trolley?"),
         Observation("stuck", "It stuck on the track", "What touched what?"),
         Observation("people", "Someone stood in the wind", "What does a body do to the wind?"),
@@ -247,15 +269,24 @@ KIND = Kind(
     ),
     defaults={
         "6-8": BriefDefault(
-            "The causeway is flooded and the mail trolley has only the wind. Which sail takes it "
-            "across?", "The trolley goes further than before.", "progress", attempts=2),
+            "The causeway is flooded and the mail trolley has only the wind. Which sail takes it across?",
+            "The trolley goes further than before.",
+            "progress",
+            attempts=2,
+        ),
         "9-12": BriefDefault(
             "Cross the causeway: fit the mail trolley with a sail that takes it as far along the "
-            "rail as the wind will.", "The furthest along the rail.", "raw"),
+            "rail as the wind will.",
+            "The furthest along the rail.",
+            "raw",
+        ),
         "13-16": BriefDefault(
             "The causeway trolley must cross on wind alone. Design the sail, measure its thrust, "
             "and weigh it against what it costs the island.",
-            "Share of the track, less impact.", "green", limits=0.75),
+            "Share of the track, less impact.",
+            "green",
+            limits=0.75,
+        ),
     },
     prediction="distance",
     pictures=(Picture("stops", "Every attempt", "strips", read="stop_m"),),
@@ -266,20 +297,31 @@ KIND = Kind(
     simulate=simulate,
     repeats=each_attempt,
     bench=Bench(
-        fit_s=30, run_s=30, reset_s=30,
+        fit_s=30,
+        run_s=30,
+        reset_s=30,
         kit=(
-            Need("Trolley", 1, "class", 0.5), Need("Rail or line for the track", 2, "class", 0),
-            Need("Fan with guard", 1, "class", 0), Need("Tape measure", 1, "class", 0),
-            Need("Stopwatch", 1, "class", 0), Need("Mast, 30 cm dowel", 1),
+            Need("Trolley", 1, "class", 0.5),
+            Need("Rail or line for the track", 2, "class", 0),
+            Need("Fan with guard", 1, "class", 0),
+            Need("Tape measure", 1, "class", 0),
+            Need("Stopwatch", 1, "class", 0),
+            Need("Mast, 30 cm dowel", 1),
         ),
         cuts=(Cut("Mast dowel", 0.30, 0.90),),
         checks=(
-            RigCheck("apart", "The rails are equally far apart at both ends.", "millimeter",
-                     ("start", "end"), 2.0),
+            RigCheck(
+                "apart", "The rails are equally far apart at both ends.", "millimeter", ("start", "end"), 2.0
+            ),
             RigCheck("level", "The rails are level.", "millimeter", ("start", "end"), 3.0),
             RigCheck("rolls", "The bare trolley rolls the whole track when pushed."),
-            RigCheck("wind", "The wind at the start line is the same twice.", "meter/second",
-                     ("first", "again"), 0.3),
+            RigCheck(
+                "wind",
+                "The wind at the start line is the same twice.",
+                "meter/second",
+                ("first", "again"),
+                0.3,
+            ),
             RigCheck("clear", "Nobody and nothing stands beside the track."),
         ),
         techniques=(
@@ -292,4 +334,4 @@ KIND = Kind(
             "Hold your sail in front of you and walk: which way does it give?",
         ),
     ),
-)  # fmt: skip
+)

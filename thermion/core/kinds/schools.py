@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import Metric, School, When
-from thermion.core.scoring import Term
 from thermion.core.values import Direction, Figure
 
 UNITS = Metric("units", "Material units", "count", "lower", 0)
@@ -15,8 +15,7 @@ def passing(label: str) -> Metric:
     return Metric("passed", label, "dimensionless", "higher", 0)
 
 
-def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher",
-        when: When = None) -> School:  # fmt: skip
+def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher", when: When = None) -> School:
     """The plain best counts."""
     return School("raw", label, sentence, terms, better, when)
 
@@ -44,9 +43,14 @@ def passed_then(sentence: str, *terms: Term, when: When = None) -> School:
 
 def progress(*terms: Term, when: When = None) -> School:
     """No ranking at all: each team against its own first version."""
-    return School("progress", "Own improvement",
-                  "No places: each team is compared with its own first version only.",
-                  terms, "none", when)  # fmt: skip
+    return School(
+        "progress",
+        "Own improvement",
+        "No places: each team is compared with its own first version only.",
+        terms,
+        "none",
+        when,
+    )
 
 
 def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figure:

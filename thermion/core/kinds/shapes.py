@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import cos, pi, radians, sin
 
-from thermion.core.builds import Part, Plan
 from thermion.core.kinds.base import Drawing, Handle, Shape
-from thermion.core.materials import FORMS, MATERIALS
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Part, Plan
 
 Point = tuple[float, float]
 
@@ -33,9 +33,7 @@ def box(
 
 def disc(x: float, y: float, radius: float, tone: str, place: str = "") -> Shape:
     """A circle, as a polygon of 36 sides."""
-    points = [
-        (x + radius * cos(2 * pi * i / 36), y + radius * sin(2 * pi * i / 36)) for i in range(36)
-    ]
+    points = [(x + radius * cos(2 * pi * i / 36), y + radius * sin(2 * pi * i / 36)) for i in range(36)]
     return polygon(points, tone, place)
 
 
@@ -71,6 +69,5 @@ def framed(
     xs, ys = [x for x, _ in points], [y for _, y in points]
     left, low = min(xs) - margin, min(ys) - margin - 30
     return Drawing(
-        title, (left, low, max(xs) - left + margin, max(ys) - low + margin), tuple(shapes),
-        tuple(handles),
-    )  # fmt: skip
+        title, (left, low, max(xs) - left + margin, max(ys) - low + margin), tuple(shapes), tuple(handles)
+    )

@@ -7,18 +7,7 @@ from math import sqrt
 
 import numpy as np
 
-from thermion.core.builds import Plan
-from thermion.core.curves import (
-    Approach,
-    fall_after,
-    first_crossing,
-    fit_approach_many,
-    initial_rate,
-    minutes_to_fall,
-    no_fit,
-    peak,
-    rise,
-)
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import (
     SKIES,
     Bench,
@@ -51,16 +40,27 @@ from thermion.core.kinds.schools import (
     raw,
     thrift,
 )
-from thermion.core.kit import Need
-from thermion.core.oven import (
+from thermion.core.physics.curves import (
+    Approach,
+    fall_after,
+    first_crossing,
+    fit_approach_many,
+    initial_rate,
+    minutes_to_fall,
+    no_fit,
+    peak,
+    rise,
+)
+from thermion.core.physics.oven import (
     corrected_peak,
     efficiency,
     first_figure_of_merit,
     gathering_area,
     heat_loss_coefficient,
 )
-from thermion.core.rounds import even_marks
-from thermion.core.scoring import Term
+from thermion.core.planning.kit import Need
+from thermion.core.planning.rounds import even_marks
+from thermion.core.plans import Plan
 from thermion.core.sim import observe, simulate_ovens
 from thermion.core.values import Figure, FloatArray
 
@@ -81,9 +81,7 @@ def _fit_phase(trials: Sequence[Trial], phase: str, shift: FloatArray | None) ->
         time[i, :n], value[i, :n], mask[i, :n] = trace.time_s, trace.value, True
     if shift is None:
         return fit_approach_many(time, value, mask=mask, resolution=RESOLUTION_K)
-    return fit_approach_many(
-        time, value - shift[:, None], mask=mask, asymptote=0.0, resolution=RESOLUTION_K
-    )
+    return fit_approach_many(time, value - shift[:, None], mask=mask, asymptote=0.0, resolution=RESOLUTION_K)
 
 
 def _air(trial: Trial, phase: str) -> tuple[float, float]:
@@ -134,39 +132,37 @@ def _heating_figures(trial: Trial, trace: Trace, warm: Approach) -> dict[str, Fi
     if warm.reliable and warm.asymptote is not None:
         figures["limit"] = Figure(warm.asymptote, warm.se_asymptote)
         figures["merit"] = first_figure_of_merit(
-            warm.asymptote, air_c, irradiance,
-            se_limit_k=warm.se_asymptote or 0.0, se_air_k=se_air,
-        )  # fmt: skip
+            warm.asymptote, air_c, irradiance, se_limit_k=warm.se_asymptote or 0.0, se_air_k=se_air
+        )
     else:
         figures["limit"] = figures["merit"] = Figure(reason=warm.reason)
     hottest = t[int(np.argmax(v))]
     if gain.value is not None and trial.conditions.get("load_kg", 0) > 0:
         figures["efficiency"] = efficiency(
-            trial.conditions["load_kg"], gain.value, trial.conditions.get("aperture_m2", 0.09),
-            irradiance * hottest, se_rise_k=gain.se or 0.0,
-        )  # fmt: skip
+            trial.conditions["load_kg"],
+            gain.value,
+            trial.conditions.get("aperture_m2", 0.09),
+            irradiance * hottest,
+            se_rise_k=gain.se or 0.0,
+        )
         if trial.plan.at("reflector") and "sun_deg" in trial.conditions:
             area = gathering_area(
                 trial.conditions.get("aperture_m2", 0.09),
                 trial.plan.factors.get("reflector_m", 0.3),
-                trial.plan.factors.get("reflector_deg", 110.0), trial.conditions["sun_deg"],
-            )  # fmt: skip
+                trial.plan.factors.get("reflector_deg", 110.0),
+                trial.conditions["sun_deg"],
+            )
             figures["efficiency_all"] = efficiency(
-                trial.conditions["load_kg"], gain.value, area, irradiance * hottest,
-                se_rise_k=gain.se or 0.0,
-            )  # fmt: skip
+                trial.conditions["load_kg"], gain.value, area, irradiance * hottest, se_rise_k=gain.se or 0.0
+            )
     return figures
 
 
-def _minutes_to(
-    t: Sequence[float], v: Sequence[float], level: float, interval_s: float | None
-) -> Figure:
+def _minutes_to(t: Sequence[float], v: Sequence[float], level: float, interval_s: float | None) -> Figure:
     cross = first_crossing(t, v, level, direction="up")
     if cross.time_s is None:
         if cross.before_s is not None:
-            return Figure(
-                at_most=cross.before_s / 60, reason="above the level at the first reading"
-            )
+            return Figure(at_most=cross.before_s / 60, reason="above the level at the first reading")
         return Figure(at_least=(cross.after_s or 0) / 60, reason="never reached while watched")
     gap = cross.gap_s or 0.0
     i = int(np.searchsorted(t, cross.time_s))
@@ -201,11 +197,7 @@ def _cooling_figures(trial: Trial, trace: Trace, cool: Approach) -> dict[str, Fi
 
 
 def course(
-    plan: Plan,
-    conditions: Mapping[str, float],
-    phase: str,
-    time_s: Sequence[float],
-    start_c: float,
+    plan: Plan, conditions: Mapping[str, float], phase: str, time_s: Sequence[float], start_c: float
 ) -> FloatArray:
     """True temperatures [°C] of the build at `time_s` [s] of a phase that begins at `start_c`."""
     model = oven_model(plan, conditions)
@@ -241,21 +233,18 @@ def simulate(
     return out
 
 
-def correct(
-    metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]
-) -> Figure | None:
+def correct(metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
     """A peak under the other run's sun and air, where both are known."""
     needed = ("air_c", "irradiance_w_m2")
-    if (
-        metric != "peak"
-        or figure.value is None
-        or any(not was.get(k) or not to.get(k) for k in needed)
-    ):
+    if metric != "peak" or figure.value is None or any(not was.get(k) or not to.get(k) for k in needed):
         return None
     value = corrected_peak(
-        figure.value, was["air_c"], was["irradiance_w_m2"],
-        to_air_c=to["air_c"], to_irradiance=to["irradiance_w_m2"],
-    )  # fmt: skip
+        figure.value,
+        was["air_c"],
+        was["irradiance_w_m2"],
+        to_air_c=to["air_c"],
+        to_irradiance=to["irradiance_w_m2"],
+    )
     return Figure(value, figure.se, notes=("corrected for sun and air",))
 
 
@@ -276,8 +265,7 @@ KIND = Kind(
         Metric("ua", "Heat loss", "watt/delta_degC", "lower", 2),
         Metric("merit", "Figure of merit", "delta_degC/(watt/meter**2)", "higher", 3),
         Metric("efficiency", "Share of light kept as heat", "dimensionless", "higher", 2),
-        Metric("efficiency_all", "The same, reflector's light counted", "dimensionless", "higher",
-               2),
+        Metric("efficiency_all", "The same, reflector's light counted", "dimensionless", "higher", 2),
         passing("Reached the level"),
         UNITS,
         IMPACT,
@@ -287,24 +275,49 @@ KIND = Kind(
         Phase("heating", "Heating", "Start heating", 1800.0, 300.0),
         Phase("cooling", "Cooling", "Start cooling", 1200.0, 300.0),
     ),
-    choices=(
-        Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),
-    ),
+    choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),),
     conditions=(
-        Condition("aperture_m2", "Window area", "centimeter**2", 900, 10, 50, 5000,
-                  "the same opening for every team"),
-        Condition("load_kg", "Water in the mug", "gram", 150, 5, 0, 2000,
-                  "0 g for air only"),
+        Condition(
+            "aperture_m2",
+            "Window area",
+            "centimeter**2",
+            900,
+            10,
+            50,
+            5000,
+            "the same opening for every team",
+        ),
+        Condition("load_kg", "Water in the mug", "gram", 150, 5, 0, 2000, "0 g for air only"),
         Condition("start_c", "Start temperature", "degC", 20, 2, 0, 45, actual=True),
         Condition("air_c", "Air outside the boxes", "degC", 20, 3, -20, 45, actual=True),
-        Condition("irradiance_w_m2", "Light on a level window", "watt/meter**2", 800, 80, 0, 1400,
-                  "a clear noon in summer is about 900", actual=True),
-        Condition("sun_deg", "Sun above the horizon", "degree", 50, 8, 5, 90,
-                  when=("heat_source", "sun"), actual=True),
-        Condition("sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"),
-                  actual=True, words=SKIES),
-        Condition("lamp_m", "Lamp above the window", "centimeter", 30, 1, 10, 150,
-                  when=("heat_source", "lamp")),
+        Condition(
+            "irradiance_w_m2",
+            "Light on a level window",
+            "watt/meter**2",
+            800,
+            80,
+            0,
+            1400,
+            "a clear noon in summer is about 900",
+            actual=True,
+        ),
+        Condition(
+            "sun_deg",
+            "Sun above the horizon",
+            "degree",
+            50,
+            8,
+            5,
+            90,
+            when=("heat_source", "sun"),
+            actual=True,
+        ),
+        Condition(
+            "sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"), actual=True, words=SKIES
+        ),
+        Condition(
+            "lamp_m", "Lamp above the window", "centimeter", 30, 1, 10, 150, when=("heat_source", "lamp")
+        ),
     ),
     criteria=(
         Condition("level_c", "Level to reach", "degC", 50, 0, 25, 150),
@@ -312,10 +325,8 @@ KIND = Kind(
         Condition("lost_min", "Loss is read after", "minute", 10, 0, 1, 120),
     ),
     places=(
-        Place("window", "Window", "lets light in, keeps air in",
-              ("cling_film", "acetate", "bubble_wrap")),
-        Place("absorber", "Dark lining", "turns light into heat",
-              ("black_paper", "foil", "newspaper")),
+        Place("window", "Window", "lets light in, keeps air in", ("cling_film", "acetate", "bubble_wrap")),
+        Place("absorber", "Dark lining", "turns light into heat", ("black_paper", "foil", "newspaper")),
         Place("wall", "Walls", "keep heat in", ("newspaper", "straw", "felt", "bubble_wrap")),
         Place("floor", "Floor", "keeps heat in", ("newspaper", "straw", "felt", "cardboard")),
         Place("reflector", "Reflector", "throws more light in", ("foil", "black_paper")),
@@ -328,37 +339,49 @@ KIND = Kind(
         Factor("reflector_deg", "Reflector angle", "degree", 110, 60, 170, 5),
     ),
     materials=(
-        ("newspaper", 8), ("cardboard", 4), ("foil", 3), ("cling_film", 2), ("bubble_wrap", 2),
-        ("black_paper", 4), ("felt", 3), ("straw", 10), ("tape", 6),
+        ("newspaper", 8),
+        ("cardboard", 4),
+        ("foil", 3),
+        ("cling_film", 2),
+        ("bubble_wrap", 2),
+        ("black_paper", 4),
+        ("felt", 3),
+        ("straw", 10),
+        ("tape", 6),
     ),
     schools=(
         raw("Hottest wins", "The highest temperature counts, nothing else.", Term("peak", "degC")),
         thrift("The highest temperature minus one for every unit used.", Term("peak", "degC")),
-        green("Rise plus minutes held minus impact points.",
-              Term("rise", "delta_degC"), Term("held", "minute")),
+        green(
+            "Rise plus minutes held minus impact points.", Term("rise", "delta_degC"), Term("held", "minute")
+        ),
         race("The fewest minutes to the level.", Term("to_level", "minute")),
-        passed_then("Ten for reaching the level, then one for every minute held.",
-                    Term("held", "minute")),
+        passed_then("Ten for reaching the level, then one for every minute held.", Term("held", "minute")),
         progress(Term("peak", "degC")),
     ),
     capped_by={"held": "cooling"},
     cautions=(
-        Caution("Never look at the sun or at its reflection; aim reflectors away from people.",
-                when=("heat_source", "sun")),
-        Caution("Shade eyes and use sun cream; the ground and metal parts get hot.",
-                when=("heat_source", "sun")),
-        Caution("The lamp is hot: keep paper away, mind the cord, never leave it alone.",
-                adult=True, when=("heat_source", "lamp")),
-        Caution("Hot air, mug and window when a box is opened: gloves, face to the side.",
-                adult=True),
-        Caution("Knives and hot glue: an adult cuts, or stands beside; mat and metal ruler.",
-                adult=True),
+        Caution(
+            "Never look at the sun or at its reflection; aim reflectors away from people.",
+            when=("heat_source", "sun"),
+        ),
+        Caution(
+            "Shade eyes and use sun cream; the ground and metal parts get hot.", when=("heat_source", "sun")
+        ),
+        Caution(
+            "The lamp is hot: keep paper away, mind the cord, never leave it alone.",
+            adult=True,
+            when=("heat_source", "lamp"),
+        ),
+        Caution("Hot air, mug and window when a box is opened: gloves, face to the side.", adult=True),
+        Caution("Knives and hot glue: an adult cuts, or stands beside; mat and metal ruler.", adult=True),
         Caution("Food from a low-temperature oven may not be safe to eat; taste nothing raw."),
     ),
     observations=(
         Observation("leak", "Air slips out at a joint", "Where is the warm air going?"),
-        Observation("fog", "The window fogs", "Where does the water come from, and what does it "
-                    "do to the light?"),
+        Observation(
+            "fog", "The window fogs", "Where does the water come from, and what does it do to the light?"
+        ),
         Observation("aim", "The reflector lights the wall", "Where does the bright patch fall?"),
         Observation("bright", "Nothing dark inside", "Where does light turn into heat?"),
         Observation("opened", "The door was opened to read", "What left when the door opened?"),
@@ -368,15 +391,24 @@ KIND = Kind(
     defaults={
         "6-8": BriefDefault(
             "The lighthouse has no power. Can a box warm the keeper's supper with light alone?",
-            "The mug gets warm.", "raw", limits=1.0, marks=2.0),
+            "The mug gets warm.",
+            "raw",
+            limits=1.0,
+            marks=2.0,
+        ),
         "9-12": BriefDefault(
             "The generator is off for a week. Build a box that warms the keeper's mug of water "
             "with light alone, and keeps it warm when the light goes.",
-            "The hottest mug, made with the fewest units.", "thrift"),
+            "The hottest mug, made with the fewest units.",
+            "thrift",
+        ),
         "13-16": BriefDefault(
             "With the generator down, the relief crew must heat water by light alone. Design "
             "a collector that reaches the level soonest, holds it longest and spends least.",
-            "Rise and holding, less what it costs the island.", "green", limits=0.75),
+            "Rise and holding, less what it costs the island.",
+            "green",
+            limits=0.75,
+        ),
     },
     efficiency="efficiency",
     prediction="peak",
@@ -388,25 +420,42 @@ KIND = Kind(
     simulate=simulate,
     correct=correct,
     bench=Bench(
-        set_up_s=420, read_s=10,
+        set_up_s=420,
+        read_s=10,
         kit=(
-            Need("Cardboard box with lid flap", 1, spare=0), Need("Mug, all alike", 1),
-            Need("Water, 150 g", 1, spare=0), Need("Thermometer", 1),
-            Need("Kitchen scale", 1, "class", 0), Need("Stopwatch", 1, "class", 0),
+            Need("Cardboard box with lid flap", 1, spare=0),
+            Need("Mug, all alike", 1),
+            Need("Water, 150 g", 1, spare=0),
+            Need("Thermometer", 1),
+            Need("Kitchen scale", 1, "class", 0),
+            Need("Stopwatch", 1, "class", 0),
             Need("Gloves", 2, "class", 0),
         ),
         checks=(
-            RigCheck("agree", "The thermometers read the same in one glass of water.", "degC",
-                     ("each thermometer",), 1.0),
+            RigCheck(
+                "agree",
+                "The thermometers read the same in one glass of water.",
+                "degC",
+                ("each thermometer",),
+                1.0,
+            ),
             RigCheck("probe", "Every probe is in the mug and stays there until the end."),
-            RigCheck("lamps", "All lamps hang equally high above the windows.", "centimeter",
-                     ("lowest", "highest"), 1.0, when=("heat_source", "lamp")),
-            RigCheck("shade", "No shadow will reach the place before the last mark.",
-                     when=("heat_source", "sun")),
+            RigCheck(
+                "lamps",
+                "All lamps hang equally high above the windows.",
+                "centimeter",
+                ("lowest", "highest"),
+                1.0,
+                when=("heat_source", "lamp"),
+            ),
+            RigCheck(
+                "shade", "No shadow will reach the place before the last mark.", when=("heat_source", "sun")
+            ),
         ),
-        techniques=("Stretch film over a window without a crease: tape opposite sides first.",
-                    "Aim a reflector by its bright patch, standing beside it."),
-        waiting=("Draw the ways by which heat leaves your box.",
-                 "Predict the next reading of your box."),
+        techniques=(
+            "Stretch film over a window without a crease: tape opposite sides first.",
+            "Aim a reflector by its bright patch, standing beside it.",
+        ),
+        waiting=("Draw the ways by which heat leaves your box.", "Predict the next reading of your box."),
     ),
-)  # fmt: skip
+)

@@ -7,7 +7,7 @@ from math import sqrt
 
 import numpy as np
 
-from thermion.core.builds import Plan
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import (
     Attempt,
     Bench,
@@ -27,13 +27,7 @@ from thermion.core.kinds.base import (
     RigCheck,
     Trial,
 )
-from thermion.core.kinds.rotor_body import (
-    draw_rotor,
-    grip,
-    rotor_hints,
-    rotor_model,
-    rotor_radius,
-)
+from thermion.core.kinds.rotor_body import draw_rotor, grip, rotor_hints, rotor_model, rotor_radius
 from thermion.core.kinds.schools import (
     IMPACT,
     UNITS,
@@ -46,8 +40,7 @@ from thermion.core.kinds.schools import (
     raw,
     thrift,
 )
-from thermion.core.kit import Need
-from thermion.core.lift import (
+from thermion.core.physics.lift import (
     G_M_S2,
     Lift,
     best_tried,
@@ -62,7 +55,8 @@ from thermion.core.lift import (
     turns,
     wind_power,
 )
-from thermion.core.scoring import Term
+from thermion.core.planning.kit import Need
+from thermion.core.plans import Plan
 from thermion.core.sim import simulate_lift, torque_curve
 from thermion.core.values import Figure
 
@@ -114,8 +108,11 @@ def _figures(trial: Trial) -> dict[str, Figure]:
 
 def _time_at(attempts: Sequence[Attempt], lifts: Sequence[Lift], load: float) -> Figure:
     """Shortest time in which the set load went all the way up [s]."""
-    times = [x.time_s for a, x in zip(attempts, lifts, strict=True)
-             if a.values["load"] == load and x.full and x.time_s]  # fmt: skip
+    times = [
+        x.time_s
+        for a, x in zip(attempts, lifts, strict=True)
+        if a.values["load"] == load and x.full and x.time_s
+    ]
     if not times:
         return Figure(reason=f"the set load of {load:g} was not lifted all the way")
     return Figure(min(times), TIME_STEP_S / sqrt(12.0))
@@ -129,9 +126,12 @@ def _power(trial: Trial, lifts: Sequence[Lift]) -> dict[str, Figure]:
         idle = Figure(reason=why)
         return {"power": power, "cp": idle, "tip_speed": idle}
     full = lift_power_figure(
-        best.mass_kg, best.rise_m, best.time_s,
-        se_height_m=RISE_STEP_M / sqrt(12.0), se_time_s=TIME_STEP_S / sqrt(12.0),
-    )  # fmt: skip
+        best.mass_kg,
+        best.rise_m,
+        best.time_s,
+        se_height_m=RISE_STEP_M / sqrt(12.0),
+        se_time_s=TIME_STEP_S / sqrt(12.0),
+    )
     radius, wind = rotor_radius(trial.plan), rig.get("wind_m_s", 0.0)
     figures = {"power": Figure(full.value, full.se, notes=power.notes)}
     if wind <= 0:
@@ -162,8 +162,7 @@ def simulate(
     rig = {**KIND.default_rig(), **conditions}
     dice = np.random.default_rng(seed)
     return [
-        Trial({}, rig, attempts=_search(plan, rig, dice), plan=plan, choices=choices or {})
-        for plan in plans
+        Trial({}, rig, attempts=_search(plan, rig, dice), plan=plan, choices=choices or {}) for plan in plans
     ]
 
 
@@ -180,8 +179,7 @@ def _search(plan: Plan, rig: Mapping[str, float], dice: np.random.Generator) -> 
         values = {"load": step.load, "rise_m": 0.0}
         seen: tuple[str, ...] = ()
         slips = mass * G_M_S2 * rig["spool_m"] / 2 > grip(plan)
-        run = None if model is None or slips else simulate_lift(
-            model, mass, wind, height, curve=curve)  # fmt: skip
+        run = None if model is None or slips else simulate_lift(model, mass, wind, height, curve=curve)
         if run is not None and run.time_s is not None:
             rise = round((run.rise_m + dice.normal(0, 0.002)) / RISE_STEP_M) * RISE_STEP_M
             values["rise_m"] = height if run.full else min(max(rise, 0.0), 0.97 * height)
@@ -200,8 +198,7 @@ def suggest(
     rig = {**KIND.default_rig(), **conditions}
     results = [(a.values["load"], _lift(a, rig).full) for a in attempts if not a.free]
     if choices.get("loads") == "ladder":
-        found = next_load(results, "ladder", rig["step_load"], rig["first_load"],
-                          most=rig["weights"])  # fmt: skip
+        found = next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
     else:
         found = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
     lifts = "nothing yet" if found.lifts is None else f"{found.lifts:g}"
@@ -216,10 +213,18 @@ KIND = Kind(
     label="Wind lift",
     test="turns",
     reads=(
-        Reads("load", "Load, weights in the cup", "dimensionless", 0, 200, 1, whole=True,
-              limit="weights", things=("weight", "weights")),
-        Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5, scale="string", limit="height_m",
-              zero=True),
+        Reads(
+            "load",
+            "Load, weights in the cup",
+            "dimensionless",
+            0,
+            200,
+            1,
+            whole=True,
+            limit="weights",
+            things=("weight", "weights"),
+        ),
+        Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5, scale="string", limit="height_m", zero=True),
         Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True),
     ),
     metrics=(
@@ -237,18 +242,20 @@ KIND = Kind(
     ),
     headline=("load", "power", "time", "cp", "units", "impact"),
     choices=(
-        Choice("loads", "Loads to try", (("search", "Search for the limit"),
-                                         ("ladder", "The same ladder for all"))),
+        Choice(
+            "loads",
+            "Loads to try",
+            (("search", "Search for the limit"), ("ladder", "The same ladder for all")),
+        ),
     ),
     conditions=(
-        Condition("first_load", "First load of the ladder", "dimensionless", 1, 0, 1, 200,
-                  when=LADDER),
-        Condition("step_load", "Step of the ladder, weights", "dimensionless", 2, 0, 1, 50,
-                  when=LADDER),
+        Condition("first_load", "First load of the ladder", "dimensionless", 1, 0, 1, 200, when=LADDER),
+        Condition("step_load", "Step of the ladder, weights", "dimensionless", 2, 0, 1, 50, when=LADDER),
         Condition("wind_m_s", "Wind at the hub", "meter/second", 4.0, 0.3, 0.5, 12, actual=True),
         Condition("fan_m", "Fan to rotor", "centimeter", 100, 5, 10, 400),
-        Condition("hub_m", "Hub above the bench", "centimeter", 40, 2, 5, 200,
-                  "level with the middle of the fan"),
+        Condition(
+            "hub_m", "Hub above the bench", "centimeter", 40, 2, 5, 200, "level with the middle of the fan"
+        ),
         Condition("unit_kg", "One weight", "gram", 8.0, 0.2, 0.2, 500),
         Condition("cup_kg", "Cup and string", "gram", 6.0, 1.0, 0, 500),
         Condition("height_m", "String to wind up", "centimeter", 60, 1, 10, 300),
@@ -256,12 +263,14 @@ KIND = Kind(
         Condition("string_m", "String, thickness", "millimeter", 1, 0.5, 0, 10),
         Condition("weights", "Weights there are", "dimensionless", 24, 0, 1, 200),
     ),
-    criteria=(
-        Condition("pass_load", "Load to pass and to race with", "dimensionless", 4, 0, 1, 200),
-    ),
+    criteria=(Condition("pass_load", "Load to pass and to race with", "dimensionless", 4, 0, 1, 200),),
     places=(
-        Place("blade", "Blades", "turn the wind aside",
-              ("card", "copy_paper", "bottle_plastic", "balsa", "foam_plate")),
+        Place(
+            "blade",
+            "Blades",
+            "turn the wind aside",
+            ("card", "copy_paper", "bottle_plastic", "balsa", "foam_plate"),
+        ),
         Place("spar", "Stiffening", "keeps blades from bending", ("craft_stick", "balsa")),
         Place("hub", "Hub", "holds the blades at their angle", ("cork", "clay", "cardboard")),
         Place("fix", "Fixing", "makes the shaft turn with the hub", ("tape", "clay")),
@@ -275,55 +284,82 @@ KIND = Kind(
         Factor("opposed", "Blades folded the other way", "dimensionless", 0, 0, 6, 1),
     ),
     materials=(
-        ("card", 3), ("copy_paper", 4), ("foam_plate", 2), ("bottle_plastic", 3), ("balsa", 4),
-        ("craft_stick", 8), ("cork", 1), ("clay", 1), ("cardboard", 1), ("tape", 4),
+        ("card", 3),
+        ("copy_paper", 4),
+        ("foam_plate", 2),
+        ("bottle_plastic", 3),
+        ("balsa", 4),
+        ("craft_stick", 8),
+        ("cork", 1),
+        ("clay", 1),
+        ("cardboard", 1),
+        ("tape", 4),
     ),
     schools=(
-        raw("Most carried", "The most weights lifted all the way count.",
-            Term("load", "dimensionless")),
-        thrift("The most weights lifted, minus one for every unit used.",
-               Term("load", "dimensionless")),
-        green("Most weights lifted and power in milliwatts, minus impact points.",
-              Term("load", "dimensionless"), Term("power", "milliwatt", 0.5)),
+        raw("Most carried", "The most weights lifted all the way count.", Term("load", "dimensionless")),
+        thrift("The most weights lifted, minus one for every unit used.", Term("load", "dimensionless")),
+        green(
+            "Most weights lifted and power in milliwatts, minus impact points.",
+            Term("load", "dimensionless"),
+            Term("power", "milliwatt", 0.5),
+        ),
         race("The shortest time with the set load.", Term("time", "second")),
-        passed_then("Ten for lifting the set load, then one for every weight lifted and one for "
-                    "every ten milliwatts.", Term("load", "dimensionless"),
-                    Term("power", "milliwatt", 1.0, 10.0)),
+        passed_then(
+            "Ten for lifting the set load, then one for every weight lifted and one for "
+            "every ten milliwatts.",
+            Term("load", "dimensionless"),
+            Term("power", "milliwatt", 1.0, 10.0),
+        ),
         progress(Term("load", "dimensionless")),
     ),
     observations=(
         Observation("string", "String slid off the spool", "What would keep the string in place?"),
-        Observation("slipped", "Hub slipped on the shaft",
-                    "What turned, the rotor or the shaft? Watch both."),
+        Observation(
+            "slipped", "Hub slipped on the shaft", "What turned, the rotor or the shaft? Watch both."
+        ),
         Observation("jammed", "Shaft jammed", "Where does the shaft touch, and how hard?"),
-        Observation("opposed", "Blades work against each other",
-                    "Which way would each blade turn it if it were alone?"),
+        Observation(
+            "opposed",
+            "Blades work against each other",
+            "Which way would each blade turn it if it were alone?",
+        ),
         Observation("limp", "Blades bent back", "What does the wind do to the blade's angle?"),
         Observation("stalled", "Started, then stopped", "What grew while it was turning?"),
         Observation("wobble", "It wobbles", "Are the blades equally heavy and equally spaced?"),
         Observation("beside", "The wind went past", "Where is the fan's wind strongest?"),
     ),
     cautions=(
-        Caution("Eye protection on while the rotor turns; stand to its side, tips covered, hair "
-                "tied back.", adult=True),
+        Caution(
+            "Eye protection on while the rotor turns; stand to its side, tips covered, hair tied back.",
+            adult=True,
+        ),
         Caution("Fan: guard on, cord out of the way, never near water; intake free."),
         Caution("Power off before anyone touches the rig."),
-        Caution("Knives and hot glue: an adult cuts, or stands beside; mat and metal ruler.",
-                adult=True),
+        Caution("Knives and hot glue: an adult cuts, or stands beside; mat and metal ruler.", adult=True),
         Caution("Dowel ends are covered; keep feet away from under the load."),
     ),
     defaults={
         "6-8": BriefDefault(
             "The relief boat has brought stores, and the crane has no motor. Can the wind lift a "
-            "cup for you?", "The cup goes up.", "progress", attempts=2),
+            "cup for you?",
+            "The cup goes up.",
+            "progress",
+            attempts=2,
+        ),
         "9-12": BriefDefault(
             "Stores lie on the jetty and the generator is off. Build a rotor that winds up the "
             "string and lifts as many steel washers as it can.",
-            "The most washers lifted to the top.", "raw"),
+            "The most washers lifted to the top.",
+            "raw",
+        ),
         "13-16": BriefDefault(
             "With the generator down, the jetty crane must run on wind. Design a rotor, find its "
             "limit, and say how much of the wind's power it takes.",
-            "Load and power, less what it costs the island.", "green", limits=0.75, attempts=4),
+            "Load and power, less what it costs the island.",
+            "green",
+            limits=0.75,
+            attempts=4,
+        ),
     },
     prediction="load",
     suggest=suggest,
@@ -338,24 +374,37 @@ KIND = Kind(
     draw=draw_rotor,
     simulate=simulate,
     bench=Bench(
-        fit_s=40, run_s=40, reset_s=30,
+        fit_s=40,
+        run_s=40,
+        reset_s=30,
         kit=(
-            Need("Dowel for the shaft, 30 cm", 1), Need("Straw or tube as bearing", 2),
-            Need("Spool", 1), Need("String, 90 cm", 1), Need("Cup with handle", 1),
-            Need("Fan with guard", 1, "class", 0), Need("Clamp stand", 2, "class", 0),
-            Need("Stopwatch", 1, "class", 0), Need("Ruler, 1 m", 1, "class", 0),
-            Need("Washers of 8.0 g", 24, "class"), Need("Eye protection", 1, "learner", 0.0),
+            Need("Dowel for the shaft, 30 cm", 1),
+            Need("Straw or tube as bearing", 2),
+            Need("Spool", 1),
+            Need("String, 90 cm", 1),
+            Need("Cup with handle", 1),
+            Need("Fan with guard", 1, "class", 0),
+            Need("Clamp stand", 2, "class", 0),
+            Need("Stopwatch", 1, "class", 0),
+            Need("Ruler, 1 m", 1, "class", 0),
+            Need("Washers of 8.0 g", 24, "class"),
+            Need("Eye protection", 1, "learner", 0.0),
         ),
         cuts=(Cut("Dowel", 0.30, 0.90), Cut("String", 0.90, 10.0)),
         checks=(
-            RigCheck("level", "The hub stands level with the middle of the fan.", "centimeter",
-                     ("hub", "middle of the fan"), 1.0),
+            RigCheck(
+                "level",
+                "The hub stands level with the middle of the fan.",
+                "centimeter",
+                ("hub", "middle of the fan"),
+                1.0,
+            ),
             RigCheck("room", "The cup hangs clear of the floor and of the bench."),
             RigCheck("turns", "The bare shaft turns freely and stops slowly."),
-            RigCheck("wind", "The wind at the hub is the same twice.", "meter/second",
-                     ("first", "again"), 0.3),
-            RigCheck("weights", "Ten weights weigh ten times one.", "gram",
-                     ("ten", "ten times one"), 1.0),
+            RigCheck(
+                "wind", "The wind at the hub is the same twice.", "meter/second", ("first", "again"), 0.3
+            ),
+            RigCheck("weights", "Ten weights weigh ten times one.", "gram", ("ten", "ten times one"), 1.0),
         ),
         techniques=(
             "Fix a hub so that it does not slip: push, tape, pull the tape tight.",
@@ -368,4 +417,4 @@ KIND = Kind(
             "Draw where the air goes after a blade.",
         ),
     ),
-)  # fmt: skip
+)

@@ -33,9 +33,8 @@ class OvenModel:
 
 
 def simulate_ovens(
-    models: list[OvenModel], time_s: ArrayLike, irradiance_w_m2: ArrayLike, air_c: float,
-    start_c: ArrayLike,
-) -> FloatArray:  # fmt: skip
+    models: list[OvenModel], time_s: ArrayLike, irradiance_w_m2: ArrayLike, air_c: float, start_c: ArrayLike
+) -> FloatArray:
     """Temperatures of several ovens over time.
 
     Parameters

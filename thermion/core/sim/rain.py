@@ -55,9 +55,13 @@ class Shower:
 
 
 def simulate_showers(
-    model: CollectorModel, poured_m3: Sequence[float], tray_m2: float, *, seed: int | None = None,
+    model: CollectorModel,
+    poured_m3: Sequence[float],
+    tray_m2: float,
+    *,
+    seed: int | None = None,
     gap_s: float = 120.0,
-) -> list[Shower]:  # fmt: skip
+) -> list[Shower]:
     """Showers one after another on a tray, the store draining by its leak in the `gap_s` between.
 
     Drops fall evenly over the tray; with a `seed` their number on the collector scatters
@@ -85,10 +89,16 @@ def simulate_showers(
         stored = full * exp(-model.leak_per_s * gap)
         out.append(
             Shower(
-                water, water - mouth - apron, splashed, soaked, overflow, full - stored,
-                stored - before, stored,
+                water,
+                water - mouth - apron,
+                splashed,
+                soaked,
+                overflow,
+                full - stored,
+                stored - before,
+                stored,
             )
-        )  # fmt: skip
+        )
     return out
 
 

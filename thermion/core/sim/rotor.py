@@ -16,7 +16,7 @@ from math import pi, radians
 import numpy as np
 from numpy.typing import ArrayLike
 
-from thermion.core.lift import AIR_KG_M3, G_M_S2
+from thermion.core.physics.lift import AIR_KG_M3, G_M_S2
 from thermion.core.values import FloatArray, finite, not_negative, positive
 
 _AT = 0.7  # of the radius: where the blade's mean force acts
@@ -108,9 +108,14 @@ def torque_curve(model: RotorModel, wind_m_s: float) -> tuple[FloatArray, FloatA
 
 
 def simulate_lift(
-    model: RotorModel, mass_kg: float, wind_m_s: float, height_m: float, *, limit_s: float = 60.0,
+    model: RotorModel,
+    mass_kg: float,
+    wind_m_s: float,
+    height_m: float,
+    *,
+    limit_s: float = 60.0,
     curve: tuple[FloatArray, FloatArray] | None = None,
-) -> LiftRun:  # fmt: skip
+) -> LiftRun:
     """Spin-up from rest under load, then steady winding, until the top or `limit_s` [s].
 
     The load's torque is m·g·(d_spool/2). A rotor whose torque at rest does not exceed load and

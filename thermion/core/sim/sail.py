@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from thermion.core.lift import AIR_KG_M3, G_M_S2
+from thermion.core.physics.lift import AIR_KG_M3, G_M_S2
 from thermion.core.values import FloatArray, finite, positive
 
 FLAT_DRAG, CUPPED_DRAG = 1.17, 1.42
@@ -81,9 +81,15 @@ def jet_speed(x_m: ArrayLike, fan_m_s: float, fan_diameter_m: float = 0.3) -> Fl
 
 
 def simulate_sails(
-    models: Sequence[SailModel], wind_m_s: float, track_m: float, *, fan_diameter_m: float = 0.3,
-    hub_m: float = 0.15, fan_gap_m: float = 0.4, limit_s: float = 40.0,
-) -> list[SailRun]:  # fmt: skip
+    models: Sequence[SailModel],
+    wind_m_s: float,
+    track_m: float,
+    *,
+    fan_diameter_m: float = 0.3,
+    hub_m: float = 0.15,
+    fan_gap_m: float = 0.4,
+    limit_s: float = 40.0,
+) -> list[SailRun]:
     """Runs from rest at the start line, `fan_gap_m` [m] before the fan whose hub is `hub_m` [m]
     above the track; all sails in one integration (semi-implicit Euler, 20 ms).
 
@@ -120,8 +126,10 @@ def simulate_sails(
             break
     return [
         SailRun(
-            float(x[k]), float(time[k]) if x[k] > 0 else None, bool(x[k] >= track),
+            float(x[k]),
+            float(time[k]) if x[k] > 0 else None,
+            bool(x[k] >= track),
             2 if worst[k] > 0.8 else 1 if worst[k] > 0.4 else 0,
         )
         for k in range(len(models))
-    ]  # fmt: skip
+    ]

@@ -8,14 +8,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from thermion.core.heat import FUSION_J_KG
+from thermion.core.physics.heat import FUSION_J_KG
 from thermion.core.values import FloatArray, finite, not_negative, positive, single
 
 
 def layer_resistance(
-    layers: Sequence[tuple[float, float]], area_m2: float, *, inside_w_m2k: float | None = None,
+    layers: Sequence[tuple[float, float]],
+    area_m2: float,
+    *,
+    inside_w_m2k: float | None = None,
     outside_w_m2k: float | None = None,
-) -> float:  # fmt: skip
+) -> float:
     """Thermal resistance of layers in series [K/W].
 
     `layers` holds (thickness [m], conductivity [W/(m·K)]); surface films [W/(m²·K)] are added

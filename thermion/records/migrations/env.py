@@ -6,16 +6,14 @@ drop would take the rows that point at it along. They are checked before anythin
 
 from alembic import context
 
-from thermion.records.models import Base
+from thermion.records.tables import Base
 
 engine = context.config.attributes["engine"]
 with engine.connect() as connection:
     raw = connection.connection.driver_connection
     raw.execute("PRAGMA foreign_keys=OFF")
     try:
-        context.configure(
-            connection=connection, target_metadata=Base.metadata, render_as_batch=True
-        )
+        context.configure(connection=connection, target_metadata=Base.metadata, render_as_batch=True)
         with context.begin_transaction():
             context.run_migrations()
             astray = connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall()

@@ -8,27 +8,19 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
-from thermion.core.builds import Offer, Plan
+from thermion.core.judging.scoring import Term
 from thermion.core.kinds.base import AGE_BANDS, Condition, applying
-from thermion.core.materials import MATERIALS
-from thermion.core.safety import DEFER, TOOLS, cautions
-from thermion.core.scoring import Term
-from thermion.core.units import NotANumber, parse_plain
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import NotANumber, parse_plain
+from thermion.core.planning.safety import DEFER, TOOLS, cautions
+from thermion.core.plans import Offer, Plan
 from thermion.formats.tables import Column, Table
-from thermion.records import briefs
-from thermion.records.briefs import Brief, brief_of, get_challenge
-from thermion.records.conclusions import known_in
 from thermion.records.errors import Refused
-from thermion.records.models import Challenge
-from thermion.web.forms import (
-    QuantityField,
-    condition_field,
-    form_of,
-    long_text,
-    pick,
-    text,
-    tolerance_field,
-)
+from thermion.records.judging.conclusions import known_in
+from thermion.records.planning import briefs
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.tables import Challenge
+from thermion.web.forms import QuantityField, condition_field, form_of, long_text, pick, text, tolerance_field
 from thermion.web.page import data_page, frame, open_challenge, reading, writing
 from thermion.web.pictures import drawing_svg
 from thermion.web.sections import after, sections_of
@@ -46,17 +38,23 @@ def as_data(challenge_id: int, ending: str) -> ResponseReturnValue:
     for c in (*_numbers(brief), *applying(brief.kind.criteria, brief.choices)):
         tolerance = brief.tolerance.get(c.key)
         unit = "delta_degC" if c.unit == "degC" else c.unit
-        rows.append(("condition", c.key, setting.from_si(brief.values[c.key], c.unit),
-                     None if tolerance is None else setting.from_si(tolerance, unit),
-                     setting.label(c.unit)))  # fmt: skip
+        rows.append(
+            (
+                "condition",
+                c.key,
+                setting.from_si(brief.values[c.key], c.unit),
+                None if tolerance is None else setting.from_si(tolerance, unit),
+                setting.label(c.unit),
+            )
+        )
     rows += [("mark", phase, m / 60, None, "min") for phase, ms in brief.marks.items() for m in ms]
     rows += [("limit", o.material, o.limit, None, "units") for o in brief.offers]
     rows += [("impact", o.material, o.points, None, "points") for o in brief.offers]
     rows += [("score", t.metric, t.weight, None, t.unit) for t in brief.rule]
-    columns = tuple(Column(k, k.capitalize()) for k in
-                    ("what", "key", "value", "tolerance", "unit"))  # fmt: skip
-    return data_page(ending, "", lambda: Table("Brief", columns, rows),
-                     f"brief-{challenge_id}", {"setting": setting})  # fmt: skip
+    columns = tuple(Column(k, k.capitalize()) for k in ("what", "key", "value", "tolerance", "unit"))
+    return data_page(
+        ending, "", lambda: Table("Brief", columns, rows), f"brief-{challenge_id}", {"setting": setting}
+    )
 
 
 @bp.get("")
@@ -77,9 +75,7 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
                 mine = get_challenge(session, challenge_id)
                 SAVE[section](session, mine, brief_of(mine), form)
             if request.form.get("only_tools"):
-                return redirect(
-                    url_for(".section", challenge_id=challenge_id, section=section), 303
-                )
+                return redirect(url_for(".section", challenge_id=challenge_id, section=section), 303)
             return redirect(_after(challenge_id, section), 303)
         except Refused as refused:
             problem = refused
@@ -87,8 +83,9 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
     more = MORE[section](challenge, brief, form) if section in MORE else {}
     if section == "task":
         more = {**more, "known": known_in(reading(), challenge_id)}
-    values = frame(challenge, "brief", form=form, problem=problem, section=section,
-                   sections=sections_of(brief), **more)  # fmt: skip
+    values = frame(
+        challenge, "brief", form=form, problem=problem, section=section, sections=sections_of(brief), **more
+    )
     return render_template(f"brief/{section}.html", **values), status
 
 
@@ -115,9 +112,8 @@ def _task_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
         "title": text("Title", 80, needed="Give the challenge a title.", default=challenge.title),
         "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], challenge.age_band),
         "story": long_text("Story", 2000, challenge.story),
-        "success": long_text("How success is measured, in the class's words", 1000,
-                             challenge.success),
-    }  # fmt: skip
+        "success": long_text("How success is measured, in the class's words", 1000, challenge.success),
+    }
     for choice in brief.kind.choices:
         fields[choice.key] = pick(choice.label, choice.options, brief.choices[choice.key])
     return fields
@@ -167,10 +163,14 @@ def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
 
 def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
     return {
-        p.key: text(f"{p.label}: read at these minutes", 400, needed="At least the mark at 0.",
-                    default=", ".join(f"{m / 60:g}" for m in brief.marks[p.key]))
+        p.key: text(
+            f"{p.label}: read at these minutes",
+            400,
+            needed="At least the mark at 0.",
+            default=", ".join(f"{m / 60:g}" for m in brief.marks[p.key]),
+        )
         for p in brief.kind.phases
-    }  # fmt: skip
+    }
 
 
 def _minutes(typed: str) -> list[float]:
@@ -201,20 +201,35 @@ def _save_marks(session, challenge, brief, form) -> None:
 def _materials_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
     offers = {o.material: o for o in brief.offers}
     fields: dict[str, Field] = {
-        "credit": QuantityField("Credit for each reused unit", unit="point", low=0, high=50,
-                                setting=brief.setting, default=challenge.credit)
-    }  # fmt: skip
+        "credit": QuantityField(
+            "Credit for each reused unit",
+            unit="point",
+            low=0,
+            high=50,
+            setting=brief.setting,
+            default=challenge.credit,
+        )
+    }
     for key, material in MATERIALS.items():
         offer = offers.get(key)
         fields[f"on_{key}"] = BooleanField(material.name, default=offer is not None)
         fields[f"limit_{key}"] = QuantityField(
-            f"Limit of {material.name.lower()}", unit="count", low=0, high=999, optional=True,
-            setting=brief.setting, default=offer.limit if offer else None,
-        )  # fmt: skip
+            f"Limit of {material.name.lower()}",
+            unit="count",
+            low=0,
+            high=999,
+            optional=True,
+            setting=brief.setting,
+            default=offer.limit if offer else None,
+        )
         fields[f"points_{key}"] = QuantityField(
-            f"Points of {material.name.lower()}", unit="point", low=0, high=999,
-            setting=brief.setting, default=offer.points if offer else material.points,
-        )  # fmt: skip
+            f"Points of {material.name.lower()}",
+            unit="point",
+            low=0,
+            high=999,
+            setting=brief.setting,
+            default=offer.points if offer else material.points,
+        )
     return fields
 
 
@@ -231,9 +246,7 @@ def _save_materials(session, challenge, brief, form) -> None:
 
 
 def _score_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
-    options = [(s.key, s.label) for s in brief.kind.schools_for(brief.choices)] + [
-        ("own", "Our own rule")
-    ]
+    options = [(s.key, s.label) for s in brief.kind.schools_for(brief.choices)] + [("own", "Our own rule")]
     return {"school": pick("Score", options, challenge.school)}
 
 
@@ -245,10 +258,14 @@ def _typed_terms(brief: Brief) -> list[dict[str, str]]:
         return [dict(zip(keys, row, strict=True)) for row in zip(*columns, strict=False)]
     write = brief.setting.typed
     return [
-        {"metric": t.metric, "weight": write(t.weight, "dimensionless"),
-         "divisor": write(t.divisor, "dimensionless"), "cap": write(t.cap, "dimensionless")}
+        {
+            "metric": t.metric,
+            "weight": write(t.weight, "dimensionless"),
+            "divisor": write(t.divisor, "dimensionless"),
+            "cap": write(t.cap, "dimensionless"),
+        }
         for t in brief.rule
-    ]  # fmt: skip
+    ]
 
 
 def _save_score(session, challenge, brief, form) -> None:
@@ -269,17 +286,13 @@ def _save_score(session, challenge, brief, form) -> None:
         if not numbers["divisor"]:
             raise Refused("Dividing by zero gives no score.", f"term-{i}-divisor")
         unit = brief.setting.unit_of(brief.kind.metric(row["metric"]).unit)
-        rule.append(
-            Term(row["metric"], unit, numbers["weight"], numbers["divisor"], numbers["cap"])
-        )
+        rule.append(Term(row["metric"], unit, numbers["weight"], numbers["divisor"], numbers["cap"]))
     briefs.save_rule(challenge, rule, "own")
 
 
 def _score_more(challenge: Challenge, brief: Brief, form) -> dict:
     metrics = {m.key: m for m in brief.kind.metrics}
-    schools = [
-        {"school": s, "rule": brief.rule_of(s.key)} for s in brief.kind.schools_for(brief.choices)
-    ]
+    schools = [{"school": s, "rule": brief.rule_of(s.key)} for s in brief.kind.schools_for(brief.choices)]
     return {"terms": _typed_terms(brief), "metrics": metrics, "schools": schools}
 
 
@@ -297,19 +310,30 @@ def _save_safety(session, challenge, brief, form) -> None:
 
 
 FIELDS: dict[str, Callable[[Challenge, Brief], dict[str, Field]]] = {
-    "task": _task_fields, "rig": _rig_fields, "marks": _marks_fields,
-    "materials": _materials_fields, "score": _score_fields, "safety": _safety_fields,
-}  # fmt: skip
+    "task": _task_fields,
+    "rig": _rig_fields,
+    "marks": _marks_fields,
+    "materials": _materials_fields,
+    "score": _score_fields,
+    "safety": _safety_fields,
+}
 SAVE = {
-    "task": _save_task, "rig": _save_rig, "marks": _save_marks,
-    "materials": _save_materials, "score": _save_score, "safety": _save_safety,
-}  # fmt: skip
+    "task": _save_task,
+    "rig": _save_rig,
+    "marks": _save_marks,
+    "materials": _save_materials,
+    "score": _save_score,
+    "safety": _save_safety,
+}
 
 
 def _safety_more(challenge: Challenge, brief: Brief, form) -> dict:
     age = challenge.age_band
-    return {"warned": cautions(brief.kind, brief.choices, age, challenge.tools.split()),
-            "tools": TOOLS, "defer": DEFER}  # fmt: skip
+    return {
+        "warned": cautions(brief.kind, brief.choices, age, challenge.tools.split()),
+        "tools": TOOLS,
+        "defer": DEFER,
+    }
 
 
 MORE = {"rig": _rig_more, "score": _score_more, "safety": _safety_more}

@@ -7,25 +7,17 @@ from typing import Any
 from flask import Blueprint, Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.builds import Part, Plan, check_limits, differences, tally
-from thermion.core.materials import FORMS, MATERIALS
-from thermion.core.units import NotANumber, parse_number, parse_plain, parse_temperature
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.physics.units import NotANumber, parse_number, parse_plain, parse_temperature
+from thermion.core.plans import Part, Plan, check_limits, differences, tally
 from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table
-from thermion.records import attachments, builds, store
-from thermion.records.briefs import Brief, brief_of, get_challenge
-from thermion.records.conclusions import known_in
+from thermion.records.building import attachments, builds, store
 from thermion.records.errors import Refused
-from thermion.records.models import Version
-from thermion.web.page import (
-    data_page,
-    frame,
-    open_challenge,
-    reading,
-    sent_json,
-    svg_file,
-    writing,
-)
+from thermion.records.judging.conclusions import known_in
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.tables import Version
+from thermion.web.page import data_page, frame, open_challenge, reading, sent_json, svg_file, writing
 from thermion.web.pictures import drawing_svg, plan_drawing
 
 bp = Blueprint("builds", __name__)
@@ -52,18 +44,18 @@ def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
             }
         )
     values = frame(challenge, "builds", cards=cards, known=known_in(reading(), challenge_id))
-    return data_page(ending, "builds/index.html", lambda: _table(found.values(), brief),
-                     f"builds-{challenge_id}", values)  # fmt: skip
+    return data_page(
+        ending, "builds/index.html", lambda: _table(found.values(), brief), f"builds-{challenge_id}", values
+    )
 
 
 def _table(found: Any, brief: Brief) -> Table:
     rows = [
-        (b.team.letter, b.team.name, v.number, v.state, p.place, p.material, p.form, p.units,
-         p.reused)
+        (b.team.letter, b.team.name, v.number, v.state, p.place, p.material, p.form, p.units, p.reused)
         for b in found
         for v in b.versions
         for p in v.parts
-    ]  # fmt: skip
+    ]
     keys = ("team", "name", "version", "state", "place", "material", "form", "units", "reused")
     return Table("Builds", tuple(Column(k, k.capitalize()) for k in keys), rows)
 
@@ -89,20 +81,28 @@ def version(version_id: int, ending: str | None = None) -> ResponseReturnValue:
     item = builds.get_version(reading(), version_id)
     brief = brief_of(item.build.challenge)
     values = _page(item, brief)
-    return data_page(ending, "builds/version.html", lambda: _table([item.build], brief),
-                     f"version-{version_id}", values)  # fmt: skip
+    return data_page(
+        ending, "builds/version.html", lambda: _table([item.build], brief), f"version-{version_id}", values
+    )
 
 
 def _page(item: Version, brief: Brief, **more: Any) -> dict[str, Any]:
     """Everything the page of a version shows."""
     challenge = item.build.challenge
     return frame(
-        challenge, "builds", version=item, team=item.build.team, states=builds.STATES,
-        state=_state(item, brief), materials=_shelf(brief), versions=item.build.versions,
+        challenge,
+        "builds",
+        version=item,
+        team=item.build.team,
+        states=builds.STATES,
+        state=_state(item, brief),
+        materials=_shelf(brief),
+        versions=item.build.versions,
         others=[t for t in challenge.school_class.teams if t.id != item.build.team_id],
         pictures=attachments.attachments_of(reading(), [item.id]).get(item.id, []),
-        known=known_in(reading(), challenge.id), **more,
-    )  # fmt: skip
+        known=known_in(reading(), challenge.id),
+        **more,
+    )
 
 
 @bp.post("/versions/<int:version_id>/pictures")
@@ -173,16 +173,17 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
     changes = []
     if before:
         changes = differences(
-            builds.plan_of(before[0]), plan, {p.key: p.label for p in brief.kind.places},
+            builds.plan_of(before[0]),
+            plan,
+            {p.key: p.label for p in brief.kind.places},
             {f.key: (f.label, f.unit) for f in brief.kind.factors},
-        )  # fmt: skip
+        )
     limits = check_limits(plan, brief.offers)
     setting = brief.setting
     return {
         "revision": item.revision,
         "parts": [
-            {"place": p.place, "material": p.material, "form": p.form, "units": p.units,
-             "reused": p.reused}
+            {"place": p.place, "material": p.material, "form": p.form, "units": p.units, "reused": p.reused}
             for p in plan.parts
         ],
         "factors": {
@@ -200,11 +201,13 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
         "hints": brief.kind.hints(plan),
         "changes": [{"where": c.where, "text": c.sentence} for c in changes],
         "svg": drawing_svg(
-            plan_drawing(plan, brief), changed=[c.where for c in changes],
-            places=brief.kind.places, handles=item.state == "draft",
+            plan_drawing(plan, brief),
+            changed=[c.where for c in changes],
+            places=brief.kind.places,
+            handles=item.state == "draft",
             before=plan_drawing(builds.plan_of(before[0]), brief) if changes else None,
         ),
-    }  # fmt: skip
+    }
 
 
 @bp.put("/versions/<int:version_id>")
@@ -221,20 +224,22 @@ def save(version_id: int) -> ResponseReturnValue:
     return jsonify(**state, errors=errors)
 
 
-def _draft(
-    sent: dict[str, Any], item: Version, brief: Brief
-) -> tuple[builds.Draft, dict[str, str]]:
+def _draft(sent: dict[str, Any], item: Version, brief: Brief) -> tuple[builds.Draft, dict[str, str]]:
     """The plan that was sent; a prediction that cannot be read keeps the one before."""
     errors: dict[str, str] = {}
     try:
         parts = tuple(
-            Part(str(p["place"]), str(p["material"]), str(p["form"]),
-                 _units(p["units"]), _units(p.get("reused", 0)))
+            Part(
+                str(p["place"]),
+                str(p["material"]),
+                str(p["form"]),
+                _units(p["units"]),
+                _units(p.get("reused", 0)),
+            )
             for p in sent["parts"]
-        )  # fmt: skip
+        )
         factors = {
-            f.key: brief.setting.to_si(float(sent["factors"][f.key]), f.unit)
-            for f in brief.kind.factors
+            f.key: brief.setting.to_si(float(sent["factors"][f.key]), f.unit) for f in brief.kind.factors
         }
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"This plan could not be read ({error}).") from None
@@ -247,9 +252,8 @@ def _draft(
     others = {t.id for t in item.build.challenge.school_class.teams} - {item.build.team_id}
     idea = sent.get("idea")
     return builds.Draft(
-        Plan(parts, factors), prediction, str(sent.get("note", ""))[:1000],
-        idea if idea in others else None,
-    ), errors  # fmt: skip
+        Plan(parts, factors), prediction, str(sent.get("note", ""))[:1000], idea if idea in others else None
+    ), errors
 
 
 def _prediction(typed: str, brief: Brief) -> float:
@@ -263,8 +267,7 @@ def _prediction(typed: str, brief: Brief) -> float:
     value, _ = parse_temperature(typed, brief.setting.temp_unit, brief.setting.decimal)
     low, high = brief.kind.possible_c
     if not low <= value <= high:
-        raise NotANumber(f"{typed} cannot be: this test reads up to "
-                         f"{brief.setting.show(high, 'degC', 0)}.")  # fmt: skip
+        raise NotANumber(f"{typed} cannot be: this test reads up to {brief.setting.show(high, 'degC', 0)}.")
     return value
 
 

@@ -11,10 +11,10 @@ from flask.typing import ResponseReturnValue
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import AGE_BANDS
 from thermion.core.teams import COLOURS, SHAPES, look
-from thermion.records.briefs import create_challenge
-from thermion.records.classes import TeamInput, get_class, list_classes, save_class, setting_of
 from thermion.records.errors import Refused
-from thermion.records.standing import paths
+from thermion.records.judging.standing import paths
+from thermion.records.planning.briefs import create_challenge
+from thermion.records.planning.classes import TeamInput, get_class, list_classes, save_class, setting_of
 from thermion.web.forms import QuantityField, form_of, pick, text
 from thermion.web.page import once, reading, writing
 
@@ -28,9 +28,7 @@ def home() -> ResponseReturnValue:
     session = reading()
     classes = list_classes(session)
     challenges = [c for each in classes for c in each.challenges]
-    return render_template(
-        "home.html", classes=classes, paths=paths(session, challenges), kinds=all_kinds()
-    )
+    return render_template("home.html", classes=classes, paths=paths(session, challenges), kinds=all_kinds())
 
 
 def _class_form(school_class: object | None):
@@ -39,16 +37,20 @@ def _class_form(school_class: object | None):
 
     return form_of(
         {
-            "name": text("Name of the class", 80, needed="Give the class a name, e.g. Relief crew.",
-                         default=get("name", "")),
+            "name": text(
+                "Name of the class",
+                80,
+                needed="Give the class a name, e.g. Relief crew.",
+                default=get("name", ""),
+            ),
             "temp_unit": pick("Thermometers read", UNITS, get("temp_unit", "degC")),
             "decimal": pick("Numbers are written", DECIMALS, get("decimal", "point")),
-            "learners": QuantityField("Learners, for the kit", low=1, high=60, optional=True,
-                                      default=float(get("learners", 24))),
-            "zone": pick("Time zone", [(z, z) for z in sorted(available_timezones())],
-                         get("zone", "UTC")),
+            "learners": QuantityField(
+                "Learners, for the kit", low=1, high=60, optional=True, default=float(get("learners", 24))
+            ),
+            "zone": pick("Time zone", [(z, z) for z in sorted(available_timezones())], get("zone", "UTC")),
         }
-    )  # fmt: skip
+    )
 
 
 def _typed_teams() -> list[TeamInput]:
@@ -73,8 +75,9 @@ def edit(class_id: int | None = None) -> ResponseReturnValue:
         if form.validate():
             try:
                 with writing() as session:
-                    return once(session, request.form.get("once", ""), lambda: _store(
-                        session, form, teams, class_id))  # fmt: skip
+                    return once(
+                        session, request.form.get("once", ""), lambda: _store(session, form, teams, class_id)
+                    )
             except Refused as refused:
                 problem = refused
     elif school_class:
@@ -83,18 +86,30 @@ def edit(class_id: int | None = None) -> ResponseReturnValue:
         teams = [TeamInput("", None, "", *look(i)) for i in range(6)]
     status = 422 if problem or form.errors else 200
     return (
-        render_template("class.html", form=form, teams=teams, school_class=school_class,
-                        problem=problem, shapes=SHAPES, colours=COLOURS),
+        render_template(
+            "class.html",
+            form=form,
+            teams=teams,
+            school_class=school_class,
+            problem=problem,
+            shapes=SHAPES,
+            colours=COLOURS,
+        ),
         status,
-    )  # fmt: skip
+    )
 
 
 def _store(session, form, teams: list[TeamInput], class_id: int | None) -> str:
     saved = save_class(
-        session, name=form["name"].data, temp_unit=form["temp_unit"].data,
-        decimal=form["decimal"].data, zone=form["zone"].data, teams=teams, class_id=class_id,
+        session,
+        name=form["name"].data,
+        temp_unit=form["temp_unit"].data,
+        decimal=form["decimal"].data,
+        zone=form["zone"].data,
+        teams=teams,
+        class_id=class_id,
         learners=None if form["learners"].data is None else round(form["learners"].data),
-    )  # fmt: skip
+    )
     if class_id is None:
         return url_for("classes.new_challenge", class_id=saved.id)
     return url_for("classes.home")
@@ -113,16 +128,28 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
     )
     if form.validate_on_submit():
         with writing() as session:
-            return once(session, request.form.get("once", ""), lambda: url_for(
-                "brief.section",
-                challenge_id=create_challenge(
-                    session, get_class(session, class_id), form["kind"].data,
-                    form["title"].data, form["age_band"].data,
-                ).id,
-                section="task",
-            ))  # fmt: skip
+            return once(
+                session,
+                request.form.get("once", ""),
+                lambda: url_for(
+                    "brief.section",
+                    challenge_id=create_challenge(
+                        session,
+                        get_class(session, class_id),
+                        form["kind"].data,
+                        form["title"].data,
+                        form["age_band"].data,
+                    ).id,
+                    section="task",
+                ),
+            )
     return (
-        render_template("new_challenge.html", form=form, school_class=school_class,
-                        setting=setting_of(school_class), kinds=kinds),
+        render_template(
+            "new_challenge.html",
+            form=form,
+            school_class=school_class,
+            setting=setting_of(school_class),
+            kinds=kinds,
+        ),
         422 if form.errors else 200,
-    )  # fmt: skip
+    )

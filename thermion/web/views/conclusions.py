@@ -5,9 +5,9 @@ from __future__ import annotations
 from flask import Blueprint, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.records import conclusions
-from thermion.records.briefs import get_challenge
 from thermion.records.errors import Gone, Refused
+from thermion.records.judging import conclusions
+from thermion.records.planning.briefs import get_challenge
 from thermion.web.page import writing
 
 bp = Blueprint("conclusions", __name__, url_prefix="/challenges/<int:challenge_id>/conclusions")

@@ -10,16 +10,16 @@ from typing import Any
 from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
-from thermion.core.findings import Findings, Tried
+from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.base import applying
 from thermion.core.values import Figure
 from thermion.formats.tables import Column, Table
-from thermion.records import conclusions
-from thermion.records.briefs import Brief
-from thermion.records.builds import ideas_of
-from thermion.records.findings import Evidence, load_evidence
-from thermion.records.models import Challenge, Team
-from thermion.records.rig import checks_of, offsets
+from thermion.records.building.builds import ideas_of
+from thermion.records.judging import conclusions
+from thermion.records.judging.evidence import Evidence, load_evidence
+from thermion.records.planning.briefs import Brief
+from thermion.records.running.rig import checks_of, offsets
+from thermion.records.tables import Challenge, Team
 from thermion.web.bars import Shown, bars, bars_svg, versions_chart
 from thermion.web.findings_words import (
     effect_row,
@@ -46,8 +46,13 @@ def index(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
     if ending:
         challenge, brief = open_challenge(challenge_id)
         evidence, _ = load_view(challenge, brief)
-        return data_page(ending, "", lambda: _table(evidence, brief, challenge),
-                         f"findings-{challenge_id}", {"setting": brief.setting})  # fmt: skip
+        return data_page(
+            ending,
+            "",
+            lambda: _table(evidence, brief, challenge),
+            f"findings-{challenge_id}",
+            {"setting": brief.setting},
+        )
     key = ("findings", challenge_id, request.query_string, datetime.now(UTC).hour)
     return render_template("findings.html", **database().remember(key, lambda: _page(challenge_id)))
 
@@ -80,15 +85,13 @@ def load_view(challenge: Challenge, brief: Brief) -> tuple[Evidence, dict[str, A
     school = school if school in schools else challenge.school
     rehearsal = request.args.get("rehearsal") == "1"
     off = offsets(checks_of(reading(), challenge, brief))
-    evidence = load_evidence(
-        reading(), challenge.id, brief, school=school, rehearsal=rehearsal, offsets=off
+    evidence = load_evidence(reading(), challenge.id, brief, school=school, rehearsal=rehearsal, offsets=off)
+    asked = Asked(
+        request.args.get("only", ""), request.args.get("picture", ""), request.args.get("metric", "")
     )
-    asked = Asked(request.args.get("only", ""), request.args.get("picture", ""),
-                  request.args.get("metric", ""))  # fmt: skip
     view = present(challenge, brief, evidence, school, asked)
     said = "" if rehearsal else offsets_text(off, challenge, brief)
-    return evidence, {**view, "rehearsal": rehearsal, "notes": [*([said] if said else []),
-                                                               *view["notes"]]}  # fmt: skip
+    return evidence, {**view, "rehearsal": rehearsal, "notes": [*([said] if said else []), *view["notes"]]}
 
 
 @dataclass(frozen=True)
@@ -108,12 +111,27 @@ def present(
     found = evidence.findings
     metrics = list(brief.kind.headline_for(brief.choices))
     view: dict[str, Any] = {
-        "school": school, "found": found, "metrics": metrics, "teams": teams, "only": asked.only,
-        "pictures": brief.kind.pictures_for(brief.choices), "picture": asked.picture,
-        "metric": asked.metric, "effects": [], "compared": [], "suggested": [],
-        "chart": "", "scores": [], "figures": [], "gains": [], "unfair": [], "notes": [],
-        "lead": "", "firmness": "", "tried": evidence.tried,
-    }  # fmt: skip
+        "school": school,
+        "found": found,
+        "metrics": metrics,
+        "teams": teams,
+        "only": asked.only,
+        "pictures": brief.kind.pictures_for(brief.choices),
+        "picture": asked.picture,
+        "metric": asked.metric,
+        "effects": [],
+        "compared": [],
+        "suggested": [],
+        "chart": "",
+        "scores": [],
+        "figures": [],
+        "gains": [],
+        "unfair": [],
+        "notes": [],
+        "lead": "",
+        "firmness": "",
+        "tried": evidence.tried,
+    }
     if found is None:
         return view
     view |= _picture(evidence, found, teams, brief, asked)
@@ -147,8 +165,11 @@ def _picture(
     """The picture asked for, or the family's first, as an SVG; with the metric of all versions."""
     pictures = brief.kind.pictures_for(brief.choices)
     named = captions(evidence, brief)
-    shown = [Shown(v.team, v.version, v.figures, named[v.team, v.version]) for v in found.versions
-             if not asked.only or v.team in asked.only]  # fmt: skip
+    shown = [
+        Shown(v.team, v.version, v.figures, named[v.team, v.version])
+        for v in found.versions
+        if not asked.only or v.team in asked.only
+    ]
     headline = [m.key for m in brief.kind.headline_for(brief.choices)]
     keys = dict.fromkeys((brief.kind.efficiency, *headline))
     compared = applying([brief.kind.metric(k) for k in keys], brief.choices)
@@ -185,19 +206,27 @@ def _table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:
     ]
     for m in brief.kind.metrics:
         unit = setting.label(m.unit)
-        columns += [Column(m.key, m.label, unit), Column(f"{m.key}_se", f"{m.label} s.e.", unit),
-                    Column(f"{m.key}_at_least", f"{m.label}, at least", unit),
-                    Column(f"{m.key}_at_most", f"{m.label}, at most", unit),
-                    Column(f"{m.key}_reason", f"{m.label}, why not known")]  # fmt: skip
+        columns += [
+            Column(m.key, m.label, unit),
+            Column(f"{m.key}_se", f"{m.label} s.e.", unit),
+            Column(f"{m.key}_at_least", f"{m.label}, at least", unit),
+            Column(f"{m.key}_at_most", f"{m.label}, at most", unit),
+            Column(f"{m.key}_reason", f"{m.label}, why not known"),
+        ]
     found = evidence.findings
     rows = []
     names = {t.letter: t.name for t in challenge.school_class.teams}
     places = {p.key: p.place for p in found.places} if found else {}
     latest = {v.team: v.version for v in found.versions} if found else {}
     for v in found.versions if found else ():
-        row: list[Any] = [v.team, names[v.team], v.version,
-                          places.get(v.team) if latest[v.team] == v.version else None,
-                          v.score.total, v.score.se]  # fmt: skip
+        row: list[Any] = [
+            v.team,
+            names[v.team],
+            v.version,
+            places.get(v.team) if latest[v.team] == v.version else None,
+            v.score.total,
+            v.score.se,
+        ]
         for m in brief.kind.metrics:
             f = v.figures.get(m.key, Figure(reason="no reading yet"))
             zero = setting.from_si(0.0, m.unit)

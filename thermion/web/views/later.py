@@ -7,30 +7,37 @@ from typing import Any
 from flask import Blueprint, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.records import later, runs
-from thermion.records.briefs import Brief, brief_of, get_challenge
 from thermion.records.errors import Gone, Refused
-from thermion.records.models import Run
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.running import later_readings, runs
+from thermion.records.tables import Run
 from thermion.web.page import clock_time, reading, writing
 
 bp = Blueprint("later", __name__)
 
 
-def later_panel(
-    item: Run, brief: Brief, zone: str, only: int | None = None
-) -> dict[str, Any] | None:
+def later_panel(item: Run, brief: Brief, zone: str, only: int | None = None) -> dict[str, Any] | None:
     """What is asked later of each row (or of one), and what was read so far; None if nothing."""
     read = brief.kind.later_for(brief.choices)
     if read is None or not item.phases:
         return None
-    found = later.later_readings(reading(), item, brief)
+    found = later_readings.current_later(reading(), item, brief)
     rows = [
-        {"entry": e, "readings": [
-            {"id": r.id, "text": brief.setting.show(r.value, read.unit, read.digits),
-             "at": clock_time(r.entered_at, zone), "question": r.question}
-            for r in found.get(e.id, [])]}
-        for e in item.entries if not e.is_air and only in (None, e.id)
-    ]  # fmt: skip
+        {
+            "entry": e,
+            "readings": [
+                {
+                    "id": r.id,
+                    "text": brief.setting.show(r.value, read.unit, read.digits),
+                    "at": clock_time(r.entered_at, zone),
+                    "question": r.question,
+                }
+                for r in found.get(e.id, [])
+            ],
+        }
+        for e in item.entries
+        if not e.is_air and only in (None, e.id)
+    ]
     return {"read": read, "unit": brief.setting.label(read.unit), "rows": rows}
 
 
@@ -43,8 +50,9 @@ def save(run_id: int) -> ResponseReturnValue:
         with writing() as session:
             item = runs.get_run(session, run_id)
             brief = brief_of(get_challenge(session, item.challenge_id))
-            check = later.save_later(session, item, brief, entry_id=entry, typed=typed,
-                                     client_id=request.form.get("once", "")[:64])  # fmt: skip
+            check = later_readings.save_later(
+                session, item, brief, entry_id=entry, typed=typed, client_id=request.form.get("once", "")[:64]
+            )
             if check.message:
                 flash(f"{check.message} It was kept.")
     except Gone:
@@ -59,5 +67,5 @@ def back(run_id: int, reading_id: int) -> ResponseReturnValue:
     with writing() as session:
         item = runs.get_run(session, run_id)
         brief = brief_of(get_challenge(session, item.challenge_id))
-        later.take_later_back(session, item, brief, reading_id)
+        later_readings.take_later_back(session, item, brief, reading_id)
     return redirect(url_for("runs.run", run_id=run_id), 303)

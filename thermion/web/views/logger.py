@@ -11,13 +11,13 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.units import Setting
+from thermion.core.physics.units import Setting
 from thermion.formats.logger import LoggerFile, UnreadableFile, in_celsius, read_logger
-from thermion.records import runs
-from thermion.records.briefs import Brief
 from thermion.records.errors import Refused
-from thermion.records.models import Run
-from thermion.records.readings import LoggedValue, add_logged
+from thermion.records.planning.briefs import Brief
+from thermion.records.running import runs
+from thermion.records.running.readings import LoggedValue, add_logged
+from thermion.records.tables import Run
 from thermion.web.page import database, frame, open_challenge, writing
 from thermion.web.views.runs import clock_seconds, minutes_text, open_run
 
@@ -43,8 +43,7 @@ def file(run_id: int) -> ResponseReturnValue:
             values["problem"], status = str(getattr(problem, "message", problem)), 422
             if request.form.get("file_id"):
                 values |= _preview(_inbox(request.form["file_id"]).read_bytes(), item, brief)
-    return render_template("runs/logger.html",
-                           **frame(challenge, "runs", run=item, **values)), status  # fmt: skip
+    return render_template("runs/logger.html", **frame(challenge, "runs", run=item, **values)), status
 
 
 def _inbox(file_id: str) -> Path:
@@ -102,8 +101,7 @@ def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
         started = latest
         if file.starts_at:  # a logger's clock may be wrong, but not in the future
             started = min(file.starts_at.replace(tzinfo=zone).astimezone(UTC), latest)
-        add_logged(session, item, phase, started + timedelta(seconds=shift), values,
-                   f"{run_id}-{file_id}")  # fmt: skip
+        add_logged(session, item, phase, started + timedelta(seconds=shift), values, f"{run_id}-{file_id}")
     path.unlink(missing_ok=True)
     return redirect(url_for("runs.run", run_id=run_id), 303)
 
@@ -126,7 +124,8 @@ def _logged(
             if not low <= celsius <= high:
                 raise Refused(
                     f"{value:g} {unit.replace('deg', '°')} at {minutes_text(time)} cannot be in an "
-                    "oven. Is the column's unit right?", "match",
-                )  # fmt: skip
+                    "oven. Is the column's unit right?",
+                    "match",
+                )
             out.append(LoggedValue(entry, time - shift_s, celsius))
     return out

@@ -12,20 +12,21 @@ from flask import Blueprint, Response, jsonify, redirect, render_template, reque
 from flask.typing import ResponseReturnValue
 from wtforms import Field
 
-from thermion.core.builds import Plan
-from thermion.core.oven import best_reflector, window_tilt
-from thermion.core.sun import Place, best_window
-from thermion.core.units import NotANumber, parse_plain
-from thermion.core.week import PHASES, in_turns, round_of
-from thermion.core.week import test_length as length_of_test
+from thermion.core.physics.oven import best_reflector, window_tilt
+from thermion.core.physics.sun import Place, best_window
+from thermion.core.physics.units import NotANumber, parse_plain
+from thermion.core.planning.week import PHASES, in_turns, round_of
+from thermion.core.planning.week import test_length as length_of_test
+from thermion.core.plans import Plan
 from thermion.formats.calendar import week_calendar
 from thermion.formats.tables import Column, Table
-from thermion.records import kit as kits
-from thermion.records import rig, week
-from thermion.records.briefs import Brief, brief_of, get_challenge
-from thermion.records.classes import get_class, setting_of
 from thermion.records.errors import Refused
-from thermion.records.models import Challenge, SchoolClass
+from thermion.records.planning import kit as kits
+from thermion.records.planning import week
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.planning.classes import get_class, setting_of
+from thermion.records.running import rig
+from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.forms import QuantityField, form_of
 from thermion.web.page import data_page, frame, named, open_challenge, reading, writing
 from thermion.web.pictures import drawing_svg
@@ -50,16 +51,17 @@ def _lessons_values(challenge: Challenge, brief: Brief) -> dict[str, Any]:
     task = plan.tasks[at]
     length = length_of_test(brief.kind, task.timing, task.teams, brief.marks) / 60
     return {
-        "plan": plan, "task": task, "turns": in_turns(brief.kind), "test_min": length,
+        "plan": plan,
+        "task": task,
+        "turns": in_turns(brief.kind),
+        "test_min": length,
         "strip": strip_of(plan, challenge.id, challenge.school_class.zone),
         "remedies": week.remedies_of(plan, challenge.id),
-        "round": round_of(task.timing, task.teams, brief.marks) if not in_turns(brief.kind)
-        else None,
-        "interval_min": min((b - a for m in brief.marks.values()
-                             for a, b in pairwise(m)), default=0) / 60,
+        "round": round_of(task.timing, task.teams, brief.marks) if not in_turns(brief.kind) else None,
+        "interval_min": min((b - a for m in brief.marks.values() for a, b in pairwise(m)), default=0) / 60,
         "longest_min": max((x.room_s for x in plan.lessons), default=0) / 60,
         "left_out": [p for p in PHASES if p.key not in task.lengths_s],
-    }  # fmt: skip
+    }
 
 
 @bp.get(f"{AT}/lessons")
@@ -74,8 +76,11 @@ def _lessons_page(
     values = _lessons_values(challenge, brief)
     if typed is None:
         typed = {}
-    values |= {"problem": problem, "typed": typed,
-               "suggested": _suggested(values["plan"], challenge.school_class)}  # fmt: skip
+    values |= {
+        "problem": problem,
+        "typed": typed,
+        "suggested": _suggested(values["plan"], challenge.school_class),
+    }
     page = render_template("planning/lessons.html", **_side(challenge, brief, "lessons", **values))
     return page, 422 if problem else 200
 
@@ -92,8 +97,12 @@ def _suggested(plan: week.WeekPlan, school_class: SchoolClass) -> dict[str, str]
     else:
         tomorrow = datetime.now(zone) + timedelta(days=1)
         start, length, pack = tomorrow.replace(hour=9, minute=0), 3600.0, 300.0
-    return {"date": f"{start:%Y-%m-%d}", "time": f"{start:%H:%M}",
-            "length": f"{length / 60:g}", "pack_up": f"{pack / 60:g}"}  # fmt: skip
+    return {
+        "date": f"{start:%Y-%m-%d}",
+        "time": f"{start:%H:%M}",
+        "length": f"{length / 60:g}",
+        "pack_up": f"{pack / 60:g}",
+    }
 
 
 @bp.post(f"{AT}/lessons")
@@ -107,8 +116,7 @@ def save_lesson(challenge_id: int) -> ResponseReturnValue:
             if sent.get("drop"):
                 week.delete_lesson(session, challenge.class_id, lesson_id or 0)
             else:
-                start = _moment(sent.get("date", ""), sent.get("time", ""),
-                                challenge.school_class.zone)  # fmt: skip
+                start = _moment(sent.get("date", ""), sent.get("time", ""), challenge.school_class.zone)
                 length, pack = (_minutes(sent.get(k, ""), k) for k in ("length", "pack_up"))
                 week.save_lesson(session, challenge.class_id, start, length, pack, lesson_id)
     except Refused as refused:
@@ -120,8 +128,7 @@ def _moment(date: str, time: str, zone: str) -> datetime:
     try:
         return datetime.fromisoformat(f"{date}T{time}").replace(tzinfo=ZoneInfo(zone))
     except ValueError:
-        raise Refused("A lesson needs a date and a time, e.g. 2026-06-01 and 09:00.",
-                      "start") from None  # fmt: skip
+        raise Refused("A lesson needs a date and a time, e.g. 2026-06-01 and 09:00.", "start") from None
 
 
 def _minutes(typed: str, name: str) -> float:
@@ -143,8 +150,7 @@ def move_step(challenge_id: int) -> ResponseReturnValue:
     with writing() as session:
         get_challenge(session, challenge_id)
         seconds = None if minutes is None else minutes * 60
-        week.save_step(session, challenge_id, str(sent.get("phase", "")), length_s=seconds,
-                       not_before=lesson)  # fmt: skip
+        week.save_step(session, challenge_id, str(sent.get("phase", "")), length_s=seconds, not_before=lesson)
     return _after_change(challenge_id)
 
 
@@ -194,8 +200,9 @@ def _after_change(challenge_id: int) -> ResponseReturnValue:
         return redirect(url_for(".lessons", challenge_id=challenge_id), 303)
     challenge, brief = open_challenge(challenge_id)
     values = _lessons_values(challenge, brief)
-    html = render_template("planning/strip.html", challenge=challenge,
-                           school_class=challenge.school_class, **values)  # fmt: skip
+    html = render_template(
+        "planning/strip.html", challenge=challenge, school_class=challenge.school_class, **values
+    )
     return jsonify(html=html)
 
 
@@ -215,10 +222,10 @@ def calendar(class_id: int) -> Response:
 def kit(challenge_id: int, ending: str | None = None) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     found = kits.kit_of(reading(), challenge.school_class, [challenge])
-    values = _side(challenge, brief, "kit", kit=found,
-                   merged=url_for(".week_kit", class_id=challenge.class_id))  # fmt: skip
-    return data_page(ending, "planning/kit.html", lambda: _kit_table(found),
-                     f"kit-{challenge_id}", values)  # fmt: skip
+    values = _side(
+        challenge, brief, "kit", kit=found, merged=url_for(".week_kit", class_id=challenge.class_id)
+    )
+    return data_page(ending, "planning/kit.html", lambda: _kit_table(found), f"kit-{challenge_id}", values)
 
 
 @bp.get("/classes/<int:class_id>/kit")
@@ -229,18 +236,33 @@ def week_kit(class_id: int, ending: str | None = None) -> ResponseReturnValue:
     plan = week.week_of(reading(), class_id)
     chosen = set(request.args.getlist("challenge", type=int)) or {c.id for c in plan.challenges}
     found = kits.kit_of(reading(), school_class, [c for c in plan.challenges if c.id in chosen])
-    values = {"school_class": school_class, "setting": setting_of(school_class), "kit": found,
-              "challenges": plan.challenges, "chosen": chosen}  # fmt: skip
-    return data_page(ending, "planning/week_kit.html", lambda: _kit_table(found),
-                     f"kit-week-{class_id}", values)  # fmt: skip
+    values = {
+        "school_class": school_class,
+        "setting": setting_of(school_class),
+        "kit": found,
+        "challenges": plan.challenges,
+        "chosen": chosen,
+    }
+    return data_page(
+        ending, "planning/week_kit.html", lambda: _kit_table(found), f"kit-week-{class_id}", values
+    )
 
 
 def _kit_table(found: kits.Kit) -> Table:
     rows: list[tuple[Any, ...]] = [
-        (x.line.item, x.line.needed, x.line.unit, x.pack, x.line.packs, x.line.total, x.line.cost,
-         x.have, ", ".join(x.wanted_by))
+        (
+            x.line.item,
+            x.line.needed,
+            x.line.unit,
+            x.pack,
+            x.line.packs,
+            x.line.total,
+            x.line.cost,
+            x.have,
+            ", ".join(x.wanted_by),
+        )
         for x in found.lines
-    ]  # fmt: skip
+    ]
     keys = ("item", "needed", "unit", "pack", "packs", "total", "cost", "have", "for")
     return Table("Kit", tuple(Column(k, k.capitalize()) for k in keys), rows)
 
@@ -256,9 +278,13 @@ def save_kit(class_id: int) -> ResponseReturnValue:
     with writing() as session:
         get_class(session, class_id)
         have = sent.get("have")
-        kits.save_item(session, class_id, str(sent.get("item", "")),
-                       have=None if have is None else have in (True, "1", "true", "on"),
-                       **numbers)  # fmt: skip
+        kits.save_item(
+            session,
+            class_id,
+            str(sent.get("item", "")),
+            have=None if have is None else have in (True, "1", "true", "on"),
+            **numbers,
+        )
     if request.is_json:
         return jsonify(saved=True)
     return redirect(request.form.get("back") or url_for(".week_kit", class_id=class_id), 303)
@@ -272,17 +298,22 @@ def rig_check(challenge_id: int) -> ResponseReturnValue:
     return _rig_page(challenge_id)
 
 
-def _rig_page(
-    challenge_id: int, problem: Refused | None = None, typed: Any = None
-) -> ResponseReturnValue:
+def _rig_page(challenge_id: int, problem: Refused | None = None, typed: Any = None) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     found = rig.checks_of(reading(), challenge, brief)
     done = sum(c.state == "done" for c in found)
     page = render_template(
         "planning/rig_check.html",
-        **frame(challenge, "runs", checks=found, offsets=rig.offsets(found), done=done,
-                problem=problem, typed=typed or {}),
-    )  # fmt: skip
+        **frame(
+            challenge,
+            "runs",
+            checks=found,
+            offsets=rig.offsets(found),
+            done=done,
+            problem=problem,
+            typed=typed or {},
+        ),
+    )
     return page, 422 if problem else 200
 
 
@@ -343,14 +374,31 @@ def sun(challenge_id: int) -> ResponseReturnValue:
 def _place_fields(school_class: SchoolClass) -> dict[str, Field]:
     setting = setting_of(school_class)
     return {
-        "latitude_deg": QuantityField("Latitude, south is negative", unit="degree", low=-90,
-                                      high=90, setting=setting, default=school_class.latitude_deg),
-        "longitude_deg": QuantityField("Longitude, west is negative", unit="degree", low=-180,
-                                       high=180, setting=setting,
-                                       default=school_class.longitude_deg),
-        "altitude_m": QuantityField("Height above the sea", unit="meter", low=-450, high=9000,
-                                    setting=setting, default=school_class.altitude_m),
-    }  # fmt: skip
+        "latitude_deg": QuantityField(
+            "Latitude, south is negative",
+            unit="degree",
+            low=-90,
+            high=90,
+            setting=setting,
+            default=school_class.latitude_deg,
+        ),
+        "longitude_deg": QuantityField(
+            "Longitude, west is negative",
+            unit="degree",
+            low=-180,
+            high=180,
+            setting=setting,
+            default=school_class.longitude_deg,
+        ),
+        "altitude_m": QuantityField(
+            "Height above the sea",
+            unit="meter",
+            low=-450,
+            high=9000,
+            setting=setting,
+            default=school_class.altitude_m,
+        ),
+    }
 
 
 def _sun_values(challenge: Challenge, brief: Brief) -> dict[str, Any]:
@@ -373,10 +421,13 @@ def _sun_values(challenge: Challenge, brief: Brief) -> dict[str, Any]:
     for day, within in spans.items():
         shortest = min(need, max(((b - a).total_seconds() for a, b in within), default=need))
         days.append(
-            {"date": day, "minutes": shortest / 60,
-             "lesson": best_window(day, place, shortest, within=within) if within else None,
-             "whole": best_window(day, place, need)}
-        )  # fmt: skip
+            {
+                "date": day,
+                "minutes": shortest / 60,
+                "lesson": best_window(day, place, shortest, within=within) if within else None,
+                "whole": best_window(day, place, need),
+            }
+        )
     first = next((w for d in days for w in (d["lesson"], d["whole"]) if w and w.start), None)
     return {"days": days, "place_known": True, **_aim(first, brief)}
 
@@ -393,5 +444,4 @@ def _aim(window: Any, brief: Brief) -> dict[str, Any]:
         factors["reflector_deg"] = best.angle_deg
     rig_now = {k: v for k, v in brief.rig().items() if k != "lamp_m"} | {"sun_deg": height}
     picture = drawing_svg(brief.kind.draw(Plan((), factors), rig_now))
-    return {"aim": {"window": window, "tilt": window_tilt(height), "reflector": best},
-            "picture": picture}  # fmt: skip
+    return {"aim": {"window": window, "tilt": window_tilt(height), "reflector": best}, "picture": picture}

@@ -9,11 +9,12 @@ from flask import Blueprint, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.base import Trace
-from thermion.records import builds, races, runs
-from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.building import builds
 from thermion.records.errors import Refused
-from thermion.records.models import Challenge, Run
-from thermion.records.races import Race
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.running import races, runs
+from thermion.records.running.races import Race
+from thermion.records.tables import Challenge, Run
 from thermion.web.bars import run_bars
 from thermion.web.charts import Line, curves
 from thermion.web.page import frame, reading, sent_json, sent_number, writing
@@ -31,18 +32,28 @@ def race_page(item: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVa
     race = races.race_on(reading(), item)
     chosen = race.entry if race else values["chosen"]
     page = {
-        **values, "chosen": chosen, "race": _state(race, brief), "probe": races.probe_read(brief),
-        "chart": _curve(race, brief), "bars": run_bars(reading(), item, brief),
+        **values,
+        "chosen": chosen,
+        "race": _state(race, brief),
+        "probe": races.probe_read(brief),
+        "chart": _curve(race, brief),
+        "bars": run_bars(reading(), item, brief),
         "target": brief.setting.show(brief.values[brief.kind.level], "degC"),
         "common": brief.setting.show(brief.values[races.START.key], "degC"),
         "observations": brief.kind.observations,
-        "captions": {e.id: brief.kind.caption(builds.plan_of(e.version))
-                     for e in item.entries if e.version is not None},
-        "data": {"now": datetime.now(UTC).isoformat(), "run": item.id,
-                 "race": _state(race, brief), "urls": {
-                     key: url_for(f"race.{key}", run_id=item.id)
-                     for key in ("start", "probe", "stop", "false_start")}},
-    }  # fmt: skip
+        "captions": {
+            e.id: brief.kind.caption(builds.plan_of(e.version)) for e in item.entries if e.version is not None
+        },
+        "data": {
+            "now": datetime.now(UTC).isoformat(),
+            "run": item.id,
+            "race": _state(race, brief),
+            "urls": {
+                key: url_for(f"race.{key}", run_id=item.id)
+                for key in ("start", "probe", "stop", "false_start")
+            },
+        },
+    }
     return render_template("runs/race.html", **frame(challenge, "runs", run=item, **page))
 
 
@@ -59,11 +70,13 @@ def _state(race: Race | None, brief: Brief) -> dict[str, Any] | None:
         return None
     read = races.probe_read(brief)
     return {
-        "key": race.key, "started": race.started_at.isoformat(),
-        "readings": [{"time": f"{r.time_s:.0f} s",
-                      "text": brief.setting.show(r.value, read.unit, read.digits)}
-                     for r in race.readings],
-    }  # fmt: skip
+        "key": race.key,
+        "started": race.started_at.isoformat(),
+        "readings": [
+            {"time": f"{r.time_s:.0f} s", "text": brief.setting.show(r.value, read.unit, read.digits)}
+            for r in race.readings
+        ],
+    }
 
 
 def _curve(race: Race | None, brief: Brief) -> str:
@@ -71,21 +84,29 @@ def _curve(race: Race | None, brief: Brief) -> str:
     if race is None:
         return ""
     read, setting = races.probe_read(brief), brief.setting
-    trace = Trace(tuple(r.time_s for r in race.readings),
-                  tuple(r.value or 0.0 for r in race.readings))  # fmt: skip
-    points = tuple((t, setting.from_si(v, read.unit))
-                   for t, v in zip(trace.time_s, trace.value, strict=True))  # fmt: skip
+    trace = Trace(tuple(r.time_s for r in race.readings), tuple(r.value or 0.0 for r in race.readings))
+    points = tuple((t, setting.from_si(v, read.unit)) for t, v in zip(trace.time_s, trace.value, strict=True))
     team = race.entry.version.build.team if race.entry.version else None
-    line = Line("", team.name if team else "Control", team.colour if team else "air",
-                team.shape if team else "circle", (points,))  # fmt: skip
+    line = Line(
+        "",
+        team.name if team else "Control",
+        team.colour if team else "air",
+        team.shape if team else "circle",
+        (points,),
+    )
     level = brief.values[brief.kind.level]
     return chart_svg(
         curves(
-            [line], title="The probe in this race", y_label=setting.label(read.unit),
-            x_label="seconds", x_end=max(60.0, trace.time_s[-1] * 1.15), height=190.0,
-            level=setting.from_si(level, "degC"), level_text="target",
+            [line],
+            title="The probe in this race",
+            y_label=setting.label(read.unit),
+            x_label="seconds",
+            x_end=max(60.0, trace.time_s[-1] * 1.15),
+            height=190.0,
+            level=setting.from_si(level, "degC"),
+            level_text="target",
         )
-    )  # fmt: skip
+    )
 
 
 def _sent_moment(sent: dict[str, Any]) -> datetime:
@@ -114,10 +135,15 @@ def start(run_id: int) -> ResponseReturnValue:
         with writing() as session:
             item, brief = _open(session, run_id)
             race = races.start_race(
-                session, item, brief, entry_id=sent_number(sent, "entry"),
-                typed=str(sent.get("typed", ""))[:40], pressed_at=_sent_moment(sent),
-                client_id=str(sent.get("client_id"))[:64], sure=bool(sent.get("sure")),
-            )  # fmt: skip
+                session,
+                item,
+                brief,
+                entry_id=sent_number(sent, "entry"),
+                typed=str(sent.get("typed", ""))[:40],
+                pressed_at=_sent_moment(sent),
+                client_id=str(sent.get("client_id"))[:64],
+                sure=bool(sent.get("sure")),
+            )
             state = _state(race, brief)
     except races.Unsure as asked:
         return jsonify(ask=asked.message, field=asked.field), 409
@@ -130,9 +156,14 @@ def probe(run_id: int) -> ResponseReturnValue:
     sent = sent_json()
     with writing() as session:
         item, brief = _open(session, run_id)
-        races.read_probe(session, item, brief, typed=str(sent.get("typed", ""))[:40],
-                         pressed_at=_sent_moment(sent),
-                         client_id=str(sent.get("client_id"))[:64])  # fmt: skip
+        races.read_probe(
+            session,
+            item,
+            brief,
+            typed=str(sent.get("typed", ""))[:40],
+            pressed_at=_sent_moment(sent),
+            client_id=str(sent.get("client_id"))[:64],
+        )
         race = races.race_on(session, item)
         state, chart = _state(race, brief), _curve(race, brief)
         reached = race is not None and race.readings[-1].value >= brief.values[brief.kind.level]
@@ -145,10 +176,16 @@ def stop(run_id: int) -> ResponseReturnValue:
     with writing() as session:
         item, brief = _open(session, run_id)
         races.stop_race(
-            session, item, brief, key=str(sent.get("key", "")), pressed_at=_sent_moment(sent),
-            client_id=str(sent.get("client_id"))[:64], at_target=bool(sent.get("at_target")),
-            seen=_seen(sent), note=str(sent.get("note", ""))[:200],
-        )  # fmt: skip
+            session,
+            item,
+            brief,
+            key=str(sent.get("key", "")),
+            pressed_at=_sent_moment(sent),
+            client_id=str(sent.get("client_id"))[:64],
+            at_target=bool(sent.get("at_target")),
+            seen=_seen(sent),
+            note=str(sent.get("note", ""))[:200],
+        )
     return jsonify(done=True)
 
 
@@ -157,6 +194,5 @@ def false_start(run_id: int) -> ResponseReturnValue:
     sent = sent_json()
     with writing() as session:
         item, _ = _open(session, run_id)
-        races.false_start(session, item, str(sent.get("key", "")),
-                          str(sent.get("client_id"))[:64])  # fmt: skip
+        races.false_start(session, item, str(sent.get("key", "")), str(sent.get("client_id"))[:64])
     return jsonify(done=True)

@@ -8,10 +8,11 @@ from flask import Blueprint, Response, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.formats.exchange import export_challenge, file_name, import_challenge, read_file
-from thermion.records import conclusions, runs
-from thermion.records.attempts import current_attempts
-from thermion.records.classes import list_classes
 from thermion.records.errors import Refused
+from thermion.records.judging import conclusions
+from thermion.records.planning.classes import list_classes
+from thermion.records.running import runs
+from thermion.records.running.attempts import current_attempts
 from thermion.web.page import data_page, frame, named, once, open_challenge, reading, writing
 from thermion.web.run_tables import results_table
 from thermion.web.views.sheets import SHEETS
@@ -23,8 +24,10 @@ bp = Blueprint("record", __name__)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, _ = open_challenge(challenge_id)
     found = runs.runs_of(reading(), challenge_id)
-    counts = {r.id: len(runs.current_readings(reading(), [r.id]))
-              + len(current_attempts(reading(), [r.id])) for r in found[-12:]}  # fmt: skip
+    counts = {
+        r.id: len(runs.current_readings(reading(), [r.id])) + len(current_attempts(reading(), [r.id]))
+        for r in found[-12:]
+    }
     return render_template(
         "record.html",
         **frame(
@@ -52,8 +55,13 @@ def readings(challenge_id: int, ending: str) -> ResponseReturnValue:
     """Every reading of every run of the challenge."""
     _, brief = open_challenge(challenge_id)
     items = [runs.get_run(reading(), r.id) for r in runs.runs_of(reading(), challenge_id)]
-    return data_page(ending, "", lambda: results_table(items, brief), f"readings-{challenge_id}",
-                     {"setting": brief.setting})  # fmt: skip
+    return data_page(
+        ending,
+        "",
+        lambda: results_table(items, brief),
+        f"readings-{challenge_id}",
+        {"setting": brief.setting},
+    )
 
 
 @bp.route("/import", methods=["GET", "POST"])
@@ -69,10 +77,13 @@ def bring_in() -> ResponseReturnValue:
             class_id = request.form.get("class_id", type=int) or None
             token = request.form.get("once", "") or secrets.token_urlsafe(12)
             with writing() as session:
-                return once(session, token, lambda: url_for(
-                    ".index",
-                    challenge_id=import_challenge(session, file, token, class_id).id,
-                ))  # fmt: skip
+                return once(
+                    session,
+                    token,
+                    lambda: url_for(
+                        ".index", challenge_id=import_challenge(session, file, token, class_id).id
+                    ),
+                )
         except Refused as refused:
             problem = refused
     return (

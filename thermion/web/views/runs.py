@@ -12,30 +12,18 @@ from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
 from thermion.probes.simulated import SimulatedProbe
-from thermion.records import builds, rig, runs
-from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.records.building import builds
 from thermion.records.errors import Refused
-from thermion.records.models import Challenge, Entry, Run
-from thermion.records.readings import (
-    Implausible,
-    ReadingInput,
-    save_reading,
-)
-from thermion.records.waves import apart, next_wave
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.running import rig, runs
+from thermion.records.running.readings import Implausible, ReadingInput, save_reading
+from thermion.records.running.waves import apart, next_wave
+from thermion.records.tables import Challenge, Entry, Run
 from thermion.web.bars import run_bars
 from thermion.web.charts import TALL, WIDE
 from thermion.web.errors import status_of
 from thermion.web.forms import condition_field, form_of, long_text, pick
-from thermion.web.page import (
-    data_page,
-    frame,
-    once,
-    open_challenge,
-    reading,
-    sent_json,
-    svg_file,
-    writing,
-)
+from thermion.web.page import data_page, frame, once, open_challenge, reading, sent_json, svg_file, writing
 from thermion.web.pictures import chart_svg, run_chart
 from thermion.web.run_state import cell_of, minutes_text, shown, state_of, word_pictures
 from thermion.web.run_tables import readings_table, runs_table
@@ -52,8 +40,7 @@ def listed(challenge_id: int, ending: str) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     items = runs.runs_of(reading(), challenge_id)
     table = runs_table(items, brief, challenge.school_class.zone)
-    return data_page(ending, "", lambda: table, f"runs-{challenge_id}",
-                     {"setting": brief.setting})  # fmt: skip
+    return data_page(ending, "", lambda: table, f"runs-{challenge_id}", {"setting": brief.setting})
 
 
 @bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])
@@ -64,9 +51,11 @@ def index(challenge_id: int) -> ResponseReturnValue:
     if request.method == "POST" and form.validate():
         try:
             with writing() as session:
-                return once(session, request.form.get("once", ""), lambda: url_for(
-                    ".run", run_id=_create(session, challenge_id, brief, form).id
-                ))  # fmt: skip
+                return once(
+                    session,
+                    request.form.get("once", ""),
+                    lambda: url_for(".run", run_id=_create(session, challenge_id, brief, form).id),
+                )
         except Refused as refused:
             problem = refused
     found = builds.builds_of(reading(), challenge_id)
@@ -79,9 +68,17 @@ def index(challenge_id: int) -> ResponseReturnValue:
     for choice in choices:
         if wave is not None and choice["newest"] not in wave.versions:
             choice["newest"] = 0
-    values = frame(challenge, "runs", form=form, problem=problem, choices=choices,
-                   runs=runs.runs_of(reading(), challenge_id), speeds=runs.SPEEDS, wave=wave,
-                   rig_open=rig.still_open(reading(), challenge, brief))  # fmt: skip
+    values = frame(
+        challenge,
+        "runs",
+        form=form,
+        problem=problem,
+        choices=choices,
+        runs=runs.runs_of(reading(), challenge_id),
+        speeds=runs.SPEEDS,
+        wave=wave,
+        rig_open=rig.still_open(reading(), challenge, brief),
+    )
     return render_template("runs/index.html", **values), 422 if problem or form.errors else 200
 
 
@@ -108,12 +105,16 @@ def _create(session: Any, challenge_id: int, brief: Brief, form: Any) -> Run:
     conditions = {c.key: form[c.key].data for c in brief.kind.settings(brief.choices) if c.actual}
     speed = float(form["speed"].data)
     return runs.create_run(
-        session, get_challenge(session, challenge_id),
+        session,
+        get_challenge(session, challenge_id),
         version_ids=[int(v) for v in request.form.getlist("version") if v.isdigit() and v != "0"],
-        conditions=conditions, rehearsal=speed != 1.0, speed=speed, note=form["note"].data or "",
+        conditions=conditions,
+        rehearsal=speed != 1.0,
+        speed=speed,
+        note=form["note"].data or "",
         apart_s=apart(session, challenge_id),
         control="control" in form and bool(form["control"].data),
-    )  # fmt: skip
+    )
 
 
 def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
@@ -131,8 +132,13 @@ def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
     if brief.kind.held != "marks":
         return station_page(item, challenge, brief, ending)
     if ending is not None:
-        return data_page(ending, "", lambda: readings_table([item], brief),
-                         f"run-{item.number}-readings", {"setting": brief.setting})  # fmt: skip
+        return data_page(
+            ending,
+            "",
+            lambda: readings_table([item], brief),
+            f"run-{item.number}-readings",
+            {"setting": brief.setting},
+        )
     values = frame(
         challenge,
         "runs",
@@ -153,9 +159,7 @@ def board(run_id: int) -> ResponseReturnValue:
         return race_board(item, challenge, brief)
     if brief.kind.held == "turns":
         return station_board(item, challenge, brief)
-    values = frame(
-        challenge, "runs", run=item, state=state_of(item, brief), chart=_chart(item, brief)
-    )
+    values = frame(challenge, "runs", run=item, state=state_of(item, brief), chart=_chart(item, brief))
     return render_template("runs/board.html", **values)
 
 
@@ -226,9 +230,7 @@ def save(run_id: int) -> ResponseReturnValue:
         return jsonify(error=refused.message, field="value", suggestion=refused.suggestion), 422
     except Refused as refused:
         return jsonify(error=refused.message, field=refused.field), status_of(refused)
-    cell = cell_of(
-        saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.read
-    )
+    cell = cell_of(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.read)
     return jsonify(cell=cell, note=saved.check.message, repeated=saved.repeated)
 
 
@@ -241,13 +243,16 @@ def _input(sent: dict[str, Any]) -> ReadingInput:
         if entered.tzinfo is None:
             entered = entered.replace(tzinfo=UTC)
         return ReadingInput(
-            entry_id=int(sent["entry"]), phase=str(sent["phase"])[:16],
-            mark_s=float(sent["mark"]), typed=str(sent.get("typed", ""))[:40],
-            client_id=str(sent["client_id"])[:64], entered_at=entered,
+            entry_id=int(sent["entry"]),
+            phase=str(sent["phase"])[:16],
+            mark_s=float(sent["mark"]),
+            typed=str(sent.get("typed", ""))[:40],
+            client_id=str(sent["client_id"])[:64],
+            entered_at=entered,
             supersedes_id=None if supersedes is None else int(supersedes),
             at_s=None if at in (None, "") else clock_seconds(str(at)),
             keep=bool(sent.get("keep")),
-        )  # fmt: skip
+        )
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"This reading could not be understood ({error}).") from None
 
@@ -268,10 +273,14 @@ def history(run_id: int, reading_id: int) -> ResponseReturnValue:
     zone = ZoneInfo(challenge.school_class.zone)
     air = {e.id for e in item.entries if e.is_air}
     rows = [
-        {"text": shown(r, brief, air), "time": minutes_text(r.time_s),
-         "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"), "source": r.source}
+        {
+            "text": shown(r, brief, air),
+            "time": minutes_text(r.time_s),
+            "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"),
+            "source": r.source,
+        }
         for r in runs.history(reading(), reading_id)
-    ]  # fmt: skip
+    ]
     return jsonify(rows=rows)
 
 
@@ -293,9 +302,17 @@ def probe(run_id: int) -> ResponseReturnValue:
     with writing() as session:
         saved = save_reading(
             session,
-            ReadingInput(entry.id, clock.phase, float(sent["mark"]), typed,
-                         str(sent["client_id"])[:64], now, source="probe", keep=True),
-        )  # fmt: skip
+            ReadingInput(
+                entry.id,
+                clock.phase,
+                float(sent["mark"]),
+                typed,
+                str(sent["client_id"])[:64],
+                now,
+                source="probe",
+                keep=True,
+            ),
+        )
     return jsonify(cell=cell_of(saved.reading, 0, brief.setting, saved.read))
 
 

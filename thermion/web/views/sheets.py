@@ -9,24 +9,28 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, render_template
 from flask.typing import ResponseReturnValue
 
-from thermion.core.builds import Plan
 from thermion.core.kinds.base import applying
-from thermion.core.safety import DEFER, cautions
-from thermion.core.week import PHASES
-from thermion.records import week
-from thermion.records.briefs import Brief
-from thermion.records.classes import get_class
-from thermion.records.conclusions import known_in
-from thermion.records.models import Challenge
+from thermion.core.planning.safety import DEFER, cautions
+from thermion.core.planning.week import PHASES
+from thermion.core.plans import Plan
+from thermion.records.judging.conclusions import known_in
+from thermion.records.planning import week
+from thermion.records.planning.briefs import Brief
+from thermion.records.planning.classes import get_class
+from thermion.records.tables import Challenge
 from thermion.web.page import open_challenge, reading
 from thermion.web.pictures import drawing_svg
 from thermion.web.strip import strip_of
 
 bp = Blueprint("sheets", __name__)
 SHEETS = {
-    "brief": "Brief", "plan": "Plan sheet", "data": "Data sheet", "reflection": "Reflection sheet",
-    "teams": "Team cards", "safety": "Safety sheet",
-}  # fmt: skip
+    "brief": "Brief",
+    "plan": "Plan sheet",
+    "data": "Data sheet",
+    "reflection": "Reflection sheet",
+    "teams": "Team cards",
+    "safety": "Safety sheet",
+}
 
 
 @bp.get("/challenges/<int:challenge_id>/sheets/<any(brief,plan,data,reflection,teams,safety):name>")
@@ -36,26 +40,34 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
     factors = {f.key: f.si("default") for f in brief.kind.factors}
     return render_template(
         f"sheets/{name}.html",
-        challenge=challenge, school_class=challenge.school_class, brief=brief, kind=brief.kind,
-        setting=brief.setting, sheet=SHEETS[name], young=challenge.age_band == "6-8",
+        challenge=challenge,
+        school_class=challenge.school_class,
+        brief=brief,
+        kind=brief.kind,
+        setting=brief.setting,
+        sheet=SHEETS[name],
+        young=challenge.age_band == "6-8",
         picture=drawing_svg(brief.kind.draw(Plan((), factors), brief.rig())),
         **MORE.get(name, lambda *_: {})(challenge, brief),
-    )  # fmt: skip
+    )
 
 
 def _brief_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
     fixed = [c for c in brief.kind.settings(brief.choices) if not c.words]
     task = week.timing_of(reading(), challenge, brief)
     return {
-        "fixed": [(c.label, brief.setting.show(brief.values[c.key], c.unit, _digits(c.default)))
-                  for c in fixed],
-        "levels": [(c.label, brief.setting.show(brief.values[c.key], c.unit, _digits(c.default)))
-                   for c in applying(brief.kind.criteria, brief.choices)],
-        "school": brief.kind.school(challenge.school, brief.choices)
-        if challenge.school != "own" else None,
-        "known": known_in(reading(), challenge.id), "timing": task,
+        "fixed": [
+            (c.label, brief.setting.show(brief.values[c.key], c.unit, _digits(c.default))) for c in fixed
+        ],
+        "levels": [
+            (c.label, brief.setting.show(brief.values[c.key], c.unit, _digits(c.default)))
+            for c in applying(brief.kind.criteria, brief.choices)
+        ],
+        "school": brief.kind.school(challenge.school, brief.choices) if challenge.school != "own" else None,
+        "known": known_in(reading(), challenge.id),
+        "timing": task,
         "warned": _warned(challenge, brief),
-    }  # fmt: skip
+    }
 
 
 def _digits(value: float) -> int:
@@ -73,14 +85,14 @@ def _data_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
     reads = brief.kind.attempt_reads(brief.choices) or brief.kind.reads_for(brief.choices)
     if brief.kind.held != "marks":
         marks = []
-    return {"marks": marks, "reads": reads,
-            "attempts": range(1, timing.attempts + 1)}  # fmt: skip
+    return {"marks": marks, "reads": reads, "attempts": range(1, timing.attempts + 1)}
 
 
 MORE = {
-    "brief": _brief_sheet, "data": _data_sheet,
+    "brief": _brief_sheet,
+    "data": _data_sheet,
     "safety": lambda c, b: {"warned": _warned(c, b), "defer": DEFER},
-}  # fmt: skip
+}
 
 
 @bp.get("/classes/<int:class_id>/week")
@@ -94,17 +106,24 @@ def plan_of_week(class_id: int) -> ResponseReturnValue:
     rows = []
     for i, lesson in enumerate(plan.lessons):
         blocks = [
-            {"at": (lesson.start + timedelta(seconds=b.start_s)).astimezone(zone),
-             "minutes": b.length_s / 60, "what": labels[b.step.split(":")[1]],
-             "title": titles[b.step.split(":")[0]], "goes_on": b.goes_on}
-            for b in plan.timeline.blocks if b.lesson == i
-        ]  # fmt: skip
+            {
+                "at": (lesson.start + timedelta(seconds=b.start_s)).astimezone(zone),
+                "minutes": b.length_s / 60,
+                "what": labels[b.step.split(":")[1]],
+                "title": titles[b.step.split(":")[0]],
+                "goes_on": b.goes_on,
+            }
+            for b in plan.timeline.blocks
+            if b.lesson == i
+        ]
         end = (lesson.start + timedelta(seconds=lesson.length_s)).astimezone(zone)
-        rows.append({"lesson": lesson, "start": lesson.start.astimezone(zone), "end": end,
-                     "blocks": blocks})  # fmt: skip
+        rows.append({"lesson": lesson, "start": lesson.start.astimezone(zone), "end": end, "blocks": blocks})
     return render_template(
-        "sheets/week.html", school_class=school_class, rows=rows, sheet="Plan of the week",
-        spills=strip_of(plan, 0, school_class.zone).spills, challenge=None,
-        waiting=[(c.title, t.kind.bench.waiting) for c, t in
-                 zip(plan.challenges, plan.tasks, strict=True)],
-    )  # fmt: skip
+        "sheets/week.html",
+        school_class=school_class,
+        rows=rows,
+        sheet="Plan of the week",
+        spills=strip_of(plan, 0, school_class.zone).spills,
+        challenge=None,
+        waiting=[(c.title, t.kind.bench.waiting) for c, t in zip(plan.challenges, plan.tasks, strict=True)],
+    )

@@ -10,14 +10,15 @@ from flask import Blueprint, jsonify, redirect, render_template, request, url_fo
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.base import Reads
-from thermion.core.units import convert, stored_unit
-from thermion.core.week import still_fits
-from thermion.records import attempts, builds, runs
-from thermion.records.attempts import AttemptInput, Queue
-from thermion.records.briefs import Brief, brief_of, get_challenge
+from thermion.core.physics.units import convert, stored_unit
+from thermion.core.planning.week import still_fits
+from thermion.records.building import builds
 from thermion.records.errors import Refused
-from thermion.records.models import AttemptRow, Challenge, Entry, Run
-from thermion.records.week import bell_of, timing_of
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.planning.week import bell_of, timing_of
+from thermion.records.running import attempts, runs
+from thermion.records.running.attempts import AttemptInput, Queue
+from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.charts import nice_ticks
 from thermion.web.page import data_page, frame, open_challenge, reading, writing
 from thermion.web.pictures import drawing_svg, plan_drawing
@@ -56,13 +57,22 @@ class Line:
 
 
 def station_page(
-    item: Run, challenge: Challenge, brief: Brief, ending: str | None = None,
-    problem: Refused | None = None, typed: Any = None,
-) -> ResponseReturnValue:  # fmt: skip
+    item: Run,
+    challenge: Challenge,
+    brief: Brief,
+    ending: str | None = None,
+    problem: Refused | None = None,
+    typed: Any = None,
+) -> ResponseReturnValue:
     """The desk's page of a test by turns."""
     if ending is not None:
-        return data_page(ending, "", lambda: attempts_table([item], brief),
-                         f"run-{item.number}-attempts", {"setting": brief.setting})  # fmt: skip
+        return data_page(
+            ending,
+            "",
+            lambda: attempts_table([item], brief),
+            f"run-{item.number}-attempts",
+            {"setting": brief.setting},
+        )
     values = station_values(item, challenge, brief)
     chosen = values["chosen"]
     correct = request.args.get("correct", type=int)
@@ -73,14 +83,20 @@ def station_page(
     rig = {**brief.values, **{c.key: c.value for c in item.conditions}}
     fill, words = brief.kind.suggest(mine, rig, brief.choices)
     values |= {
-        "chosen": chosen, "old": old, "problem": problem, "suggestion": words,
+        "chosen": chosen,
+        "old": old,
+        "problem": problem,
+        "suggestion": words,
         "fields": _fields(brief, old.values if old else fill, typed),
-        "typed": typed or {}, "observations": brief.kind.observations,
+        "typed": typed or {},
+        "observations": brief.kind.observations,
         "picture": drawing_svg(plan_drawing(builds.plan_of(chosen.version), brief))
-        if chosen is not None and chosen.version is not None else "",
+        if chosen is not None and chosen.version is not None
+        else "",
         "later": later_panel(item, brief, challenge.school_class.zone, chosen.id)
-        if chosen is not None else None,
-    }  # fmt: skip
+        if chosen is not None
+        else None,
+    }
     page = render_template("runs/station.html", **frame(challenge, "runs", run=item, **values))
     return page, 422 if problem else 200
 
@@ -88,9 +104,7 @@ def station_page(
 def station_board(item: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
     """The projector's window: who is on, who is next, what came out."""
     values = station_values(item, challenge, brief)
-    return render_template(
-        "runs/station_board.html", **frame(challenge, "runs", run=item, **values)
-    )
+    return render_template("runs/station_board.html", **frame(challenge, "runs", run=item, **values))
 
 
 def station_values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, Any]:
@@ -105,15 +119,18 @@ def station_values(item: Run, challenge: Challenge, brief: Brief) -> dict[str, A
     fits = ""
     bell = bell_of(reading(), challenge.class_id, runs.now())
     if bell is not None:
-        fits = still_fits(
-            brief.kind, timing, len(item.entries), brief.marks, bell[0].until_pack_up_s
-        )
+        fits = still_fits(brief.kind, timing, len(item.entries), brief.marks, bell[0].until_pack_up_s)
     return {
-        "rows": rows, "queue": queue, "on": [by_id[i] for i in queue.on],
-        "after": [by_id[i] for i in queue.after[:2]], "waits": waits, "fits": fits,
+        "rows": rows,
+        "queue": queue,
+        "on": [by_id[i] for i in queue.on],
+        "after": [by_id[i] for i in queue.after[:2]],
+        "waits": waits,
+        "fits": fits,
         "lines": [_line(r, by_id[r.entry_id], brief, was.get(r.id, ())) for r in rows],
-        "chosen": _chosen(queue, item), "pulse": attempts.pulse(reading(), item),
-    }  # fmt: skip
+        "chosen": _chosen(queue, item),
+        "pulse": attempts.pulse(reading(), item),
+    }
 
 
 def _chosen(queue: Queue, item: Run) -> Entry | None:
@@ -180,13 +197,20 @@ def save(run_id: int) -> ResponseReturnValue:
                 typed |= {r.key: "0" for r in reads if r.zero}
                 typed |= {r.key: "" for r in reads if r.optional}
             attempts.save_attempt(
-                session, item, brief,
+                session,
+                item,
+                brief,
                 AttemptInput(
-                    sent.get("entry", 0, type=int), typed, sent.get("once", "")[:64],
-                    tuple(sent.getlist("seen")), "free" in sent, "adjusted" in sent,
-                    sent.get("note", ""), sent.get("supersedes", type=int),
+                    sent.get("entry", 0, type=int),
+                    typed,
+                    sent.get("once", "")[:64],
+                    tuple(sent.getlist("seen")),
+                    "free" in sent,
+                    "adjusted" in sent,
+                    sent.get("note", ""),
+                    sent.get("supersedes", type=int),
                 ),
-            )  # fmt: skip
+            )
     except Refused as refused:
         item = runs.get_run(reading(), run_id)
         challenge, brief = open_challenge(item.challenge_id)

@@ -8,13 +8,14 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from thermion.core.materials import MATERIALS
-from thermion.core.units import NotANumber, parse_plain
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import NotANumber, parse_plain
 from thermion.formats.tables import Column, Table
-from thermion.records import builds, store, week
-from thermion.records.briefs import brief_of
-from thermion.records.classes import get_class, setting_of
+from thermion.records.building import builds, store
 from thermion.records.errors import Refused
+from thermion.records.planning import week
+from thermion.records.planning.briefs import brief_of
+from thermion.records.planning.classes import get_class, setting_of
 from thermion.web.page import data_page, reading, writing
 
 bp = Blueprint("store", __name__)
@@ -30,8 +31,7 @@ def index(class_id: int) -> ResponseReturnValue:
 def as_data(class_id: int, ending: str) -> ResponseReturnValue:
     """What is in the store, promised and free."""
     setting = setting_of(get_class(reading(), class_id))
-    rows = [(s.material, s.there, s.promised, s.free, s.price)
-            for s in store.shelves(reading(), class_id)]  # fmt: skip
+    rows = [(s.material, s.there, s.promised, s.free, s.price) for s in store.shelves(reading(), class_id)]
     keys = ("material", "there", "promised", "free", "price")
     table = Table("Store", tuple(Column(k, k.capitalize()) for k in keys), rows)
     return data_page(ending, "", lambda: table, f"store-{class_id}", {"setting": setting})
@@ -51,14 +51,27 @@ def _page(class_id: int, problem: Refused | None = None, typed: Any = None) -> R
         mine = store.bills(session, challenge, brief)
         if mine:
             bills.append({"challenge": challenge, "by_team": mine})
-    issued = [v for c in plan.challenges for b in builds.builds_of(session, c.id)
-              for v in b.versions[-1:] if v.state == "issued"]  # fmt: skip
+    issued = [
+        v
+        for c in plan.challenges
+        for b in builds.builds_of(session, c.id)
+        for v in b.versions[-1:]
+        if v.state == "issued"
+    ]
     page = render_template(
-        "store/index.html", school_class=school_class, setting=setting_of(school_class),
-        shelves=shelves, queue=store.queue(session, class_id), bills=bills, issued=issued,
-        uncounted=[m for m in offered if m not in counted], needs=store.needs, problem=problem,
-        typed=typed or {}, titles={c.id: c.title for c in plan.challenges},
-    )  # fmt: skip
+        "store/index.html",
+        school_class=school_class,
+        setting=setting_of(school_class),
+        shelves=shelves,
+        queue=store.queue(session, class_id),
+        bills=bills,
+        issued=issued,
+        uncounted=[m for m in offered if m not in counted],
+        needs=store.needs,
+        problem=problem,
+        typed=typed or {},
+        titles={c.id: c.title for c in plan.challenges},
+    )
     return page, 422 if problem else 200
 
 
@@ -80,8 +93,10 @@ def act(class_id: int, action: str) -> ResponseReturnValue:
     except Refused as refused:
         return _page(class_id, refused, request.form)
     back = request.form.get("back", "")
-    return redirect(back if back.startswith("/") and not back.startswith("//") else
-                    url_for(".index", class_id=class_id), 303)  # fmt: skip
+    return redirect(
+        back if back.startswith("/") and not back.startswith("//") else url_for(".index", class_id=class_id),
+        303,
+    )
 
 
 def _count(session: Session, class_id: int) -> None:

@@ -1,0 +1,1 @@
+"""What the numbers may claim: plausible or not, scores, claims, effects, findings."""

@@ -1,0 +1,91 @@
+"""What the materials did: builds that used one against those that did not, with its caution."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+from typing import Literal
+
+import numpy as np
+from scipy.special import stdtrit
+
+from thermion.core.judging.claims import P68, P95, Claim
+from thermion.core.plans import Plan
+from thermion.core.values import Direction
+
+LEAST = 2  # builds on each side, below which nothing is said
+
+
+@dataclass(frozen=True)
+class Effect:
+    """Mean with the materials minus mean without them, in the metric's stored unit.
+
+    `materials` were always used together, so that they cannot be told apart. `claim` is widened
+    for as many comparisons as were made at once (Bonferroni), so that among many materials none
+    is `clear` by luck alone in more than one class of twenty.
+    """
+
+    materials: tuple[str, ...]
+    used_by: tuple[str, ...]
+    without: tuple[str, ...]
+    verdict: Literal["better", "worse", "changed"]
+    claim: Claim
+    caution: str
+
+
+def material_effects(
+    builds: Sequence[tuple[str, Plan, float]], better: Direction, *, resolution: float = 0.0
+) -> list[Effect]:
+    """Every material that some builds used and others did not, the largest effects first.
+
+    `builds`: team, plan and one result each; at least two builds on each side. Builds were not
+    made alike but for one material, so what is found is a hint to test, never a cause: each
+    effect says so, and how many other materials differ between the two sides.
+    """
+    used: dict[tuple[str, ...], list[str]] = {}
+    for material in sorted({p.material for _, plan, _ in builds for p in plan.parts}):
+        teams = tuple(t for t, plan, _ in builds if any(p.material == material for p in plan.parts))
+        used.setdefault(teams, []).append(material)
+    told = {
+        teams: names
+        for teams, names in used.items()
+        if len(teams) >= LEAST and len(builds) - len(teams) >= LEAST
+    }
+    out = []
+    for teams, names in told.items():
+        those = [value for team, _, value in builds if team in teams]
+        others = [value for team, _, value in builds if team not in teams]
+        claim = _student(those, others, resolution, len(told))
+        rest = tuple(t for t, _, _ in builds if t not in teams)
+        caution = "These builds differ in other ways too: a hint to test, not a cause."
+        if len(names) > 1:
+            caution = "Always used together here, so nobody can say which did it."
+        out.append(Effect(tuple(names), teams, rest, _way(claim, better), claim, caution))
+    return sorted(out, key=lambda e: -abs(e.claim.difference) / (e.claim.se or 1e-12))
+
+
+def _student(a: Sequence[float], b: Sequence[float], step: float, at_once: int) -> Claim:
+    """Difference of two groups of builds by Student's t, one spread for both, which two builds
+    alone cannot show; the 95 % interval holds for all `at_once` comparisons together."""
+    x, y = np.array(a), np.array(b)
+    dof = x.size + y.size - 2
+    squares = float(((x - x.mean()) ** 2).sum() + ((y - y.mean()) ** 2).sum())
+    se = sqrt(squares / dof * (1 / x.size + 1 / y.size) + step**2 / 6.0)
+    difference = float(x.mean() - y.mean())
+    reach = float(stdtrit(dof, 1 - (1 - P95) / at_once)) * se
+    lean = float(stdtrit(dof, 1 - (1 - P68) / at_once)) * se
+    word: Literal["clear", "leaning", "too close to call"] = "too close to call"
+    if abs(difference) > reach and squares > 0:
+        word = "clear"
+    elif abs(difference) > lean:
+        word = "leaning"
+    return Claim(
+        difference, se, difference - reach, difference + reach, word, "from the spread between builds"
+    )
+
+
+def _way(claim: Claim, better: Direction) -> Literal["better", "worse", "changed"]:
+    if better == "none" or claim.difference == 0:
+        return "changed"
+    return "better" if (claim.difference > 0) == (better == "higher") else "worse"

@@ -1,0 +1,211 @@
+"""Is this reading a slip? Answers ``ok``, ``ask`` with a likely correction, or ``refuse``.
+
+``ask`` never blocks the entry: the reading is stored and the question stands beside it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from thermion.core.physics.units import TempUnit, convert, unit_label
+from thermion.core.values import series, single
+
+ABSOLUTE_ZERO_C = -273.15
+Answer = Literal["ok", "ask", "refuse"]
+Code = Literal["", "impossible", "other unit", "decimal place", "neighbour's value", "jump", "backwards"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """The answer, a sentence for the reader, and the likely correction (stored unit), if any."""
+
+    answer: Answer
+    message: str = ""
+    suggestion: float | None = None
+    code: Code = ""
+
+
+@dataclass(frozen=True)
+class Expectation:
+    """What the readings so far lead one to expect [°C], and how far off is still usual [K]."""
+
+    value_c: float
+    tolerance_k: float
+
+
+@dataclass(frozen=True)
+class Context:
+    """What is known when a temperature is typed."""
+
+    possible_c: tuple[float, float]
+    unit: TempUnit = "degC"
+    expected: Expectation | None = None
+    neighbours: Mapping[str, Expectation] = field(default_factory=dict)
+
+
+def expect(
+    time_s: Sequence[float], temp_c: Sequence[float], at_s: float, *, floor_k: float = 4.0
+) -> Expectation | None:
+    """Expected temperature at `at_s` from a build's own readings so far in this phase.
+
+    A curve that levels off goes on by something between nothing and the median slope of the
+    last three steps (Theil-Sen [1]_); the middle of that is expected, and its half-width plus
+    `floor_k` plus four robust standard deviations (1.4826 × MAD) of earlier changes of the step
+    is still usual. One reading: a wide guess around it. None without readings.
+
+    .. [1] P. K. Sen, J. Am. Stat. Assoc. 63, 1379 (1968), doi:10.1080/01621459.1968.10480934.
+    """
+    if len(time_s) == 0:
+        return None
+    t, v = series(time_s, temp_c)
+    if t.size == 1:
+        return Expectation(float(v[0]), 25.0)
+    slopes = np.diff(v) / np.diff(t)
+    recent = slopes[-3:]
+    move = float(np.median(recent)) * (at_s - float(t[-1]))
+    changes = np.diff(slopes) * np.diff(t)[1:]
+    mad = float(np.median(np.abs(changes - np.median(changes)))) if changes.size > 1 else 0.0
+    return Expectation(float(v[-1]) + 0.45 * move, 0.55 * abs(move) + floor_k + 4 * 1.4826 * mad)
+
+
+def check_temperature(typed: float, context: Context) -> Check:
+    """Check one temperature before it is stored.
+
+    Parameters
+    ----------
+    typed : what was typed, in `context.unit`.
+    context : limits of what is possible [°C], the class's unit, the expectation from the
+        build's own curve, and those of the builds beside it (by name).
+
+    Returns
+    -------
+    Check. ``refuse`` only for what cannot be; a suggestion is given when a slip of unit or
+    decimal place explains it.
+    """
+    number = single("typed", typed)
+    value = convert(number, context.unit, "degC")
+    low, high = context.possible_c
+    slip = _slip(number, value, context)
+    if value < max(low, ABSOLUTE_ZERO_C) or value > high:
+        shown = f"{number:g} {unit_label(context.unit)}"
+        limits = " to ".join(
+            f"{convert(x, 'degC', context.unit):.0f}" for x in (max(low, ABSOLUTE_ZERO_C), high)
+        )
+        return Check(
+            "refuse",
+            f"{shown} cannot be here: this test reads {limits} {unit_label(context.unit)}.",
+            slip.suggestion if slip else None,
+            "impossible",
+        )
+    expected = context.expected
+    if expected is None:
+        return slip or Check("ok")
+    if abs(value - expected.value_c) <= expected.tolerance_k:
+        return Check("ok")
+    if slip:
+        return slip
+    for name, theirs in context.neighbours.items():
+        if abs(value - theirs.value_c) <= min(theirs.tolerance_k, 2.0):
+            return Check("ask", f"That is what {name} would read. Right row?", None, "neighbour's value")
+    jump = value - expected.value_c
+    step = convert(abs(jump), "delta_degC", context.unit.replace("deg", "delta_deg"))
+    way = "above" if jump > 0 else "below"
+    return Check(
+        "ask",
+        f"{step:.0f} {unit_label(context.unit)} {way} the curve so far. Probe in the air?",
+        None,
+        "jump",
+    )
+
+
+def _slip(number: float, value: float, context: Context) -> Check | None:
+    """The slip of unit or decimal place that would explain the number, if one does."""
+    low, high = context.possible_c
+    other: TempUnit = "degF" if context.unit == "degC" else "degC"
+    converted = convert(number, other, "degC")
+    if context.expected is None:
+        room = 10.0 <= converted <= 40.0
+        if (value > 50.0 or value < 0.0) and room:
+            return _ask_unit(number, converted, other)
+        if value > high and low <= convert(number / 10, context.unit, "degC") <= high:
+            suggestion = convert(number / 10, context.unit, "degC")
+            return Check("ask", "A decimal sign left out?", suggestion, "decimal place")
+        return None
+    near = max(6.0, context.expected.tolerance_k * 0.75)
+    cold = convert(context.expected.value_c, "degC", context.unit) < 10
+    for factor, least in ((0.1, 100), (10.0, 0), (0.01, 1000)):
+        if abs(number) < least and not cold:
+            continue  # thermometers show tenths, so a lost sign leaves three digits
+        candidate = convert(number * factor, context.unit, "degC")
+        if abs(candidate - context.expected.value_c) <= near:
+            word = "left out" if factor < 1 else "too many"
+            return Check("ask", f"A decimal sign {word}?", candidate, "decimal place")
+    if abs(converted - context.expected.value_c) <= near:
+        return _ask_unit(number, converted, other)
+    return None
+
+
+def _ask_unit(number: float, converted: float, other: TempUnit) -> Check:
+    return Check("ask", f"Was that {number:g} {unit_label(other)}?", converted, "other unit")
+
+
+def check_amount(
+    typed: float,
+    low: float,
+    high: float,
+    label: str,
+    *,
+    most: str = "",
+    expected: Expectation | None = None,
+    whole: bool = False,
+) -> Check:
+    """Check one number of an attempt: a count, a length, a volume, a time; any one unit.
+
+    `low` to `high` is what can be (the track, the string, the water poured, the weights there
+    are) and `most` says in words what the upper end is. Outside: refused, with a decimal sign
+    left out or one too many as suggestion where that would fit. Inside but far from `expected`
+    (in the same unit): asked. `whole` refuses broken counts.
+    """
+    value = single("typed", typed)
+    if whole and value != int(value):
+        return Check("refuse", f"{label} is counted in whole numbers.", code="impossible")
+    if not low <= value <= high:
+        fits = [value * f for f in (0.1, 0.01, 10.0) if low < value * f <= high]
+        end = most or f"{high:g}"
+        over = f"{label} can be at most {end}." if value > high else f"{label}: {low:g} or more."
+        return Check("refuse", over, fits[0] if fits else None, "impossible")
+    if expected is None or abs(value - expected.value_c) <= expected.tolerance_k:
+        return Check("ok")
+    for factor in (0.1, 10.0):
+        if abs(value * factor - expected.value_c) <= expected.tolerance_k:
+            word = "left out" if factor < 1 else "too many"
+            return Check("ask", f"A decimal sign {word}?", value * factor, "decimal place")
+    return Check("ask", f"Far from the earlier tries ({expected.value_c:.3g}).", code="jump")
+
+
+def check_stage(before: int | None, seen: int) -> Check:
+    """Check a stage of melting against the one seen before: backwards is asked, never refused.
+
+    Refused only what is not one of the five stages (0 to 4).
+    """
+    if seen not in range(5):
+        return Check("refuse", "There are five stages, firm to liquid.", code="impossible")
+    if before is not None and seen < before:
+        return Check("ask", "That is less melted than before. Right row?", before, "backwards")
+    return Check("ok")
+
+
+def check_mass_balance(melted: float, left: float, started: float) -> Check:
+    """Ask when melted and left differ from the start by over 5 % (one unit for all three)."""
+    total = single("melted", melted) + single("left", left)
+    begun = single("started", started)
+    if begun <= 0:
+        raise ValueError("started: expected a mass above zero")
+    if abs(total - begun) <= 0.05 * begun:
+        return Check("ok")
+    way = "missing" if total < begun else "too much"
+    return Check("ask", f"{abs(total - begun) / begun:.0%} of the ice is {way}. Weigh again?", code="jump")

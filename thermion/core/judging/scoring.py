@@ -1,0 +1,193 @@
+"""Scores with their arithmetic: a rule is a list of weighted terms in the class's own units."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from math import sqrt
+
+from thermion.core.physics.units import convert
+from thermion.core.values import Direction, Figure, not_negative, single
+
+
+@dataclass(frozen=True)
+class Term:
+    """weight × (metric in `unit`, at most `cap`) / divisor."""
+
+    metric: str
+    unit: str
+    weight: float = 1.0
+    divisor: float = 1.0
+    cap: float | None = None
+
+
+@dataclass(frozen=True)
+class TermValue:
+    """One line of the arithmetic: the value in the term's unit and what it adds."""
+
+    term: Term
+    value: float | None
+    contribution: float | None
+    capped: bool = False
+    reason: str | None = None
+
+
+@dataclass(frozen=True)
+class Score:
+    """Total with standard uncertainty; None with a reason when a term has no data."""
+
+    total: float | None
+    se: float | None
+    terms: tuple[TermValue, ...]
+    reason: str | None = None
+
+
+def score(rule: Sequence[Term], figures: Mapping[str, Figure], units: Mapping[str, str]) -> Score:
+    """Score = Σ weight × value-in-that-unit / divisor.
+
+    Parameters
+    ----------
+    rule : the terms.
+    figures : figure of each metric, in the unit that `units` names for it.
+    units : metric → unit of its figure; also the list of metrics that exist.
+
+    Returns
+    -------
+    Score. A term whose figure is unknown leaves the build without a score, not with zero;
+    a figure known only as a bound counts when the bound alone reaches the term's cap.
+
+    Raises
+    ------
+    ValueError for an unknown metric, an empty rule, a zero divisor or non-finite numbers.
+    """
+    if not rule:
+        raise ValueError("rule: expected at least one term")
+    lines = [_line(term, figures.get(term.metric), units) for term in rule]
+    missing = [line for line in lines if line.contribution is None]
+    if missing:
+        return Score(None, None, tuple(lines), missing[0].reason)
+    total = sum(line.contribution or 0.0 for line in lines)
+    variance = 0.0
+    for line in lines:
+        se = figures[line.term.metric].se or 0.0
+        if not line.capped:
+            scale = abs(_scale(units[line.term.metric], line.term.unit))
+            variance += (line.term.weight / line.term.divisor * se * scale) ** 2
+    return Score(total, sqrt(variance), tuple(lines))
+
+
+def _scale(source: str, target: str) -> float:
+    return convert(1.0, source, target) - convert(0.0, source, target)
+
+
+def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermValue:
+    if term.metric not in units:
+        raise ValueError(f"metric: expected one of {', '.join(sorted(units))}; got {term.metric}")
+    single("weight", term.weight)
+    if single("divisor", term.divisor) == 0:
+        raise ValueError("divisor: expected a number other than zero")
+    base = units[term.metric]
+    if figure is None:
+        return TermValue(term, None, None, reason="no reading yet")
+    if figure.value is not None:
+        value = convert(figure.value, base, term.unit)
+        capped = term.cap is not None and value >= term.cap
+    elif figure.at_least is not None and term.cap is not None:
+        value = convert(figure.at_least, base, term.unit)
+        capped = value >= term.cap * (1 - 1e-9)
+        if not capped:
+            return TermValue(term, None, None, reason=figure.reason)
+    else:
+        return TermValue(term, None, None, reason=figure.reason or "not known")
+    if capped and term.cap is not None:
+        value = term.cap
+    return TermValue(term, value, term.weight * value / term.divisor, capped)
+
+
+@dataclass(frozen=True)
+class Sensitivity:
+    """How firmly a rule decides.
+
+    `change` is the smallest relative change of one weight (of term number `term`) that makes
+    `winner` lead: −0.2 means lowered by a fifth. All three are None when there is no single
+    leader or nothing overtakes it. `ranks` holds each build's place under every other rule.
+    """
+
+    term: int | None = None
+    change: float | None = None
+    winner: str | None = None
+    ranks: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
+
+
+def sensitivity(
+    rule: Sequence[Term],
+    builds: Mapping[str, Mapping[str, Figure]],
+    *,
+    units: Mapping[str, str] | None = None,
+    better: Direction = "higher",
+    presets: Mapping[str, Sequence[Term]] | None = None,
+) -> Sensitivity:
+    """How far a weight must move to change the winner, and the places under other rules.
+
+    Parameters
+    ----------
+    rule : the terms.  builds : name -> figures by metric.
+    units : metric -> unit of its figures; the rule's own units when not given.
+    better : direction of the score.  presets : name -> terms of the rules to compare with.
+    """
+    if units is None:
+        every = [*rule, *(t for terms in (presets or {}).values() for t in terms)]
+        units = {t.metric: t.unit for t in reversed(every)}
+    known = {
+        name: found
+        for name, figures in builds.items()
+        if (found := score(rule, figures, units)).total is not None
+    }
+    ranks = {
+        name: score_places({b: score(terms, figures, units).total for b, figures in builds.items()}, better)
+        for name, terms in (presets or {}).items()
+    }
+    term, change, winner = _overtaking(known, -1.0 if better == "lower" else 1.0)
+    return Sensitivity(term, change, winner, ranks)
+
+
+def score_places(totals: Mapping[str, float | None], better: Direction) -> dict[str, int]:
+    """Place of each build that has a score; equal scores share the better place."""
+    sign = -1.0 if better == "lower" else 1.0
+    known = {name: sign * total for name, total in totals.items() if total is not None}
+    if better == "none":
+        return dict.fromkeys(known, 1)
+    return {name: 1 + sum(x > mine for x in known.values()) for name, mine in known.items()}
+
+
+def _overtaking(scores: Mapping[str, Score], sign: float) -> tuple[int | None, float | None, str | None]:
+    totals = {name: sign * (s.total or 0.0) for name, s in scores.items()}
+    order = sorted(totals, key=lambda name: -totals[name])
+    if len(order) < 2 or totals[order[0]] == totals[order[1]]:
+        return None, None, None
+    leader = order[0]
+    best: tuple[int | None, float | None, str | None] = (None, None, None)
+    for name in order[1:]:
+        lead = totals[leader] - totals[name]
+        pairs = zip(scores[leader].terms, scores[name].terms, strict=True)
+        for i, (mine, theirs) in enumerate(pairs):
+            gap = sign * ((mine.contribution or 0.0) - (theirs.contribution or 0.0))
+            if gap == 0:
+                continue
+            change = -lead / gap
+            if best[1] is None or abs(change) < abs(best[1]):
+                best = (i, change, name)
+    return best
+
+
+def impact(uses: Sequence[tuple[float, float, float]], credit: float) -> float:
+    """Environmental impact [points]: Σ units × points − credit × reused units, never under 0.
+
+    `uses` holds (units, points per unit, reused units of these) per material.
+    """
+    back = not_negative("credit", credit)
+    total = sum(
+        not_negative("units", units) * single("points", points) - back * not_negative("reused", reused)
+        for units, points, reused in uses
+    )
+    return max(total, 0.0)

@@ -1,0 +1,304 @@
+"""Keep cold, keep warm, and the heat-through race: ice, warm water, a probe behind a sample.
+
+Units: °C, s, kg, m, m³, W, W/K. A *higher* level of meltwater means *worse* insulation; that is
+said by the direction of the metric, not here.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import log, pi, sqrt
+
+import numpy as np
+from numpy.typing import ArrayLike
+from scipy.special import stdtrit
+
+from thermion.core.physics.approach import Approach, fit_approach
+from thermion.core.physics.curves import Crossing, first_crossing
+from thermion.core.physics.oven import WATER_J_KG_K
+from thermion.core.values import Figure, FloatArray, finite, not_negative, positive, series, single
+
+FUSION_J_KG = 333_550.0  # latent heat of melting of ice at 0 °C, CRC Handbook of Chemistry
+MELTWATER_KG_M3 = 1000.0  # 1 g/mL; at 0 to 20 °C the error is below 0.2 %
+MISMATCH = 0.05  # part of the starting mass that may be missing before it is said
+
+
+@dataclass(frozen=True)
+class Cup:
+    """A frustum: inner radii at the bottom and the rim and inner height [m].
+
+    ValueError for sizes not above zero or a cup wider at the bottom than at the rim.
+    """
+
+    bottom_radius_m: float
+    top_radius_m: float
+    height_m: float
+
+    def __post_init__(self) -> None:
+        for name in ("bottom_radius_m", "top_radius_m", "height_m"):
+            positive(name, getattr(self, name))
+        if self.bottom_radius_m > self.top_radius_m:
+            raise ValueError("bottom_radius_m: expected a cup no wider at the bottom than the rim")
+
+    @property
+    def volume_m3(self) -> float:
+        return float(cup_volume(self.height_m, self))
+
+
+def cup_volume(height_m: ArrayLike, cup: Cup) -> FloatArray:
+    """Volume [m³] of water standing `height_m` [m] high in a cup; any shape.
+
+    V(h) = πh/3·(r_b² + r_b·r_h + r_h²) with r_h = r_b + (r_t − r_b)·h/H.
+    ValueError for a height below zero or beyond the rim.
+    """
+    h = finite("height_m", height_m)
+    if np.any(h < 0) or np.any(h > cup.height_m * (1 + 1e-9)):
+        raise ValueError(f"height_m: expected 0 to {cup.height_m:g} m, the rim of the cup")
+    low = cup.bottom_radius_m
+    high = low + (cup.top_radius_m - low) * h / cup.height_m
+    return np.asarray(pi * h / 3.0 * (low**2 + low * high + high**2))
+
+
+def cup_height(volume_m3: ArrayLike, cup: Cup) -> FloatArray:
+    """Height [m] at which `volume_m3` [m³] stands in a cup: the inverse of `cup_volume`.
+
+    From r_h³ = r_b³ + 3V(r_t − r_b)/(πH); ValueError below zero or beyond what the cup holds.
+    """
+    v = finite("volume_m3", volume_m3)
+    if np.any(v < 0) or np.any(v > cup.volume_m3 * (1 + 1e-9)):
+        raise ValueError(f"volume_m3: expected 0 to {cup.volume_m3:g} m³, what the cup holds")
+    low, slope = cup.bottom_radius_m, (cup.top_radius_m - cup.bottom_radius_m) / cup.height_m
+    if slope * cup.height_m < 1e-9 * low:
+        return np.asarray(v / (pi * low**2))
+    high = np.cbrt(low**3 + 3.0 * v * slope / pi)
+    # (r_h³ − r_b³)/(r_h² + r_h·r_b + r_b²) is r_h − r_b without losing digits
+    return np.asarray(3.0 * v / pi / (high**2 + high * low + low**2))
+
+
+@dataclass(frozen=True)
+class Ice:
+    """What a run with ice says. Units in the names; `fraction_left` of the starting mass."""
+
+    melted_kg: Figure
+    fraction_left: Figure
+    heat_gain_w: Figure
+    ua_w_k: Figure
+    resistance_k_w: Figure
+    minutes_to_all: Figure
+
+
+def ice_run(
+    melted_kg: Figure,
+    time_s: float,
+    air_c: float,
+    started_kg: float,
+    *,
+    left_kg: float | None = None,
+    se_air_k: float = 0.0,
+) -> Ice:
+    """Mean heat gain of a packed piece of ice from what melted in a time.
+
+    Parameters
+    ----------
+    melted_kg : melted mass [kg] with its standard uncertainty (1 mL of meltwater is 1 g).
+    time_s : how long it stood [s].  air_c : mean air [°C].  started_kg : ice at the start [kg].
+    left_kg : ice left [kg], if weighed; melted + left against started is then checked.
+
+    Returns
+    -------
+    Ice. Q̇ = m·L_f/t, UA = Q̇/(T_air − 0 °C), R = 1/UA, minutes until all is melted at that rate.
+    A melted mass above the start gives reasons, and air at or below 0 °C no UA.
+
+    Raises
+    ------
+    ValueError naming the argument for masses or times that are not possible or not finite.
+
+    Notes
+    -----
+    The ice is taken to be at 0 °C throughout: ice straight from a freezer first warms, which
+    takes c·ΔT/L_f (about 11 % for −18 °C) and is not counted.
+
+    References
+    ----------
+    .. [1] F. P. Incropera et al., Fundamentals of Heat and Mass Transfer, 7th ed., ch. 3.
+    """
+    seconds, started = positive("time_s", time_s), positive("started_kg", started_kg)
+    air = single("air_c", air_c)
+    if melted_kg.value is None:
+        return Ice(melted_kg, *[Figure(reason=melted_kg.reason or "not read")] * 5)
+    melted = not_negative("melted_kg", melted_kg.value)
+    se = melted_kg.se or 0.0
+    if melted > started * (1 + MISMATCH):
+        no = Figure(reason="more meltwater than there was ice: a mass or the cup is entered wrongly")
+        return Ice(melted_kg, no, no, no, no, no)
+    notes = melted_kg.notes
+    if left_kg is not None:
+        missing = started - melted - not_negative("left_kg", left_kg)
+        if abs(missing) > MISMATCH * started:
+            where = "missing" if missing > 0 else "too much"
+            notes += (
+                f"{abs(missing) / started:.0%} of the ice is {where}: melted and left do "
+                "not add up to the start",
+            )
+    gain = melted * FUSION_J_KG / seconds
+    heat = Figure(gain, se * FUSION_J_KG / seconds, notes=notes)
+    left = Figure(max(1.0 - melted / started, 0.0), se / started, notes=notes)
+    melt = Figure(melted, melted_kg.se, notes=notes)
+    minutes = Figure(reason="nothing has melted yet")
+    if melted > 0:
+        all_s = seconds * started / melted
+        minutes = Figure(all_s / 60.0, all_s / 60.0 * se / melted, notes=notes)
+    if air <= 0:
+        no = Figure(reason="the air was not above 0 °C, so nothing drives heat into the ice")
+        return Ice(melt, left, heat, no, no, minutes)
+    ua = gain / air
+    se_ua = sqrt((heat.se or 0.0) ** 2 + (ua * se_air_k) ** 2) / air
+    resist = Figure(reason="nothing has melted yet")
+    if ua > 0:
+        resist = Figure(1.0 / ua, se_ua / ua**2, notes=notes)
+    return Ice(melt, left, heat, Figure(ua, se_ua, notes=notes), resist, minutes)
+
+
+@dataclass(frozen=True)
+class Cooling:
+    """What a warm drink's curve says: the fit (above air) and the figures from it."""
+
+    fit: Approach
+    air_c: float
+    time_constant_s: Figure
+    ua_w_k: Figure
+    resistance_k_w: Figure
+    _jtj: tuple[float, float, float] | None = None
+
+    def at(self, time_s: float) -> tuple[Figure, float | None]:
+        """Temperature [°C] of the next reading at a later time, and the half-width of its 95 %
+        prediction interval [K] (Student's t with n − 2 degrees of freedom)."""
+        fit, t = self.fit, not_negative("time_s", time_s)
+        if self._jtj is None or fit.residual_sd is None or not fit.reliable:
+            return Figure(reason=fit.reason), None
+        tau, start = fit.time_constant_s or 1.0, fit.start or 0.0
+        e = float(np.exp(-t / tau))
+        j = (e, start * t / tau**2 * e)
+        aa, ab, bb = self._jtj
+        det = aa * bb - ab * ab
+        spread = (bb * j[0] ** 2 - 2 * ab * j[0] * j[1] + aa * j[1] ** 2) / det
+        se = fit.residual_sd * sqrt(1.0 + max(spread, 0.0))
+        return Figure(self.air_c + start * e, se), float(stdtrit(fit.n - 2, 0.975)) * se
+
+
+def warm_run(
+    time_s: ArrayLike,
+    temp_c: ArrayLike,
+    air_c: float,
+    load_kg: float,
+    *,
+    resolution: float = 0.0,
+    specific_heat: float = WATER_J_KG_K,
+) -> Cooling:
+    """Newton cooling of a warm load toward the measured air: T = T_air + (T₀ − T_air)·e^(−t/τ).
+
+    `time_s`, `temp_c` shape (n,) [s, °C]; `load_kg` [kg] of `specific_heat` [J/(kg·K)]. Gives τ,
+    UA = m·c/τ (the jar's own heat capacity is neglected, and said so) and R = 1/UA. A curve that
+    cannot carry τ gives the reason, and the bound τ has. ValueError for bad input.
+    """
+    t, v = series(time_s, temp_c)
+    air, mass = single("air_c", air_c), positive("load_kg", load_kg)
+    fit = fit_approach(t, v - air, asymptote=0.0, resolution=resolution)
+    tau = fit.time_constant_s
+    if not fit.reliable or tau is None or fit.se_time_constant_s is None:
+        why = fit.reason or "no fit"
+        bound = Figure(at_least=fit.time_constant_at_least_s, reason=why)
+        return Cooling(fit, air, bound, Figure(reason=why), Figure(reason=why))
+    relative = fit.se_time_constant_s / tau
+    ua = mass * positive("specific_heat", specific_heat) / tau
+    notes = ("the jar's own heat capacity is neglected",)
+    e = np.exp(-t / tau)
+    g = (fit.start or 0.0) * t / tau**2 * e
+    return Cooling(
+        fit,
+        air,
+        Figure(tau, fit.se_time_constant_s),
+        Figure(ua, ua * relative, notes=notes),
+        Figure(1 / ua, relative / ua, notes=notes),
+        (float(e @ e), float(e @ g), float(g @ g)),
+    )
+
+
+def time_to_target(
+    time_s: ArrayLike, temp_c: ArrayLike, target_c: float, *, resolution: float = 0.0
+) -> Figure:
+    """Seconds until a probe has climbed to `target_c` [°C], counted from the first reading.
+
+    Interpolated by `first_crossing`; never reached is a bound. The uncertainty is that of the
+    instrument's step over the slope at the crossing.
+    """
+    t, v = series(time_s, temp_c)
+    return _as_figure(first_crossing(t, v, target_c, direction="up"), t, v, resolution)
+
+
+def _as_figure(cross: Crossing, t: FloatArray, v: FloatArray, resolution: float) -> Figure:
+    if cross.time_s is None:
+        if cross.after_s is None:
+            return Figure(at_most=0.0, reason="at the target from the start: the probe was warm")
+        return Figure(at_least=cross.after_s - float(t[0]), reason="target not reached while watched")
+    i = max(int(np.searchsorted(t, cross.time_s)), 1)
+    slope = abs(float(v[i] - v[i - 1])) / float(t[i] - t[i - 1])
+    se = resolution / sqrt(12.0) / slope if slope > 0 else None
+    return Figure(cross.time_s - float(t[0]), se)
+
+
+def to_common_start(
+    seconds: Figure,
+    start_c: float,
+    target_c: float,
+    source_c: float | None,
+    common_start_c: float,
+    *,
+    resolution: float,
+) -> Figure:
+    """A race time brought to a common start temperature.
+
+    t* = τ·ln((T_src − T_start*)/(T_src − T_target)) with
+    τ = t/ln((T_src − T_start)/(T_src − T_target)).
+    A start within the instrument's `resolution` of the common one is left as it is. Without the
+    source's temperature the figure is kept and flagged as not comparable; a source not above
+    the target gives a reason. Bounds are scaled like values.
+    """
+    start, target = single("start_c", start_c), single("target_c", target_c)
+    common = single("common_start_c", common_start_c)
+    if abs(start - common) <= not_negative("resolution", resolution) * (1 + 1e-9):
+        return seconds
+    if source_c is None:
+        note = f"started at {start:g} °C, not {common:g} °C: not comparable"
+        return Figure(
+            seconds.value,
+            seconds.se,
+            seconds.at_least,
+            seconds.at_most,
+            seconds.reason,
+            (*seconds.notes, note),
+        )
+    source = single("source_c", source_c)
+    if source <= target:
+        return Figure(reason="the source is not hotter than the target")
+    if max(start, common) >= target:
+        return Figure(reason="the start is not below the target")
+    scale = log((source - common) / (source - target)) / log((source - start) / (source - target))
+    value, se, least, most = (
+        None if x is None else x * scale
+        for x in (seconds.value, seconds.se, seconds.at_least, seconds.at_most)
+    )
+    notes = (*seconds.notes, "brought to the common start")
+    return Figure(value, se, least, most, seconds.reason, notes)
+
+
+def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float = 0.0) -> Figure:
+    """Percentage of heat let through: the probe's rise behind the sample over its rise with
+    nothing between, in the same time from the same start [%]."""
+    rise, control = single("rise_k", rise_k), single("control_rise_k", control_rise_k)
+    instrument = not_negative("resolution", resolution)
+    if control < 3 * instrument or control <= 0:
+        return Figure(reason="the bare control hardly rose: check the pad and the probe")
+    step = instrument / sqrt(6.0)  # of a difference of two readings
+    share = rise / control
+    return Figure(100 * share, 100 * step * sqrt(1 + share**2) / control)

@@ -1,0 +1,240 @@
+"""Wind lift: work, power, wind power, and which load to try next.
+
+Units: kg, m, s, J, W, m/s. A load is counted in equal weights; its mass includes the cup.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import floor, pi, sqrt
+
+from thermion.core.values import Figure, finite, not_negative, positive, single, whole
+
+G_M_S2 = 9.80665  # standard gravity, 3rd CGPM (1901)
+AIR_KG_M3 = 1.225  # International Standard Atmosphere at sea level and 15 °C
+R_DRY_AIR = 287.05  # J/(kg·K), ISO 2533:1975
+BETZ = 16.0 / 27.0  # greatest share of the wind's power a disc can take (A. Betz, 1920)
+
+
+def load_mass(count: float, unit_kg: float, cup_kg: float = 0.0) -> float:
+    """Mass of a load [kg]: the cup plus `count` weights of `unit_kg` [kg] each."""
+    weights = whole("count", count, least=0)
+    return not_negative("cup_kg", cup_kg) + weights * positive("unit_kg", unit_kg)
+
+
+def lift_work(mass_kg: float, height_m: float) -> float:
+    """Work W = m·g·h [J] of lifting `mass_kg` [kg] by `height_m` [m], g = 9.80665 m/s²."""
+    return not_negative("mass_kg", mass_kg) * G_M_S2 * not_negative("height_m", height_m)
+
+
+def lift_power(mass_kg: float, height_m: float, time_s: float) -> float:
+    """Mean power P = m·g·h/t [W] of a lift in `time_s` [s].
+
+    A partial rise counts with the height it reached. ValueError naming the argument for a
+    negative mass or height, or a time not above zero.
+    """
+    seconds = positive("time_s", time_s)
+    return lift_work(mass_kg, height_m) / seconds
+
+
+def lift_power_figure(
+    mass_kg: float,
+    height_m: float,
+    time_s: float,
+    *,
+    se_mass_kg: float = 0.0,
+    se_height_m: float = 0.0,
+    se_time_s: float = 0.0,
+) -> Figure:
+    """`lift_power` with its standard uncertainty (first order, in quadrature; GUM 5.1.2)."""
+    power = lift_power(mass_kg, height_m, time_s)
+    parts = (
+        lift_power(1.0, height_m, time_s) * se_mass_kg,
+        lift_power(mass_kg, 1.0, time_s) * se_height_m,
+        power / time_s * se_time_s,
+    )
+    return Figure(power, sqrt(sum(p * p for p in parts)))
+
+
+def air_density(temp_c: float, pressure_pa: float = 101_325.0) -> float:
+    """Density of dry air ρ = p/(R·T) [kg/m³] at `temp_c` [°C] and `pressure_pa` [Pa]."""
+    kelvin = single("temp_c", temp_c) + 273.15
+    if kelvin <= 0:
+        raise ValueError("temp_c: expected above absolute zero")
+    return positive("pressure_pa", pressure_pa) / (R_DRY_AIR * kelvin)
+
+
+def wind_power(speed_m_s: float, radius_m: float, density_kg_m3: float = AIR_KG_M3) -> float:
+    """Power of the wind through the swept disc, ½·ρ·π·R²·v³ [W]."""
+    area = pi * positive("radius_m", radius_m) ** 2
+    density = positive("density_kg_m3", density_kg_m3)
+    return 0.5 * density * area * not_negative("speed_m_s", speed_m_s) ** 3
+
+
+def power_coefficient(power: Figure, wind_w: float) -> Figure:
+    """Cp = P/P_wind, dimensionless; above the Betz limit it is refused with the likely cause.
+
+    `betz_share` gives the share of what is possible at all. ValueError for no wind.
+    """
+    wind = positive("wind_w", wind_w)
+    if power.value is None:
+        return Figure(reason=power.reason)
+    cp = power.value / wind
+    if cp > BETZ:
+        return Figure(
+            reason="more power than any rotor can take from this wind: the wind was read away "
+            "from the hub, or the height or the time is wrong"
+        )
+    return Figure(cp, None if power.se is None else power.se / wind)
+
+
+def betz_share(cp: Figure) -> Figure:
+    """Cp over the Betz limit 16/27: the share of what any rotor could take, dimensionless."""
+    if cp.value is None:
+        return Figure(reason=cp.reason)
+    return Figure(cp.value / BETZ, None if cp.se is None else cp.se / BETZ)
+
+
+def turns(height_m: float, spool_m: float, string_m: float = 0.0) -> float:
+    """Turns of the shaft for a rise: N = h/(π·(d_spool + d_string)); diameters [m]."""
+    across = positive("spool_m", spool_m) + not_negative("string_m", string_m)
+    return not_negative("height_m", height_m) / (pi * across)
+
+
+def tip_speed_ratio(turned: float, time_s: float, radius_m: float, speed_m_s: float) -> float:
+    """Speed of the tip over the wind's: 2π·R·N/(t·v), `turned` turns in `time_s` [s]."""
+    per_s = not_negative("turned", turned) / positive("time_s", time_s)
+    return 2 * pi * positive("radius_m", radius_m) * per_s / positive("speed_m_s", speed_m_s)
+
+
+@dataclass(frozen=True)
+class NextLoad:
+    """What to try next, or the bracket found.
+
+    `load` None: finished. `lifts` is the most it is known to lift (None: nothing yet), `fails`
+    the least it is known not to lift. `note` says why, and when a repeat contradicted.
+    """
+
+    load: float | None
+    lifts: float | None
+    fails: float | None
+    note: str = ""
+
+
+def next_load(
+    results: Sequence[tuple[float, bool]],
+    school: str | Sequence[float],
+    step: float = 1.0,
+    start: float = 1.0,
+    *,
+    most: float | None = None,
+) -> NextLoad:
+    """The load to try next.
+
+    Parameters
+    ----------
+    results : (load, lifted all the way) of the tries so far, in any order; loads as counts of
+        weights or in any one unit.
+    school : "ladder" (start, start + step, … the same for everyone, until one fails), a list of
+        loads (a fixed ladder), or "search" (double until one fails, then halve to one step).
+    step, start : smallest difference worth telling, and the first load; above zero.
+    most : the largest load there are weights for.
+
+    Returns
+    -------
+    NextLoad. A repeat that contradicts (lifted 5, failed 4) widens the bracket to what all
+    tries agree on, and says so. It always ends: no load is proposed twice.
+
+    Raises
+    ------
+    ValueError for an unknown school, a step or start not above zero, or loads not finite.
+    """
+    gap, first = positive("step", step), positive("start", start)
+    for load, _ in results:
+        not_negative("results", load)
+    lifted, failed = ([x for x, up in results if up is which] for which in (True, False))
+    low = max((x for x in lifted if not failed or x < min(failed)), default=None)
+    high = min((x for x in failed if not lifted or x > max(lifted)), default=None)
+    clash = bool(lifted and failed and max(lifted) >= min(failed))
+    note = ""
+    if clash:
+        note = f"lifted {max(lifted):g} but not {min(failed):g}: the tries disagree"
+    tried = [x for x, _ in results]
+    try_next: float | None = None
+    if school == "search":
+        try_next = _search(low, high, tried, gap, first, most, clash)
+    elif isinstance(school, str):
+        if school != "ladder":
+            raise ValueError("school: expected 'ladder', 'search' or a list of loads")
+        if not failed:
+            rung = 0 if not lifted else floor((max(lifted) - first) / gap + 1e-9) + 1
+            try_next = first + gap * max(rung, 0)
+        if try_next is not None and most is not None and try_next > most:
+            try_next = None
+    elif not failed:
+        rungs = sorted(set(finite("school", school).tolist()))
+        try_next = next((x for x in rungs if x not in tried), None)
+    if try_next is None and not note:
+        note = "all that there is was lifted" if high is None else "the limit lies in between"
+    return NextLoad(try_next, low, high, note)
+
+
+def _search(
+    low: float | None,
+    high: float | None,
+    tried: Sequence[float],
+    step: float,
+    start: float,
+    most: float | None,
+    clash: bool,
+) -> float | None:
+    """Doubling above, halving between; every load lies whole steps from `start`."""
+    if not tried:
+        return start if most is None or start <= most else most
+    if high is None:
+        top = max(tried)
+        if clash:  # failed below what it lifted: one more above, then the bracket stays open
+            return None
+        if most is not None and top >= most:
+            return None
+        up = start + step * round((2 * top - start) / step)
+        up = max(up, top + step)
+        return up if most is None else min(up, most)
+    base = low if low is not None else 0.0
+    if high - base <= step * (1 + 1e-9):
+        return None
+    middle = start + step * round(((base + high) / 2 - start) / step)
+    count = int((high - base) / step) + 2
+    near = sorted((middle + step * k for k in range(-count, count + 1)), key=lambda x: abs(x - middle))
+    free = (x for x in near if base < x - 1e-9 and x + 1e-9 < high and x > 0)
+    return next((x for x in free if all(abs(x - y) > 1e-9 for y in tried)), None)
+
+
+@dataclass(frozen=True)
+class Lift:
+    """One attempt: mass lifted [kg], how far it rose [m], seconds; `full` when to the top."""
+
+    mass_kg: float
+    rise_m: float
+    time_s: float | None
+    full: bool
+
+
+def best_tried(lifts: Sequence[Lift]) -> tuple[Lift | None, Figure]:
+    """The attempt of greatest power among those tried, and that power [W]: never extrapolated.
+
+    A build that never lifted anything has a power of zero, not a blank; without any attempt,
+    or with no time taken of a rise, there is a reason.
+    """
+    if not lifts:
+        return None, Figure(reason="no attempt yet")
+    timed = [x for x in lifts if x.rise_m > 0 and x.time_s]
+    if not timed:
+        if any(x.rise_m > 0 for x in lifts):
+            return None, Figure(reason="the rise was not timed")
+        return None, Figure(0.0, 0.0, notes=("nothing was lifted",))
+    best = max(timed, key=lambda x: lift_power(x.mass_kg, x.rise_m, x.time_s or 1.0))
+    power = lift_power(best.mass_kg, best.rise_m, best.time_s or 1.0)
+    notes = () if any(not x.full for x in lifts) else ("best tried; more load was not tried",)
+    return best, Figure(power, notes=notes)

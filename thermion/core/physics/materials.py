@@ -1,0 +1,124 @@
+"""Everyday materials and what their form does to them. Values are typical, not measured.
+
+Sources: [A] EN ISO 10456:2007, tables of design thermal values; [B] J. H. Lienhard, A Heat
+Transfer Textbook, 5th ed., appendix A; [C] J. A. Duffie and W. A. Beckman, Solar Engineering
+of Thermal Processes, 4th ed., ch. 4 and 5; [D] nominal trade size of the sheet; [E] M. F. Ashby,
+Materials Selection in Mechanical Design, 5th ed., appendix A (Young's modulus of the class of
+material); [F] the project's own estimate: what a piece of that size drinks, how well it closes a
+joint, and the size of a natural handful. Impact points are the project's own ordering (thinner,
+reused or natural is lower), for a class to change.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from thermion.core.physics.material_table import FORM_SETS, HANDLED, SOLIDS
+
+AIR_W_MK = 0.026  # still air near 25 °C [B]
+
+
+@dataclass(frozen=True)
+class Form:
+    """How a sheet is used: `bulk` times thicker than flat (the rest is air)."""
+
+    key: str
+    label: str
+    bulk: float
+
+
+FORMS = {
+    form.key: form
+    for form in (
+        Form("flat", "flat", 1.0),
+        Form("folded", "folded", 1.6),
+        Form("rolled", "rolled", 3.0),
+        Form("crumpled", "crumpled", 9.0),
+        Form("shredded", "shredded", 14.0),
+    )
+}
+
+
+@dataclass(frozen=True)
+class Material:
+    """One unit of a material, as handed out.
+
+    `area_m2` and `thickness_m` of one flat unit; density [kg/m³], conductivity [W/(m·K)] of
+    the solid; solar absorptance, transmittance, reflectance (sum 1); Young's modulus [GPa];
+    `drinks_ml` water one unit soaks up [mL]; default impact points per unit. `tight` is how
+    well it closes a joint (0 to 1, per 0.5 m of joint); `swatch` names its look.
+    """
+
+    key: str
+    name: str
+    unit: str
+    area_m2: float
+    thickness_m: float
+    density: float
+    conductivity: float
+    absorptance: float
+    transmittance: float
+    reflectance: float
+    modulus_gpa: float
+    drinks_ml: float
+    points: float
+    forms: tuple[str, ...]
+    source: str
+    swatch: str = "plain"
+    tight: float = 0.0
+
+    @property
+    def areal_mass_kg_m2(self) -> float:
+        """Mass of a square metre of one flat layer [kg/m²]."""
+        return self.density * self.thickness_m
+
+    @property
+    def unit_mass_kg(self) -> float:
+        return self.areal_mass_kg_m2 * self.area_m2
+
+    def rigidity_nm(self, layers: float = 1.0) -> float:
+        """Bending stiffness of a strip per width, E·d³/12 [N·m], of `layers` glued flat."""
+        return self.modulus_gpa * 1e9 * (self.thickness_m * layers) ** 3 / 12.0
+
+
+def _rows(table: str) -> dict[str, list[str]]:
+    """The cells of each line of a table after its key; the first line names the columns."""
+    lines = [re.split(r" {2,}", line) for line in table.strip().splitlines()[1:]]
+    return {key: cells for key, *cells in lines}
+
+
+def _material(key: str, handled: list[str], solid: list[str]) -> Material:
+    name, unit, area, millimetres, forms, points, drinks, tight, look, sources = handled
+    return Material(
+        key,
+        name,
+        unit,
+        float(area),
+        float(millimetres) / 1000,
+        *map(float, solid),
+        float(drinks),
+        float(points),
+        FORM_SETS[forms],
+        sources,
+        look,
+        float(tight),
+    )
+
+
+_SOLIDS = _rows(SOLIDS)
+MATERIALS = {key: _material(key, cells, _SOLIDS[key]) for key, cells in _rows(HANDLED).items()}
+
+
+def layer_thickness(material: Material, form: str, units: float, area_m2: float) -> float:
+    """Thickness [m] when `units` of a material cover `area_m2` evenly, before any packing."""
+    return units * material.area_m2 * material.thickness_m * FORMS[form].bulk / area_m2
+
+
+def blend_conductivity(solid_w_mk: float, solid_share: float) -> float:
+    """Conductivity [W/(m·K)] of a solid loosened by still air, `solid_share` by volume.
+
+    Geometric mean of solid and air, the usual estimate for fibrous and granular fills [B];
+    it is bounded by the series and parallel arrangements.
+    """
+    return float(solid_w_mk**solid_share * AIR_W_MK ** (1.0 - solid_share))

@@ -1,0 +1,233 @@
+"""Units at the edge: reading what people type, and showing SI values in the class's own units.
+
+Temperatures live in °C inside; a temperature and a temperature difference are different
+quantities (a rise of 9 °F is 5 K). Factors come from Pint [1]_ and are cached as a straight line.
+
+.. [1] H. E. Grecco et al., Pint, https://pint.readthedocs.io
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import cache
+from typing import Any, Literal
+
+from thermion.core.values import single
+
+TempUnit = Literal["degC", "degF"]
+Decimal = Literal["point", "comma"]
+
+LABELS = {
+    "degC": "°C",
+    "degF": "°F",
+    "delta_degC": "°C",
+    "delta_degF": "°F",
+    "minute": "min",
+    "second": "s",
+    "centimeter": "cm",
+    "millimeter": "mm",
+    "meter": "m",
+    "gram": "g",
+    "kilogram": "kg",
+    "centimeter**2": "cm²",
+    "meter**2": "m²",
+    "watt/meter**2": "W/m²",
+    "watt/delta_degC": "W/°C",
+    "watt/delta_degF": "W/°F",
+    "delta_degC/minute": "°C/min",
+    "delta_degF/minute": "°F/min",
+    "count": "units",
+    "point": "points",
+    "degree": "°",
+    "dimensionless": "",
+    "milliliter": "mL",
+    "liter": "L",
+    "milliliter/minute": "mL/min",
+    "millimeter/hour": "mm/h",
+    "meter/second": "m/s",
+    "centimeter/second": "cm/s",
+    "meter/second**2": "m/s²",
+    "newton": "N",
+    "millinewton": "mN",
+    "newton/meter**2": "N/m²",
+    "watt": "W",
+    "milliwatt": "mW",
+    "joule": "J",
+    "percent": "%",
+    "delta_degC/watt": "°C/W",
+    "delta_degF/watt": "°F/W",
+    "turn/minute": "turns/min",
+    "hour": "h",
+    "delta_degC/(watt/meter**2)": "°C per W/m²",
+    "delta_degF/(watt/meter**2)": "°F per W/m²",
+}
+_STORED = {
+    "centimeter": "meter",
+    "millimeter": "meter",
+    "centimeter**2": "meter**2",
+    "gram": "kilogram",
+    "milliliter": "meter**3",
+    "liter": "meter**3",
+    "milliliter/minute": "meter**3/second",
+    "millimeter/hour": "meter/second",
+    "centimeter/second": "meter/second",
+    "millinewton": "newton",
+    "milliwatt": "watt",
+    "percent": "dimensionless",
+    "turn/minute": "turn/second",
+}
+_TYPED_UNITS = {
+    "c": "degC",
+    "°c": "degC",
+    "degc": "degC",
+    "celsius": "degC",
+    "ºc": "degC",
+    "f": "degF",
+    "°f": "degF",
+    "degf": "degF",
+    "fahrenheit": "degF",
+    "ºf": "degF",
+    "k": "kelvin",
+}
+_NUMBER = re.compile(r"^([+\-−–]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([^\d\s].*)?$")
+
+
+@cache
+def _registry() -> Any:
+    from pint import UnitRegistry
+
+    registry = UnitRegistry(on_redefinition="ignore")  # its point is a typographic one
+    registry.define("point = [impact]")
+    return registry
+
+
+@cache
+def _line(source: str, target: str) -> tuple[float, float]:
+    """Scale and offset so that target = scale·source + offset."""
+    registry = _registry()
+    try:
+        zero = registry.Quantity(0.0, source).to(target).magnitude
+        one = registry.Quantity(1.0, source).to(target).magnitude
+    except Exception as error:  # pint raises many kinds; all mean the same here
+        raise ValueError(f"unit: cannot turn {source} into {target} ({error})") from None
+    return float(one - zero), float(zero)
+
+
+def convert(value: float, source: str, target: str) -> float:
+    """`value` [source unit] in the target unit. ValueError when they do not match.
+
+    >>> round(convert(9, "delta_degF", "delta_degC"), 6)
+    5.0
+    """
+    if source == target:
+        return single("value", value)
+    scale, offset = _line(source, target)
+    return single("value", value) * scale + offset
+
+
+def stored_unit(unit: str) -> str:
+    """The unit a quantity shown in `unit` is kept in: SI, with °C and minutes as they are."""
+    return _STORED.get(unit, unit)
+
+
+def unit_label(unit: str) -> str:
+    return LABELS.get(unit, unit)
+
+
+class NotANumber(ValueError):  # noqa: N818 - reads better at the call
+    """What was typed cannot be read as the quantity asked for; the message says why."""
+
+
+def parse_number(text: str, decimal: Decimal = "point") -> tuple[float, str]:
+    """Number and unit suffix (may be empty) of what a person typed.
+
+    One point or one comma counts as the decimal sign in either class, except where it could
+    be a thousands sign ("1,250" in a class that writes 1.250): that is asked back.
+    Raises NotANumber with a sentence for the person.
+    """
+    typed = text.strip().replace("\u00a0", " ")
+    if not typed:
+        raise NotANumber("Nothing typed yet.")
+    match = _NUMBER.match(typed)
+    if match is None:
+        raise NotANumber(f"“{typed}” is not a number. Digits, one decimal sign, then the unit.")
+    sign, digits, suffix = match.groups()
+    other = "," if decimal == "point" else "."
+    if re.fullmatch(r"\d{1,3}" + re.escape(other) + r"\d{3}", digits):
+        own = "." if decimal == "point" else ","
+        raise NotANumber(
+            f"“{typed}” could be {digits.replace(other, own)} or {digits.replace(other, '')}. "
+            f"This class writes decimals with a {decimal}."
+        )
+    value = float(digits.replace(",", "."))
+    return (-value if sign in ("-", "−", "–") else value), (suffix or "").strip()
+
+
+def parse_plain(text: str, decimal: Decimal = "point") -> float:
+    """A number without a unit. Raises NotANumber when something follows it."""
+    value, suffix = parse_number(text, decimal)
+    if suffix:
+        raise NotANumber(f"“{text.strip()}” is not a plain number.")
+    return value
+
+
+def parse_temperature(text: str, unit: TempUnit, decimal: Decimal = "point") -> tuple[float, str]:
+    """Typed temperature in °C, and the unit it was read in ("degC" or "degF").
+
+    A suffix wins over the class's unit: "95 F" in a °C class is 35 °C.
+    """
+    number, suffix = parse_number(text, decimal)
+    read_in: str = unit
+    if suffix:
+        named = _TYPED_UNITS.get(suffix.lower().replace(" ", ""))
+        if named is None:
+            raise NotANumber(f"“{suffix}” is not a unit of temperature. Use °C or °F.")
+        read_in = named
+    return convert(number, read_in, "degC"), read_in
+
+
+@dataclass(frozen=True)
+class Setting:
+    """How one class writes numbers: °C or °F, decimal point or comma."""
+
+    temp_unit: TempUnit = "degC"
+    decimal: Decimal = "point"
+
+    def unit_of(self, base: str) -> str:
+        """The class's unit for a quantity shown in `base` elsewhere (°F classes differ)."""
+        return base.replace("degC", "degF") if self.temp_unit == "degF" else base
+
+    def label(self, base: str) -> str:
+        return unit_label(self.unit_of(base))
+
+    def from_si(self, value: float, base: str) -> float:
+        return convert(value, stored_unit(base), self.unit_of(base))
+
+    def to_si(self, value: float, base: str) -> float:
+        return convert(value, self.unit_of(base), stored_unit(base))
+
+    def write(self, number: float, digits: int = 1) -> str:
+        """A number with a fixed count of decimals in the class's style; a true minus sign."""
+        text = f"{number:.{digits}f}"
+        if float(text) == 0:
+            text = text.lstrip("-")
+        if self.decimal == "comma":
+            text = text.replace(".", ",")
+        return text.replace("-", "−")
+
+    def show(self, value: float | None, base: str, digits: int = 1, *, unit: bool = True) -> str:
+        """A stored value written in the class's unit for `base`; a dash when there is none."""
+        if value is None:
+            return "–"
+        text = self.write(self.from_si(value, base), digits)
+        label = self.label(base)
+        return f"{text} {label}" if unit and label else text
+
+    def typed(self, value: float | None, base: str, digits: int = 6) -> str:
+        """`value` as it would be typed into a field: shortest digits, no unit."""
+        if value is None:
+            return ""
+        text = f"{self.from_si(value, base):.{digits}f}".rstrip("0").rstrip(".")
+        text = "0" if text in ("-0", "") else text
+        return text.replace(".", ",") if self.decimal == "comma" else text

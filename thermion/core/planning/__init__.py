@@ -1,0 +1,1 @@
+"""Lessons, rounds, kit, safety, trying designs out, and where a challenge stands."""

@@ -1,0 +1,186 @@
+"""Will a brief tell designs apart? A spread of designs within its limits, run by simulation."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from math import ceil
+from typing import Literal
+
+import numpy as np
+
+from thermion.core.judging.scoring import Term, score
+from thermion.core.kinds.base import Kind
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.plans import Offer, Part, Plan, tally
+from thermion.core.values import Figure
+
+LIKELY = 0.85  # share of choices that go to a place's usual materials; an estimate
+Verdict = Literal["good", "too easy", "impossible", "does not tell apart", "not known"]
+
+
+@dataclass(frozen=True)
+class Rehearsed:
+    """One design tried by simulation: its headline result [stored unit], score, and if it passed.
+
+    `bound` when the result is only known as a bound (then that bound).
+    """
+
+    result: float | None
+    bound: bool
+    total: float | None
+    passed: bool | None
+    units: float
+
+
+def spread_of_designs(
+    kind: Kind, offers: Sequence[Offer], count: int, seed: int, *, start: int = 0
+) -> list[Plan]:
+    """Designs that the limits allow, from bare to rich; number `start` and the `count` after it.
+
+    Every design draws some places, a material and form for each, as many units as its limit and
+    a share of richness let it, and factors around their defaults. Equal seeds give equal designs.
+    """
+    return [_design(kind, offers, np.random.default_rng((seed, i))) for i in range(start, start + count)]
+
+
+def _design(kind: Kind, offers: Sequence[Offer], dice: np.random.Generator) -> Plan:
+    left = {o.material: (9.0 if o.limit is None else o.limit) for o in offers}
+    rich = dice.uniform(0.2, 1.0)
+    parts = []
+    for place in kind.places:
+        if dice.random() > 0.35 + 0.6 * rich:
+            continue
+        free = [m for m, units in left.items() if units >= 1]
+        if not free:
+            break
+        usual = [m for m in place.usual if m in free]
+        among = usual if usual and dice.random() < LIKELY else free
+        material = MATERIALS[among[int(dice.integers(len(among)))]]
+        form = material.forms[int(dice.integers(len(material.forms)))]
+        units = float(max(1, ceil(dice.uniform(0, rich) * min(left[material.key], 6))))
+        left[material.key] -= units
+        parts.append(Part(place.key, material.key, form, units))
+    factors = {}
+    for f in kind.factors:
+        wide = dice.normal(f.default, (f.high - f.low) / 6)
+        steps = round((min(max(wide, f.low), f.high) - f.low) / f.step)
+        value = f.low + steps * f.step
+        factors[f.key] = f.si("low") + (value - f.low) / ((f.high - f.low) or 1) * (
+            f.si("high") - f.si("low")
+        )
+    return Plan(tuple(parts), factors)
+
+
+def rehearse(
+    kind: Kind,
+    plans: Sequence[Plan],
+    rig: Mapping[str, float],
+    choices: Mapping[str, str],
+    rule: Sequence[Term],
+    offers: Sequence[Offer],
+    credit: float,
+    seed: int,
+) -> list[Rehearsed]:
+    """The plans run under the brief's conditions [stored units], scored by its rule."""
+    trials = []
+    for plan, trial in zip(plans, kind.simulate(plans, rig, seed, choices), strict=True):
+        count = tally(plan, offers, credit)
+        trials.append(replace(trial, units_used=count.units, impact_points=count.impact, plan=plan))
+    metric, units = kind.headline_for(choices)[0].key, kind.metric_units()
+    out = []
+    for trial, fitted in zip(trials, kind.fit(trials), strict=True):
+        f = fitted.figures
+        head = f.get(metric, Figure())
+        bounds = [b for b in (head.at_least, head.at_most) if b is not None]
+        met = f.get("passed", Figure()).value
+        out.append(
+            Rehearsed(
+                head.value if head.value is not None else (bounds[0] if bounds else None),
+                head.value is None,
+                score(rule, f, units).total,
+                None if met is None else bool(met),
+                trial.units_used,
+            )
+        )
+    return out
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What the spread says of the brief, in words, and what to change."""
+
+    verdict: Verdict
+    sentence: str
+    advice: tuple[str, ...]
+    passing: float | None  # share of designs that meet the criterion
+    scored: int
+
+
+def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> Outlook:
+    """Too easy, impossible, or good: from the share that passes and how far results lie apart.
+
+    Good: between 15 and 85 of 100 designs meet the criterion and the results of the middle half
+    differ by over a tenth of their size.
+    """
+    known = [r.passed for r in tried if r.passed is not None]
+    results = np.array([r.result for r in tried if r.result is not None])
+    totals = [r.total for r in tried if r.total is not None]
+    if not len(tried) or not known:
+        return Outlook("not known", "The simulation gives no result to judge by.", (), None, 0)
+    share = sum(known) / len(known)
+    poor = np.array([r.units for r in tried if r.passed is False])
+    rich = np.array([r.units for r in tried if r.passed])
+    if share > 0.85:
+        return Outlook(
+            "too easy",
+            f"{share:.0%} of the designs meet the criterion: nearly anything will do.",
+            ("Raise the level to reach under Rig.", *_tighten(offers)),
+            share,
+            len(totals),
+        )
+    if share < 0.15:
+        more: tuple[str, ...] = ()
+        if rich.size and poor.size and rich.mean() > poor.mean() + 1:
+            more = ("Those that do use more: raise a limit under Materials.",)
+        return Outlook(
+            "impossible",
+            f"{share:.0%} of the designs meet the criterion: most teams will see nothing work.",
+            ("Lower the level to reach under Rig.", *more, *_missing(kind, offers)),
+            share,
+            len(totals),
+        )
+    low, high = np.percentile(results, [25, 75]) if results.size else (0.0, 0.0)
+    size = abs(float(np.median(results))) if results.size else 0.0
+    if results.size and high - low < 0.1 * size:
+        return Outlook(
+            "does not tell apart",
+            "Half of the designs end within a tenth of each other: the test will not tell them apart.",
+            ("Test longer, or let teams choose more freely.",),
+            share,
+            len(totals),
+        )
+    return Outlook(
+        "good",
+        f"{share:.0%} of the designs meet the criterion, and results lie well apart.",
+        (),
+        share,
+        len(totals),
+    )
+
+
+def _tighten(offers: Sequence[Offer]) -> tuple[str, ...]:
+    free = [MATERIALS[o.material].name.lower() for o in offers if o.limit is None]
+    if free:
+        return (f"Give {free[0]} a limit under Materials.",)
+    loose = max(offers, key=lambda o: o.limit or 0.0, default=None)
+    if loose is None:
+        return ()
+    return (f"Lower the limit of {MATERIALS[loose.material].name.lower()} ({loose.limit:g}).",)
+
+
+def _missing(kind: Kind, offers: Sequence[Offer]) -> tuple[str, ...]:
+    """Usual materials of the family that are not on offer, or to no use."""
+    there = {o.material for o in offers if o.limit is None or o.limit >= 1}
+    gone = [MATERIALS[m].name.lower() for m, _ in kind.materials if m not in there]
+    return (f"Usual and not on offer: {', '.join(gone[:4])}.",) if gone else ()

@@ -1,0 +1,110 @@
+"""Cautions by tool, and what any caution says and asks for at an age."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from thermion.core.kinds.base import AgeBand, Caution, Kind
+
+DEFER = (
+    "Follow your school's and local rules. Where it is their trade, ask your science safety "
+    "adviser or a licensed person."
+)
+
+
+@dataclass(frozen=True)
+class Tool:
+    """A tool and its caution. `adult_at`: ages at which an adult uses it or stands beside."""
+
+    key: str
+    label: str
+    text: str
+    young: str
+    adult_at: tuple[AgeBand, ...]
+
+
+EVERY: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
+TOOLS = (
+    Tool(
+        "scissors",
+        "Scissors",
+        "Scissors: cut away from the hand that holds; pass them closed.",
+        "Scissors: sit down to cut, and pass them closed.",
+        ("6-8",),
+    ),
+    Tool(
+        "knife",
+        "Craft knife",
+        "Craft knife: cutting mat, metal ruler, blade in when it rests.",
+        "Craft knife: a grown-up cuts for you.",
+        EVERY,
+    ),
+    Tool(
+        "glue",
+        "Hot-glue gun",
+        "Hot-glue gun: low-melt, on a mat, cool before touching.",
+        "Hot glue: a grown-up glues for you.",
+        ("6-8", "9-12"),
+    ),
+    Tool(
+        "saw",
+        "Junior saw",
+        "Saw: work clamped down, fingers behind the blade, eyes protected.",
+        "Saw: a grown-up saws for you.",
+        ("6-8", "9-12"),
+    ),
+    Tool(
+        "drill",
+        "Hand drill",
+        "Drill: work clamped down, hair and sleeves tied back.",
+        "Drill: a grown-up drills for you.",
+        ("6-8", "9-12"),
+    ),
+    Tool(
+        "dryer",
+        "Hair dryer",
+        "Hair dryer: never near water, intake free, off between uses.",
+        "Hair dryer: far from water; a grown-up switches it on.",
+        EVERY,
+    ),
+    Tool(
+        "stapler",
+        "Stapler",
+        "Stapler: fingers off the anvil; pick up every staple.",
+        "Stapler: press with both hands on top.",
+        ("6-8",),
+    ),
+)
+TOOL = {tool.key: tool for tool in TOOLS}
+
+
+@dataclass(frozen=True)
+class Warned:
+    """A caution as it is read out: its words, and if an adult's hand is needed."""
+
+    text: str
+    adult: bool
+
+
+def cautions(kind: Kind, choices: Mapping[str, str], age: AgeBand, tools: Sequence[str]) -> list[Warned]:
+    """All cautions of a challenge at an age: the family's, those of its choices, and the tools'.
+
+    An adult's hand is asked for first. At ages 6 to 8 a caution of the family that needs an
+    adult says so in its own words too.
+    """
+    out = [_of_family(c, age) for c in kind.cautions_for(choices)]
+    for key in tools:
+        tool = TOOL.get(key)
+        if tool is not None:
+            adult = age in tool.adult_at
+            out.append(Warned(tool.young if age == "6-8" else tool.text, adult))
+    return sorted(out, key=lambda w: not w.adult)
+
+
+def _of_family(caution: Caution, age: AgeBand) -> Warned:
+    if caution.adult and age == "6-8":
+        return Warned(f"A grown-up does this or stands beside you. {caution.text}", True)
+    if age == "13-16" and caution.adult and caution.older:
+        return Warned(caution.older, False)
+    return Warned(caution.text, caution.adult)

@@ -1,0 +1,299 @@
+"""A challenge's steps laid into a class's lessons: lengths, remedies when they do not fit, bell."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from itertools import pairwise
+from math import ceil
+
+from thermion.core.kinds.base import Kind
+from thermion.core.planning.rounds import even_marks
+from thermion.core.planning.schedule import (
+    Lesson,
+    Round,
+    Step,
+    Timeline,
+    clocked_length,
+    lay_out,
+    most_attempts,
+    reading_round,
+    turns_length,
+)
+from thermion.core.values import not_negative, positive, whole
+
+MOST = {"attempts": 20, "stations": 8, "readers": 12}
+
+
+@dataclass(frozen=True)
+class Phase:
+    """A step of the work with its usual length [min]; a test's length is computed."""
+
+    key: str
+    label: str
+    minutes: float
+    test: bool = False
+
+
+PHASES = (
+    Phase("ask", "Ask", 10),
+    Phase("imagine", "Imagine", 5),
+    Phase("plan", "Plan", 15),
+    Phase("create", "Create", 30),
+    Phase("test", "Test", 0, True),
+    Phase("look", "Look", 10),
+    Phase("improve", "Improve", 20),
+    Phase("retest", "Test again", 0, True),
+    Phase("share", "Share", 15),
+)
+
+
+@dataclass(frozen=True)
+class Timing:
+    """What decides how long a test takes. Lengths in seconds; `waves` of a staggered test."""
+
+    attempts: int = 3
+    stations: int = 1
+    readers: int = 1
+    read_s: float = 10.0
+    set_up_s: float = 300.0
+    fit_s: float = 40.0
+    run_s: float = 60.0
+    reset_s: float = 30.0
+    stagger: bool = False
+
+    def check(self) -> None:
+        """ValueError naming what cannot be."""
+        for key, most in MOST.items():
+            if whole(key, getattr(self, key)) > most:
+                raise ValueError(f"{key}: expected 1 to {most}")
+        for key in ("read_s", "run_s"):
+            positive(key, getattr(self, key))
+        for key in ("set_up_s", "fit_s", "reset_s"):
+            not_negative(key, getattr(self, key))
+
+
+def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
+    """The family's usual lengths."""
+    b = kind.bench
+    return Timing(1 if kind.one_by_one else attempts, 1, 1, b.read_s, b.set_up_s, b.fit_s, b.run_s, b.reset_s)
+
+
+def in_turns(kind: Kind) -> bool:
+    """True when builds are tested one after another at a station."""
+    return kind.held != "marks"
+
+
+def round_of(timing: Timing, builds: int, marks: Mapping[str, Sequence[float]]) -> Round | None:
+    """The reading round of a clocked test against its shortest interval; None without marks.
+
+    `marks` [s] by phase. A reading that takes longer than an interval: ValueError.
+    """
+    steps = [b - a for m in marks.values() for a, b in pairwise(m)]
+    if not steps or builds < 1:
+        return None
+    return reading_round(builds, timing.readers, timing.read_s, min(steps))
+
+
+def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequence[float]]) -> float:
+    """Length of one test of all teams [s], set-up included.
+
+    Turns: ceil(teams × attempts / stations) turns. Clocked: until the last mark of the last
+    phase and the round that reads it; staggered in waves when one round is too short for all.
+    """
+    if in_turns(kind):
+        turns = turns_length(
+            teams, timing.attempts, timing.stations, timing.fit_s, timing.run_s, timing.reset_s
+        )
+        return timing.set_up_s + turns
+    last = sum(m[-1] for m in marks.values() if m)
+    found = round_of(timing, teams, marks)
+    if found is None or last <= 0:
+        return timing.set_up_s
+    if not timing.stagger or found.waves == 1:
+        return clocked_length(timing.set_up_s, last, found.length_s)
+    return timing.set_up_s + found.waves * (last + max(found.offsets_s) + timing.read_s)
+
+
+@dataclass(frozen=True)
+class Task:
+    """One challenge in the week: its steps in order, and whether its test can be broken off."""
+
+    name: str
+    kind: Kind
+    timing: Timing
+    teams: int
+    marks: Mapping[str, Sequence[float]]
+    lengths_s: Mapping[str, float]  # by phase; a phase that is not there is left out
+    moved: Mapping[str, int]  # phase -> lesson it was moved to
+
+    def steps(self) -> list[Step]:
+        """What is laid out: named `challenge:phase`."""
+        test_s = test_length(self.kind, self.timing, self.teams, self.marks)
+        out = []
+        for phase in PHASES:
+            if phase.key not in self.lengths_s:
+                continue
+            seconds = test_s if phase.test else self.lengths_s[phase.key]
+            splits = not phase.test or in_turns(self.kind)
+            out.append(
+                Step(f"{self.name}:{phase.key}", phase.label, seconds, splits, self.moved.get(phase.key, 0))
+            )
+        return out
+
+
+def plan_week(lessons: Sequence[Lesson], tasks: Sequence[Task]) -> Timeline:
+    """All steps of all challenges, one challenge after the other, laid into the lessons."""
+    return lay_out(lessons, [step for task in tasks for step in task.steps()])
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """One thing that would help: what it is in words, and the task or the lesson it makes.
+
+    `fits` when everything has room with it.
+    """
+
+    key: str
+    words: str
+    fits: bool
+    task: Task | None = None
+    lesson: Lesson | None = None
+
+
+def remedies(lessons: Sequence[Lesson], tasks: Sequence[Task], index: int) -> list[Remedy]:
+    """What could be done when the week spills, each alone on task `index`, best first.
+
+    Fewer attempts, more stations, a shorter clocked run, more readers instead of waves, one more
+    lesson. Of each the least that makes everything fit, or else the most that helps.
+    """
+    before = _spilt(plan_week(lessons, tasks))
+    if before == 0:
+        return []
+    out: list[Remedy] = []
+    for options in _options(tasks[index]):
+        tried = [
+            (_spilt(plan_week(lessons, [*tasks[:index], made, *tasks[index + 1 :]])), i)
+            for i, (_, _, made) in enumerate(options)
+        ]
+        spilt, at = next(((s, i) for s, i in tried if s == 0), min(tried, default=(before, 0)))
+        if spilt < before - 1e-6:
+            key, words, made = options[at]
+            out.append(Remedy(key, words, spilt == 0, task=made))
+    if lessons:
+        extra = replace(lessons[-1], start=lessons[-1].start + timedelta(days=1))
+        spilt = _spilt(plan_week([*lessons, extra], tasks))
+        if spilt < before - 1e-6:
+            words = f"One more lesson, {extra.start:%A}"
+            out.append(Remedy("lesson", words, spilt == 0, lesson=extra))
+    return sorted(out, key=lambda r: not r.fits)
+
+
+_Option = tuple[str, str, Task]
+
+
+def _options(task: Task) -> list[list[_Option]]:
+    """Groups of changes to a task, each from the least to the most."""
+    t = task.timing
+    if in_turns(task.kind):
+        fewer: list[_Option] = [
+            (
+                "attempts",
+                f"{n} {'attempt' if n == 1 else 'attempts'} each",
+                replace(task, timing=replace(t, attempts=n)),
+            )
+            for n in range(t.attempts - 1, 0, -1)
+        ]
+        wider: list[_Option] = [
+            ("stations", f"{n} stations side by side", replace(task, timing=replace(t, stations=n)))
+            for n in range(t.stations + 1, min(MOST["stations"], task.teams) + 1)
+        ]
+        return [fewer, wider]
+    shorter: list[_Option] = []
+    for share in (0.75, 0.5, 0.25):
+        marks = {p: [m for m in ms if m <= share * ms[-1]] for p, ms in task.marks.items() if ms}
+        if marks and all(len(m) > 1 for m in marks.values()):
+            minutes = sum(m[-1] for m in marks.values()) / 60
+            shorter.append(("shorter", f"A run of {minutes:.0f} min", replace(task, marks=marks)))
+    found = round_of(t, task.teams, task.marks)
+    together: list[_Option] = []
+    if found is not None and t.stagger and found.waves > 1 and found.readers <= MOST["readers"]:
+        made = replace(task, timing=replace(t, readers=found.readers, stagger=False))
+        together.append(("readers", f"{found.readers} readers, all builds at once", made))
+    return [shorter, together]
+
+
+def round_remedies(task: Task) -> list[Remedy]:
+    """What could be done when one reading round takes longer than the marks are apart.
+
+    Staggered starts in waves, more readers, or marks further apart: each alone makes it fit.
+    """
+    found = round_of(task.timing, task.teams, task.marks)
+    if found is None or found.fits or task.timing.stagger:
+        return []
+    out = [
+        Remedy(
+            "stagger",
+            f"Start in {found.waves} waves, one after the other",
+            True,
+            task=replace(task, timing=replace(task.timing, stagger=True)),
+        )
+    ]
+    if found.readers <= MOST["readers"]:
+        timing = replace(task.timing, readers=found.readers)
+        out.append(Remedy("readers", f"{found.readers} readers", True, task=replace(task, timing=timing)))
+    every = ceil(found.interval_s / 60) * 60.0
+    ends = [m[-1] for m in task.marks.values() if m]
+    if every <= min(ends):
+        marks = {p: even_marks(max(m[-1] // every * every, every), every) for p, m in task.marks.items() if m}
+        out.append(
+            Remedy("interval", f"Marks every {every / 60:.0f} min", True, task=replace(task, marks=marks))
+        )
+    return out
+
+
+def _spilt(timeline: Timeline) -> float:
+    return sum(seconds for _, seconds in timeline.spills)
+
+
+@dataclass(frozen=True)
+class Bell:
+    """The lesson that is on: seconds until packing up begins and until the bell."""
+
+    lesson: int
+    until_pack_up_s: float
+    until_bell_s: float
+
+
+def bell(lessons: Sequence[Lesson], now: datetime) -> Bell | None:
+    """The lesson that is on at a moment; None between lessons."""
+    for i, lesson in enumerate(lessons):
+        since = (now - lesson.start).total_seconds()
+        if 0 <= since < lesson.length_s:
+            return Bell(i, max(lesson.room_s - since, 0.0), lesson.length_s - since)
+    return None
+
+
+def still_fits(
+    kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequence[float]], room_s: float
+) -> str:
+    """What of a test still fits before packing up, in words."""
+    if in_turns(kind):
+        turn = timing.fit_s + timing.run_s + timing.reset_s
+        count = int(room_s // turn) * timing.stations
+        if count == 0:
+            return "no further turn fits"
+        whole_round = most_attempts(
+            room_s, teams, timing.stations, timing.fit_s, timing.run_s, timing.reset_s
+        )
+        each = f", {whole_round} for each team" if whole_round else ", not one for each team"
+        return f"{count} {'turn fits' if count == 1 else 'turns fit'}{each}"
+    need = test_length(kind, timing, teams, marks)
+    if need <= room_s:
+        return f"a whole test of {need / 60:.0f} min fits"
+    first = next(iter(marks.values()), ())
+    reach = [m for m in first if m > 0 and timing.set_up_s + m <= room_s]
+    if reach:
+        return f"a test fits only up to minute {max(reach) / 60:g}"
+    return "no test fits any more"

@@ -1,0 +1,1 @@
+"""Builds and their versions, their pictures, and the store they are made from."""

@@ -1,0 +1,228 @@
+"""Builds and their versions: drafting, checking, signing, issuing, succeeding."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+
+from thermion.core.kinds import get_kind
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.plans import Part, Plan, Problem, check_limits
+from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.planning.briefs import WITH_BRIEF, Brief
+from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Team, Version
+
+
+@dataclass(frozen=True)
+class Draft:
+    """What is on the plan editor: the plan, the prediction [SI] and the note on changes."""
+
+    plan: Plan
+    prediction: float | None
+    change_note: str
+    idea_team_id: int | None = None
+
+
+def plan_of(version: Version) -> Plan:
+    """A stored version as the core takes it."""
+    return Plan(
+        tuple(Part(p.place, p.material, p.form, p.units, p.reused) for p in version.parts),
+        {f.key: f.value for f in version.factors},
+    )
+
+
+def builds_of(session: Session, challenge_id: int) -> Sequence[Build]:
+    """Builds of a challenge in room order with all versions, in a fixed number of queries."""
+    return session.scalars(
+        select(Build)
+        .join(Build.team)
+        .where(Build.challenge_id == challenge_id)
+        .order_by(Team.position)
+        .options(
+            joinedload(Build.team),
+            selectinload(Build.versions).selectinload(Version.parts),
+            selectinload(Build.versions).selectinload(Version.factors),
+        )
+    ).all()
+
+
+def get_version(session: Session, version_id: int) -> Version:
+    """A version with its plan, build, team, sister versions and challenge."""
+    found = session.scalar(
+        select(Version)
+        .where(Version.id == version_id)
+        .options(
+            selectinload(Version.parts),
+            selectinload(Version.factors),
+            joinedload(Version.build).joinedload(Build.team),
+            joinedload(Version.build)
+            .selectinload(Build.versions)
+            .options(selectinload(Version.parts), selectinload(Version.factors)),
+            joinedload(Version.build).joinedload(Build.challenge).options(*WITH_BRIEF),
+        )
+    )
+    if found is None:
+        raise Gone("This plan is no longer there: it was deleted, perhaps in another tab.")
+    return found
+
+
+def ideas_of(session: Session, challenge_id: int) -> dict[tuple[str, int], str]:
+    """(team's letter, version) -> letter of the team whose idea helped it."""
+    mine, theirs = aliased(Team), aliased(Team)
+    rows = session.execute(
+        select(mine.letter, Version.number, theirs.letter)
+        .join(Build, Build.id == Version.build_id)
+        .join(mine, mine.id == Build.team_id)
+        .join(theirs, theirs.id == Version.idea_team_id)
+        .where(Build.challenge_id == challenge_id)
+    )
+    return {(letter, number): idea for letter, number, idea in rows}
+
+
+def start_version(session: Session, challenge: Challenge, team_id: int) -> Version:
+    """Version 1 of a team's build, or the next one as a copy of the last.
+
+    Refused while the last version has not been issued: that one is to be finished first.
+    """
+    build = session.scalar(
+        select(Build)
+        .where(Build.challenge_id == challenge.id, Build.team_id == team_id)
+        .options(
+            selectinload(Build.versions).selectinload(Version.parts),
+            selectinload(Build.versions).selectinload(Version.factors),
+        )
+    )
+    if build is None:
+        if team_id not in {t.id for t in challenge.school_class.teams}:
+            raise Gone("This team is no longer in the class.")
+        build = Build(challenge_id=challenge.id, team_id=team_id)
+        session.add(build)
+        session.flush()
+        session.refresh(build, ["versions"])
+    kind = get_kind(challenge.kind)
+    last = build.versions[-1] if build.versions else None
+    if last is not None and last.state != "issued":
+        raise Refused(f"Version {last.number} is not issued yet; it can still be changed.", "version")
+    version = Version(build=build, number=last.number + 1 if last else 1, created_at=datetime.now(UTC))
+    usual = Plan((), {f.key: f.si("default") for f in kind.factors})
+    source = usual if last is None else plan_of(last)
+    _store(version, Draft(source, None, ""))
+    session.add(version)
+    session.flush()
+    return version
+
+
+def _store(version: Version, draft: Draft) -> None:
+    version.parts = [
+        PartRow(position=i, place=p.place, material=p.material, form=p.form, units=p.units, reused=p.reused)
+        for i, p in enumerate(draft.plan.parts)
+    ]
+    rows = {row.key: row for row in version.factors}
+    for key, value in draft.plan.factors.items():
+        if key not in rows:
+            version.factors.append(FactorRow(key=key, value=value))
+        else:
+            rows[key].value = value
+    version.prediction, version.change_note = draft.prediction, draft.change_note
+    version.idea_team_id = draft.idea_team_id
+
+
+def save_draft(version: Version, revision: int, draft: Draft) -> None:
+    """Keep a draft, even one over its limits: nothing typed is lost. Handing in checks it.
+
+    Conflict when another screen saved meanwhile; Refused once the plan was handed in.
+    """
+    if version.state != "draft":
+        raise Refused(
+            f"Version {version.number} is {STATES[version.state]}; make a next version to change it."
+        )
+    if version.revision != revision:
+        raise Conflict("This plan was changed on another screen meanwhile.")
+    kind = get_kind(version.build.challenge.kind)
+    places, factors = {p.key for p in kind.places}, {f.key: f for f in kind.factors}
+    for part in draft.plan.parts:
+        material = MATERIALS.get(part.material)
+        if part.place not in places or material is None or part.form not in material.forms:
+            raise Refused("A part names a place, material or form that does not exist.", "parts")
+    for key, value in draft.plan.factors.items():
+        factor = factors.get(key)
+        if factor is None or not factor.si("low") - 1e-9 <= value <= factor.si("high") + 1e-9:
+            raise Refused(f"{factor.label if factor else key} is outside what can be built.", key)
+    _store(version, draft)
+    version.revision += 1
+
+
+STATES = {"draft": "a draft", "waiting": "waiting for the check", "signed": "signed off", "issued": "issued"}
+
+
+def problems(version: Version, brief: Brief) -> list[Problem]:
+    """What keeps this plan from being handed in: limits, and what a plan must say."""
+    plan = plan_of(version)
+    found = check_limits(plan, brief.offers)
+    if not plan.parts:
+        found.append(Problem("Nothing is planned yet. Point at a place of the drawing.", None))
+    if version.prediction is None:
+        name = brief.kind.prediction_for(brief.choices).label.lower()
+        found.append(Problem(f"No prediction yet: {name}?", None, "prediction"))
+    if version.number > 1 and not version.change_note.strip():
+        found.append(Problem("What changes against the version before, and why?", None, "note"))
+    return found
+
+
+def hand_in(version: Version, brief: Brief) -> None:
+    """Draft → waiting for the teacher. Refused, naming the limit, when the plan is not inside."""
+    _expect(version, "draft")
+    found = problems(version, brief)
+    if found:
+        raise Refused(" ".join(p.message for p in found))
+    version.state, version.waiting_at, version.remark = "waiting", datetime.now(UTC), ""
+    version.revision += 1
+
+
+def send_back(version: Version, remark: str) -> None:
+    """Waiting or signed → draft again, with the teacher's question for the team."""
+    _expect(version, "waiting", "signed")
+    version.state, version.remark = "draft", remark.strip()
+    version.waiting_at = version.signed_at = None
+    version.revision += 1
+
+
+def sign(version: Version, brief: Brief) -> None:
+    """Waiting → signed off. Limits are checked again: the brief may have changed meanwhile."""
+    _expect(version, "waiting")
+    found = check_limits(plan_of(version), brief.offers)
+    if found:
+        raise Refused(" ".join(p.message for p in found))
+    version.state, version.signed_at = "signed", datetime.now(UTC)
+    version.revision += 1
+
+
+def issue(version: Version) -> None:
+    """Signed → materials handed out. From here on it cannot be edited, only succeeded."""
+    if version.state in ("draft", "waiting"):
+        raise Refused("Materials are handed out only for a plan that is signed off.")
+    _expect(version, "signed")
+    version.state, version.issued_at = "issued", datetime.now(UTC)
+    version.revision += 1
+
+
+def _expect(version: Version, *states: str) -> None:
+    if version.state not in states:
+        raise Refused(f"Version {version.number} is {STATES[version.state]}; nothing was changed.")
+
+
+def delete_version(session: Session, version: Version) -> None:
+    """Drop a draft that is not needed. An issued version is part of the record and stays."""
+    _expect(version, "draft", "waiting", "signed")
+    if session.scalar(select(Entry.id).where(Entry.version_id == version.id).limit(1)):
+        raise Refused("This version is part of a run, so it stays.")
+    build = version.build
+    session.delete(version)
+    session.flush()
+    session.refresh(build, ["versions"])
+    if not build.versions:
+        session.delete(build)

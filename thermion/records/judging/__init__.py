@@ -1,0 +1,1 @@
+"""What is asked of the record: evidence, conclusions, where each challenge stands."""

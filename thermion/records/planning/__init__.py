@@ -1,0 +1,1 @@
+"""Classes, briefs, lessons and kit as they are kept."""

@@ -1,0 +1,290 @@
+"""The brief of a challenge: making one, reading it as core values, saving its sections."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from math import ceil
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from thermion.core.judging.scoring import Term, score
+from thermion.core.kinds import get_kind
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.pieces import AIR, Reads
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import Setting
+from thermion.core.planning.rounds import even_marks, slots
+from thermion.core.plans import Offer
+from thermion.core.values import Direction, Figure
+from thermion.records.errors import Gone, Refused
+from thermion.records.planning.classes import setting_of
+from thermion.records.tables import (
+    Build,
+    Challenge,
+    ChallengeChoice,
+    ChallengeSetting,
+    Mark,
+    OfferRow,
+    Run,
+    SchoolClass,
+    TermRow,
+)
+
+
+@dataclass(frozen=True)
+class Brief:
+    """A challenge's rules as the core takes them (SI)."""
+
+    kind: Kind
+    setting: Setting
+    choices: Mapping[str, str]
+    values: Mapping[str, float]
+    tolerance: Mapping[str, float]
+    marks: Mapping[str, tuple[float, ...]]
+    offers: tuple[Offer, ...]
+    rule: tuple[Term, ...]
+    school: str
+    credit: float
+
+    def last_mark_s(self) -> dict[str, float]:
+        return {phase: marks[-1] for phase, marks in self.marks.items() if marks}
+
+    def interval_s(self) -> dict[str, float]:
+        return {p: m[1] - m[0] for p, m in self.marks.items() if len(m) > 1}
+
+    def rig(self) -> dict[str, float]:
+        """The conditions that apply under this brief's choices."""
+        return {c.key: self.values[c.key] for c in self.kind.settings(self.choices)}
+
+    def rule_of(self, school: str) -> tuple[Term, ...]:
+        """This challenge's own rule, or another school's in the class's units."""
+        if school in ("own", self.school):
+            return self.rule
+        return self.kind.rule(school, self.setting, self.last_mark_s(), self.choices)
+
+    def read_at(self, air: bool) -> Reads:
+        """What a row of a clocked test reads: the air its temperature, a build what is measured."""
+        found = self.kind.grid_read(self.choices)
+        return AIR if air or found is None else found
+
+    def better_of(self, school: str) -> Direction:
+        """Which way a school's score points; an own rule counts upward."""
+        if school == "own":
+            return "higher"
+        return self.kind.school(school, self.choices).better
+
+
+# What a page needs of a challenge, loaded in a fixed number of queries.
+WITH_BRIEF = (
+    joinedload(Challenge.school_class).selectinload(SchoolClass.teams),
+    selectinload(Challenge.settings),
+    selectinload(Challenge.choices),
+    selectinload(Challenge.marks),
+    selectinload(Challenge.offers),
+    selectinload(Challenge.terms),
+)
+
+
+def get_challenge(session: Session, challenge_id: int) -> Challenge:
+    """A challenge with its brief, class and teams loaded in a fixed number of queries."""
+    found = session.scalar(select(Challenge).where(Challenge.id == challenge_id).options(*WITH_BRIEF))
+    if found is None:
+        raise Gone("This challenge is no longer there. It may have been deleted in another tab.")
+    return found
+
+
+def brief_of(challenge: Challenge) -> Brief:
+    """The brief as core values; missing settings take the family's default."""
+    kind = get_kind(challenge.kind)
+    values = {c.key: c.si("default") for c in (*kind.conditions, *kind.criteria)}
+    tolerance = {c.key: c.si("tolerance") for c in kind.conditions}
+    for row in challenge.settings:
+        values[row.key] = row.value
+        if row.key in tolerance:
+            tolerance[row.key] = row.tolerance
+    choices = {c.key: c.options[0][0] for c in kind.choices}
+    choices |= {row.key: row.value for row in challenge.choices}
+    applies = {c.key for c in kind.settings(choices)}
+    rule = tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms)
+    setting = setting_of(challenge.school_class)
+    marks: dict[str, tuple[float, ...]] = {p.key: () for p in kind.phases}
+    for mark in sorted(challenge.marks, key=lambda m: m.time_s):
+        marks[mark.phase] = (*marks.get(mark.phase, ()), mark.time_s)
+    if challenge.school in {s.key for s in kind.schools}:  # follows the class's units and marks
+        ends = {phase: times[-1] for phase, times in marks.items() if times}
+        rule = kind.rule(challenge.school, setting, ends, choices)
+    return Brief(
+        kind,
+        setting,
+        choices,
+        values,
+        {k: v for k, v in tolerance.items() if k in applies},
+        marks,
+        tuple(Offer(o.material, o.limit_units, o.points) for o in challenge.offers),
+        rule,
+        challenge.school,
+        challenge.credit,
+    )
+
+
+def create_challenge(
+    session: Session, school_class: SchoolClass, kind_key: str, title: str, age_band: str = "9-12"
+) -> Challenge:
+    """A new challenge with the family's defaults filled in, so that it could run as it is."""
+    kind = get_kind(kind_key)
+    if not title.strip():
+        raise Refused("Give the challenge a title.", "title")
+    default = next(d for band, d in kind.defaults.items() if band == age_band)
+    position = len(school_class.challenges)
+    challenge = Challenge(
+        school_class=school_class,
+        kind=kind.key,
+        title=title.strip(),
+        age_band=age_band,
+        story=default.story,
+        position=position,
+        created_at=datetime.now(UTC),
+    )
+    challenge.settings = [
+        ChallengeSetting(key=c.key, value=c.si("default"), tolerance=c.si("tolerance"))
+        for c in (*kind.conditions, *kind.criteria)
+    ]
+    challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.choices]
+    challenge.marks = [
+        Mark(phase=p.key, time_s=t)
+        for p in kind.phases
+        for t in even_marks(p.until_s, p.every_s * default.marks)
+    ]
+    challenge.offers = [
+        OfferRow(
+            position=i,
+            material=key,
+            points=MATERIALS[key].points,
+            limit_units=None if limit is None else ceil(limit * default.limits),
+        )
+        for i, (key, limit) in enumerate(kind.materials)
+    ]
+    session.add(challenge)
+    use_school(challenge, default.school)
+    session.flush()
+    return challenge
+
+
+def use_school(challenge: Challenge, school: str) -> None:
+    """Replace the rule by a school's, in the class's units."""
+    brief = brief_of(challenge)
+    rule = brief.kind.rule(school, brief.setting, brief.last_mark_s(), brief.choices)
+    save_rule(challenge, rule, school)
+
+
+def save_rule(challenge: Challenge, rule: Sequence[Term], school: str = "own") -> None:
+    """Store the terms; Refused when the rule could not be worked out."""
+    kind = get_kind(challenge.kind)
+    if not rule:
+        raise Refused("A rule needs at least one term.", "terms")
+    try:
+        score(rule, {m.key: Figure(1.0, 0.0) for m in kind.metrics}, kind.metric_units())
+    except ValueError as error:
+        raise Refused(str(error), "terms") from None
+    challenge.school = school
+    challenge.terms = [
+        TermRow(position=i, metric=t.metric, unit=t.unit, weight=t.weight, divisor=t.divisor, cap=t.cap)
+        for i, t in enumerate(rule)
+    ]
+
+
+def save_settings(
+    challenge: Challenge, values: Mapping[str, tuple[float, float]], choices: Mapping[str, str]
+) -> None:
+    """Store conditions as key -> (value, tolerance), SI, and choices."""
+    kind = get_kind(challenge.kind)
+    known = {c.key for c in (*kind.conditions, *kind.criteria)}
+    rows = {row.key: row for row in challenge.settings}
+    for key, (value, tolerance) in values.items():
+        if key not in known:
+            raise Refused(f"{key} is not a condition of this family.", key)
+        if key not in rows:
+            rows[key] = ChallengeSetting(key=key)
+            challenge.settings.append(rows[key])
+        rows[key].value, rows[key].tolerance = value, tolerance
+    chosen = {row.key: row for row in challenge.choices}
+    for choice in kind.choices:
+        if choice.key in choices and choices[choice.key] in dict(choice.options):
+            if choice.key not in chosen:
+                chosen[choice.key] = ChallengeChoice(key=choice.key)
+                challenge.choices.append(chosen[choice.key])
+            chosen[choice.key].value = choices[choice.key]
+
+
+def save_marks(session: Session, challenge: Challenge, marks: Mapping[str, Sequence[float]]) -> None:
+    """Replace the marks of each phase given. Refused once a run has started with the old ones."""
+    brief = brief_of(challenge)
+    changed = {p: tuple(m) for p, m in marks.items() if tuple(m) != brief.marks.get(p)}
+    if not changed:
+        return
+    if session.scalar(select(Run.id).where(Run.challenge_id == challenge.id).limit(1)):
+        raise Refused("A run has been made with these marks, so they stay.", "marks")
+    for phase, times in changed.items():
+        try:
+            slots(times)
+        except ValueError as error:
+            raise Refused(str(error), f"marks-{phase}") from None
+    wanted = {(p, t) for p in brief.marks for t in changed.get(p, brief.marks[p])}
+    there = {(m.phase, m.time_s) for m in challenge.marks}
+    kept = [m for m in challenge.marks if (m.phase, m.time_s) in wanted]
+    challenge.marks[:] = kept + [Mark(phase=p, time_s=t) for p, t in sorted(wanted - there)]
+    session.flush()
+    session.refresh(challenge, ["marks"])
+
+
+def save_offers(session: Session, challenge: Challenge, offers: Sequence[Offer]) -> None:
+    """Replace what is on offer."""
+    seen: set[str] = set()
+    for i, offer in enumerate(offers):
+        if offer.material not in MATERIALS or offer.material in seen:
+            raise Refused("This material is already in the list.", f"offer-{i}")
+        seen.add(offer.material)
+        if offer.limit is not None and offer.limit < 1:
+            raise Refused(
+                f"{MATERIALS[offer.material].name}: a limit below 1 is less than one build needs. "
+                "Allow at least 1, or take it off the list.",
+                f"limit-{offer.material}",
+            )
+        if offer.points < 0:
+            raise Refused("Impact points cannot be below zero.", f"points-{offer.material}")
+    rows = {row.material: row for row in challenge.offers}
+    challenge.offers[:] = [row for row in challenge.offers if row.material in seen]
+    for i, offer in enumerate(offers):
+        row = rows.get(offer.material)
+        if row is None:
+            row = OfferRow(material=offer.material)
+            challenge.offers.append(row)
+        row.position, row.limit_units, row.points = i, offer.limit, offer.points
+    session.flush()
+
+
+def finish_brief(challenge: Challenge) -> None:
+    if challenge.brief_done_at is None:
+        challenge.brief_done_at = datetime.now(UTC)
+
+
+def save_tools(challenge: Challenge, tools: Sequence[str]) -> None:
+    """Keep which tools are used; other tools bring other cautions, to be read anew."""
+    if set(tools) != set(challenge.tools.split()):
+        challenge.tools = " ".join(tools)
+        challenge.cautions_seen_at = None
+
+
+def acknowledge_cautions(challenge: Challenge) -> None:
+    if challenge.cautions_seen_at is None:
+        challenge.cautions_seen_at = datetime.now(UTC)
+
+
+def delete_challenge(session: Session, challenge: Challenge) -> None:
+    """Remove a challenge that nobody has built for yet."""
+    if session.scalar(select(Build.id).where(Build.challenge_id == challenge.id).limit(1)):
+        raise Refused("Teams have builds in this challenge, so it stays.")
+    session.delete(challenge)

@@ -1,0 +1,112 @@
+"""Classes and their teams."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from thermion.core.physics.units import Setting
+from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
+from thermion.records.errors import Gone, Refused
+from thermion.records.tables import Build, SchoolClass, Team
+
+
+@dataclass(frozen=True)
+class TeamInput:
+    """A team as typed; `id` for one that exists."""
+
+    name: str
+    id: int | None = None
+    letter: str = ""
+    shape: str = ""
+    colour: str = ""
+
+
+def setting_of(school_class: SchoolClass) -> Setting:
+    """How this class writes numbers."""
+    return Setting(
+        "degF" if school_class.temp_unit == "degF" else "degC",
+        "comma" if school_class.decimal == "comma" else "point",
+    )
+
+
+def list_classes(session: Session) -> Sequence[SchoolClass]:
+    return session.scalars(
+        select(SchoolClass)
+        .order_by(SchoolClass.id)
+        .options(selectinload(SchoolClass.teams), selectinload(SchoolClass.challenges))
+    ).all()
+
+
+def get_class(session: Session, class_id: int) -> SchoolClass:
+    found = session.get(SchoolClass, class_id, options=[selectinload(SchoolClass.teams)])
+    if found is None:
+        raise Gone("This class is no longer there. It may have been deleted in another tab.")
+    return found
+
+
+def save_class(
+    session: Session,
+    *,
+    name: str,
+    temp_unit: str,
+    decimal: str,
+    zone: str,
+    teams: Sequence[TeamInput],
+    learners: int | None = None,
+    class_id: int | None = None,
+) -> SchoolClass:
+    """Make or change a class. Empty team names drop out; letters, shapes, colours are filled in.
+
+    Raises Refused naming the field: no name, no team, a name twice, or dropping a team that
+    has builds.
+    """
+    wanted = [t for t in teams if t.name.strip()]
+    if not name.strip():
+        raise Refused("Give the class a name, e.g. Relief crew.", "name")
+    if not wanted:
+        raise Refused("A class needs at least one team.", "teams")
+    if learners is not None and not 1 <= learners <= 60:
+        raise Refused("A class has between 1 and 60 learners.", "learners")
+    if len(wanted) > len(SHAPES) * 2:
+        raise Refused(f"At most {len(SHAPES) * 2} teams in one class.", "teams")
+    names = [t.name.strip().casefold() for t in wanted]
+    for i, each in enumerate(names):
+        if each in names[:i]:
+            raise Refused(f"Two teams are called {wanted[i].name.strip()}.", f"teams-{i}")
+    if class_id is None:
+        school_class = SchoolClass(created_at=datetime.now(UTC))
+        session.add(school_class)
+    else:
+        school_class = get_class(session, class_id)
+    school_class.name, school_class.zone = name.strip(), zone
+    school_class.temp_unit, school_class.decimal = temp_unit, decimal
+    if learners is not None:
+        school_class.learners = learners
+    existing = {t.id: t for t in school_class.teams}
+    kept = {t.id for t in wanted if t.id is not None}
+    for team_id, team in existing.items():
+        if team_id not in kept:
+            if session.scalar(select(Build.id).where(Build.team_id == team_id).limit(1)):
+                raise Refused(f"{team.name} has builds, so it stays in the class.", "teams")
+            school_class.teams.remove(team)
+    session.flush()
+    letters = pick_letters([(t.name, t.letter) for t in wanted])
+    for team in school_class.teams:  # free the letters before giving them anew
+        team.letter = chr(0xE000 + team.id)
+    session.flush()
+    for i, item in enumerate(wanted):
+        row = existing.get(item.id) if item.id is not None else None
+        if row is None:
+            row = Team()
+            school_class.teams.append(row)
+        row.name, row.letter, row.position = item.name.strip(), letters[i], i
+        shape, colour = look(i)
+        row.shape = item.shape if item.shape in SHAPES else shape
+        row.colour = item.colour if item.colour in COLOURS else colour
+    session.flush()
+    return school_class

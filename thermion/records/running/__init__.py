@@ -1,0 +1,1 @@
+"""Runs and all that is observed in them."""

@@ -1,0 +1,255 @@
+"""Attempts at a station: the queue, what was noted, corrections, and who takes no more turns."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session, aliased
+
+from thermion.core.judging.plausibility import check_amount
+from thermion.core.kinds.base import Attempt, Reads
+from thermion.core.physics.units import NotANumber, convert, parse_number, parse_temperature, stored_unit
+from thermion.core.planning.schedule import turn_order
+from thermion.core.planning.week import Timing
+from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import AttemptRow, Entry, Run
+
+LEFT = ("", "absent", "broken")
+
+
+@dataclass(frozen=True)
+class AttemptInput:
+    """An attempt as typed: numbers by what is read, in the class's units and style."""
+
+    entry_id: int
+    typed: Mapping[str, str]
+    client_id: str
+    seen: tuple[str, ...] = ()
+    free: bool = False
+    adjusted: bool = False
+    note: str = ""
+    supersedes_id: int | None = None
+    race: str = ""
+
+
+@dataclass(frozen=True)
+class Queue:
+    """Entry ids at the stations now, the turns after them in order, and attempts of each entry."""
+
+    on: tuple[int, ...]
+    after: tuple[int, ...]
+    done: Mapping[int, int]
+    each: int
+
+    def wait_s(self, entry_id: int, turn_s: float) -> float | None:
+        """How long until this entry's next turn [s]; 0 at a station, None without one."""
+        if entry_id in self.on:
+            return 0.0
+        if entry_id not in self.after:
+            return None
+        return (self.after.index(entry_id) // max(len(self.on), 1) + 1) * turn_s
+
+
+def current_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRow]:
+    """Attempts that nothing supersedes and that were not taken back, in order."""
+    successor = aliased(AttemptRow)
+    return list(
+        session.scalars(
+            select(AttemptRow)
+            .join(Entry, Entry.id == AttemptRow.entry_id)
+            .outerjoin(successor, successor.supersedes_id == AttemptRow.id)
+            .where(Entry.run_id.in_(run_ids), successor.id.is_(None), AttemptRow.withdrawn.is_(False))
+            .order_by(AttemptRow.at, AttemptRow.id)
+        )
+    )
+
+
+def pulse(session: Session, run: Run) -> str:
+    """A word that differs as soon as anything was noted, started, closed or put aside in a run."""
+    newest = session.scalar(select(func.max(AttemptRow.id)).join(Entry).where(Entry.run_id == run.id))
+    left = " ".join(e.left for e in run.entries)
+    return f"{newest or 0} {len(run.phases)} {run.closed_at is None} {left}"
+
+
+def replaced(session: Session, run_id: int, rows: Sequence[AttemptRow]) -> dict[int, list[AttemptRow]]:
+    """What each of these attempts was before it was corrected, newest first."""
+    every = {r.id: r for r in session.scalars(select(AttemptRow).join(Entry).where(Entry.run_id == run_id))}
+    out: dict[int, list[AttemptRow]] = {}
+    for row in rows:
+        at = every.get(row.supersedes_id or 0)
+        while at is not None:
+            out.setdefault(row.id, []).append(at)
+            at = every.get(at.supersedes_id or 0)
+    return out
+
+
+def as_core(row: AttemptRow) -> Attempt:
+    return Attempt(dict(row.values), tuple(row.seen.split()), row.free)
+
+
+def queue_of(run: Run, rows: Sequence[AttemptRow], timing: Timing) -> Queue:
+    """Who is on, and who comes after: everyone once before anyone twice, the control first."""
+    entries = [e for e in run.entries if not e.is_air]
+    done = {e.id: sum(r.entry_id == e.id and not r.free for r in rows) for e in entries}
+    going = [e.id for e in entries if not e.left]
+    order = [going[i] for i in turn_order([done[i] for i in going], timing.attempts)]
+    on: list[int] = []
+    for entry_id in order:
+        if entry_id not in on and len(on) < timing.stations:
+            on.append(entry_id)
+    after = list(order)
+    for entry_id in on:
+        after.remove(entry_id)
+    return Queue(tuple(on), tuple(after), done, timing.attempts)
+
+
+def upper_end(read: Reads, brief: Brief, values: Mapping[str, float]) -> float:
+    """Largest value that can be [stored unit]: by the water poured, by the rig, or at all."""
+    most = convert(read.high, read.unit, stored_unit(read.unit))
+    poured = values.get("poured_m3")
+    if read.scale == "jug" and poured is not None:
+        return min(most, poured)
+    return min(most, brief.values.get(read.limit, most)) if read.limit else most
+
+
+def save_attempt(
+    session: Session, run: Run, brief: Brief, item: AttemptInput, now: datetime | None = None
+) -> AttemptRow:
+    """Check and store one attempt.
+
+    Refused, naming the field, for what cannot be: more than there is, a time of zero with a
+    result, an entry that is not in the run or takes no more turns. Sending it twice stores it
+    once. A correction that lost against another screen is a Conflict.
+    """
+    stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == item.client_id))
+    if stored is not None:
+        return stored
+    entry = next((e for e in run.entries if e.id == item.entry_id), None)
+    if entry is None:
+        raise Gone("This build is not in the queue of this run.")
+    if entry.left and item.supersedes_id is None:
+        raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
+    if run.closed_at is not None and item.supersedes_id is None:
+        raise Refused("This run is closed. Open it again for another turn.", "closed")
+    if brief.kind.held == "marks":
+        raise Refused("This test is read at marks, not in turns.")
+    values = _values(brief, item.typed)
+    known = {o.key for o in brief.kind.observations}
+    mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]
+    before = _superseded(mine, item)
+    row = AttemptRow(
+        entry_id=entry.id,
+        values=values,
+        seen=" ".join(s for s in item.seen if s in known),
+        adjusted=_letter(mine, before, item),
+        note=item.note.strip()[:200],
+        free=item.free,
+        client_id=item.client_id,
+        at=before.at if before else now or datetime.now(UTC),
+        race=before.race if before else item.race,
+        supersedes_id=before.id if before else None,
+    )
+    session.add(row)
+    try:
+        session.flush()
+    except IntegrityError:
+        raise Conflict("Another screen has just corrected this attempt. Look again.") from None
+    return row
+
+
+def _superseded(mine: Sequence[AttemptRow], item: AttemptInput) -> AttemptRow | None:
+    if item.supersedes_id is None:
+        return None
+    found = next((r for r in mine if r.id == item.supersedes_id), None)
+    if found is None:
+        raise Conflict("This attempt was corrected or taken back on another screen.")
+    return found
+
+
+def _letter(mine: Sequence[AttemptRow], before: AttemptRow | None, item: AttemptInput) -> str:
+    """No letter at first; a, b … each time something was changed on the spot."""
+    if before is not None:
+        return before.adjusted
+    last = mine[-1].adjusted if mine else ""
+    if not item.adjusted:
+        return last
+    return chr(ord(last) + 1) if last and last < "z" else (last or "a")
+
+
+def _values(brief: Brief, typed: Mapping[str, str]) -> dict[str, float]:
+    reads = brief.kind.attempt_reads(brief.choices)
+    values: dict[str, float] = {}
+    for read in reads:
+        text = typed.get(read.key, "").strip()
+        if not text:
+            if read.optional:
+                continue
+            raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
+        number = amount(text, read, brief, upper_end(read, brief, values))
+        values[read.key] = number
+        values = brief.kind.complete(values, brief.values)
+    moved = any(values.get(r.key, 0.0) > 0 for r in reads if r.zero)
+    if moved and values.get("time_s") == 0:
+        raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")
+    return values
+
+
+def amount(text: str, read: Reads, brief: Brief, most_si: float) -> float:
+    """A number as typed for what is read, in the stored unit; Refused at its field if it cannot be.
+
+    A temperature may be written in the other unit. `most_si` is its upper end [stored unit].
+    """
+    label = brief.setting.label(read.unit)
+    try:
+        if read.unit == "degC":
+            value, _ = parse_temperature(text, brief.setting.temp_unit, brief.setting.decimal)
+            number, suffix = value, ""
+        else:
+            number, suffix = parse_number(text, brief.setting.decimal)
+    except NotANumber as error:
+        raise Refused(str(error), read.key) from None
+    if suffix not in ("", label):
+        raise Refused(f"{read.label} is in {label or 'plain numbers'}.", read.key)
+    most = convert(most_si, stored_unit(read.unit), read.unit)
+    words = brief.setting.show(most_si, read.unit, 0 if abs(most - round(most)) < 1e-6 else 1)
+    check = check_amount(number, read.low, most + 1e-9, read.label, most=words, whole=read.whole)
+    if check.answer == "refuse":
+        raise Refused(check.message, read.key)
+    return convert(number, read.unit, stored_unit(read.unit))
+
+
+def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:
+    """Take an attempt back; it stays in the record as withdrawn. A second time is harmless."""
+    found = next((r for r in current_attempts(session, [run.id]) if r.id == attempt_id), None)
+    if found is None:
+        return
+    session.add(
+        AttemptRow(
+            entry_id=found.entry_id,
+            values=dict(found.values),
+            seen=found.seen,
+            adjusted=found.adjusted,
+            note=found.note,
+            free=found.free,
+            withdrawn=True,
+            race=found.race,
+            client_id=client_id,
+            at=datetime.now(UTC),
+            supersedes_id=found.id,
+        )
+    )
+    session.flush()
+
+
+def leave(session: Session, run: Run, entry_id: int, state: str) -> None:
+    """Absent or broken: no more turns, what was noted stays. "" puts it back into the queue."""
+    entry = next((e for e in run.entries if e.id == entry_id), None)
+    if entry is None or state not in LEFT:
+        raise Gone("This build is not in the queue of this run.")
+    entry.left = state
+    session.flush()

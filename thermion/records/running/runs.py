@@ -1,0 +1,304 @@
+"""Runs: making one, its clocks, its rows and cells."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+
+from thermion.core.kinds import get_kind
+from thermion.core.planning.rounds import Slot, slots
+from thermion.records.errors import Gone, Refused
+from thermion.records.planning.briefs import Brief, get_challenge
+from thermion.records.tables import (
+    CONTROL,
+    Build,
+    Challenge,
+    Entry,
+    Reading,
+    Run,
+    RunCondition,
+    RunPhase,
+    Version,
+)
+
+SPEEDS = (1.0, 30.0, 60.0)
+TURNS = "turns"  # the one phase of a test at a station
+
+
+@dataclass(frozen=True)
+class Clock:
+    """A phase's clock: it is the moment of its start, so nothing can stop or lose it."""
+
+    phase: str
+    started_at: datetime | None
+    speed: float
+    slots: tuple[Slot, ...]
+
+    def elapsed_s(self, now: datetime) -> float:
+        """Seconds of the test that have gone by at `now`; 0 before the start."""
+        if self.started_at is None:
+            return 0.0
+        return (now - self.started_at).total_seconds() * self.speed
+
+
+@dataclass(frozen=True)
+class Cell:
+    """The current reading of a row at a mark, and how many earlier values it has."""
+
+    reading: Reading
+    earlier: int
+
+
+def create_run(
+    session: Session,
+    challenge: Challenge,
+    *,
+    version_ids: Sequence[int],
+    conditions: Mapping[str, float],
+    rehearsal: bool = False,
+    speed: float = 1.0,
+    note: str = "",
+    now: datetime | None = None,
+    apart_s: float = 0.0,
+    control: bool = False,
+) -> Run:
+    """A run of these versions, rows in room order with the control and the air first.
+
+    A team with several devices has a row for each. `control` gives a row to what stands
+    untouched beside the builds, where the family has one. `apart_s` staggers the starts: each
+    build's own clock begins that much after the one before.
+
+    Refused before the cautions were acknowledged, without builds, with a version twice or of
+    another challenge, or (outside a rehearsal) with one whose materials were not issued.
+    """
+    if challenge.cautions_seen_at is None:
+        raise Refused("Read the safety cautions with the class first.", "cautions")
+    kind = get_kind(challenge.kind)
+    choices = {c.key: c.options[0][0] for c in kind.choices}
+    choices |= {row.key: row.value for row in challenge.choices}
+    if rehearsal and not kind.can_rehearse(choices):
+        raise Refused("Stand-in probes read temperatures only; this test reads something else.")
+    if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
+        raise Refused("Only a rehearsal runs faster than the clock.", "speed")
+    versions = session.scalars(
+        select(Version)
+        .join(Version.build)
+        .where(Build.challenge_id == challenge.id, Version.id.in_(version_ids))
+        .options(joinedload(Version.build).joinedload(Build.team))
+    ).all()
+    if not versions:
+        raise Refused("Choose at least one build to test.", "versions")
+    if len(versions) != len(set(version_ids)):
+        raise Gone("One of these versions is no longer there. Choose again.")
+    teams = [v.build.team_id for v in versions]
+    if len(set(teams)) != len(teams):
+        raise Refused("Each team can be in a run with one version only.", "versions")
+    if not rehearsal and any(v.state != "issued" for v in versions):
+        raise Refused("Only builds whose materials were issued can be tested.", "versions")
+    number = session.scalar(
+        select(func.coalesce(func.max(Run.number), 0)).where(Run.challenge_id == challenge.id)
+    )
+    run = Run(
+        challenge_id=challenge.id,
+        number=(number or 0) + 1,
+        speed=speed,
+        rehearsal=rehearsal,
+        note=note.strip(),
+        created_at=now or datetime.now(UTC),
+    )
+    run.seed = 1000 * challenge.id + run.number
+    run.conditions = [RunCondition(key=k, value=v) for k, v in conditions.items()]
+    ordered = sorted(versions, key=lambda v: v.build.team.position)
+    if kind.held != "marks":  # it begins when it is made: there is no clock to start
+        run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
+    rows = [Entry(version=None, device=CONTROL)] if control and kind.control else []
+    if kind.held == "marks" and kind.reads_air:
+        rows.append(Entry(version=None))
+    devices = [key for key, _ in kind.devices] or [""]
+    rows += [
+        Entry(version=v, device=device, offset_s=i * apart_s)
+        for i, v in enumerate(ordered)
+        for device in devices
+    ]
+    for i, row in enumerate(rows):
+        row.position = i
+    run.entries = rows
+    session.add(run)
+    session.flush()
+    return run
+
+
+def get_run(session: Session, run_id: int) -> Run:
+    """A run with phases, conditions, and entries with version, build and team."""
+    found = session.scalar(
+        select(Run)
+        .where(Run.id == run_id)
+        .options(
+            selectinload(Run.phases),
+            selectinload(Run.conditions),
+            selectinload(Run.entries)
+            .joinedload(Entry.version)
+            .joinedload(Version.build)
+            .joinedload(Build.team),
+            selectinload(Run.entries).joinedload(Entry.version).selectinload(Version.parts),
+            selectinload(Run.entries).joinedload(Entry.version).selectinload(Version.factors),
+        )
+    )
+    if found is None:
+        raise Gone("This run is no longer there. It may have been deleted in another tab.")
+    get_challenge(session, found.challenge_id)
+    return found
+
+
+def runs_of(session: Session, challenge_id: int) -> Sequence[Run]:
+    return session.scalars(
+        select(Run)
+        .where(Run.challenge_id == challenge_id)
+        .order_by(Run.number)
+        .options(selectinload(Run.phases), selectinload(Run.entries), selectinload(Run.conditions))
+    ).all()
+
+
+def clocks(run: Run, brief: Brief) -> list[Clock]:
+    """The clock of every phase, in order."""
+    started = {p.phase: p.started_at for p in run.phases}
+    return [
+        Clock(p.key, started.get(p.key), run.speed, tuple(slots(brief.marks[p.key])))
+        for p in brief.kind.phases
+        if brief.marks.get(p.key)
+    ]
+
+
+def start_phase(session: Session, run: Run, brief: Brief, phase: str, now: datetime | None = None) -> None:
+    """Start a phase's clock. Starting it again is harmless; phases go in order."""
+    if run.closed_at is not None:
+        raise Refused("This run is closed.")
+    order = [c.phase for c in clocks(run, brief)]
+    started = {p.phase for p in run.phases}
+    if phase in started:
+        return
+    if phase not in order or any(p not in started for p in order[: order.index(phase)]):
+        raise Refused("The phase before it has not been started.")
+    run.phases.append(RunPhase(phase=phase, started_at=now or datetime.now(UTC)))
+    session.flush()
+
+
+def now() -> datetime:
+    """This moment, in UTC."""
+    return datetime.now(UTC)
+
+
+def close_run(run: Run, now: datetime | None = None) -> None:
+    """No further marks or turns are expected; what was noted can still be corrected."""
+    if not run.phases:
+        raise Refused("This run has not been started.")
+    if run.closed_at is None:
+        run.closed_at = now or datetime.now(UTC)
+
+
+def reopen_run(run: Run) -> None:
+    """More turns after all. A clocked run keeps its clock, so it can be opened again too."""
+    run.closed_at = None
+
+
+def delete_run(session: Session, run: Run) -> None:
+    """Drop a rehearsal, or a run that was never started. Real readings stay."""
+    if run.phases and not run.rehearsal:
+        raise Refused("This run has been started; its readings stay in the record.")
+    session.delete(run)
+
+
+def current_readings(session: Session, run_ids: Sequence[int]) -> list[Reading]:
+    """Readings that nothing supersedes and that were not taken back, by entry and time."""
+    successor = aliased(Reading)
+    return list(
+        session.scalars(
+            select(Reading)
+            .join(Entry, Entry.id == Reading.entry_id)
+            .outerjoin(successor, successor.supersedes_id == Reading.id)
+            .where(Entry.run_id.in_(run_ids), successor.id.is_(None), Reading.value.is_not(None))
+            .order_by(Reading.entry_id, Reading.phase, Reading.time_s)
+        )
+    )
+
+
+def all_readings(session: Session, run_id: int) -> Sequence[Reading]:
+    """Every reading of a run in the order of entry, replaced ones too."""
+    return session.scalars(
+        select(Reading).join(Entry).where(Entry.run_id == run_id).order_by(Reading.id)
+    ).all()
+
+
+def cells(session: Session, run: Run) -> dict[tuple[int, str, float | None], Cell]:
+    """The current reading at each (entry, phase, mark), with the count of earlier values.
+
+    A cell whose reading was taken back is there with a reading of None.
+    """
+    rows = all_readings(session, run.id)
+    followed = {r.supersedes_id for r in rows}
+    by_id = {r.id: r for r in rows}
+    out: dict[tuple[int, str, float | None], Cell] = {}
+    for row in rows:
+        if row.id in followed or row.mark_s is None:
+            continue
+        earlier, at = 0, row
+        while at.supersedes_id is not None:
+            earlier, at = earlier + 1, by_id[at.supersedes_id]
+        out[row.entry_id, row.phase, row.mark_s] = Cell(row, earlier)
+    return out
+
+
+def history(session: Session, reading_id: int) -> list[Reading]:
+    """A reading and the earlier values it replaced, newest first."""
+    out = []
+    at = session.get(Reading, reading_id)
+    while at is not None:
+        out.append(at)
+        at = session.get(Reading, at.supersedes_id) if at.supersedes_id else None
+    return out
+
+
+@dataclass(frozen=True)
+class Going:
+    """A run that is going: its challenge, since when [s], and how it is held."""
+
+    run_id: int
+    number: int
+    challenge_id: int
+    title: str
+    since_s: float
+    held: str
+
+
+def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
+    """The runs of this class that are going, in the order of the challenges.
+
+    Several clocked tests and stations can be on in one class at once.
+    """
+    rows = session.execute(
+        select(
+            Run.id,
+            Run.number,
+            Challenge.id,
+            Challenge.title,
+            Challenge.kind,
+            Run.speed,
+            func.max(RunPhase.started_at),
+        )
+        .join(Run.challenge)
+        .join(Run.phases)
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
+        .group_by(Run.id)
+        .having(func.max(RunPhase.started_at) > now - timedelta(hours=6))
+        .order_by(Challenge.position, Run.number)
+    ).all()
+    return [
+        Going(
+            run_id, number, challenge_id, title, (now - started).total_seconds() * speed, get_kind(kind).held
+        )
+        for run_id, number, challenge_id, title, kind, speed, started in rows
+    ]

@@ -1,0 +1,52 @@
+"""The tables. Quantities are SI (°C for temperatures, minutes where a name says so), times UTC."""
+
+from __future__ import annotations
+
+from thermion.records.tables.base import Base
+from thermion.records.tables.briefs import (
+    Challenge,
+    ChallengeChoice,
+    ChallengeSetting,
+    Mark,
+    OfferRow,
+    TermRow,
+)
+from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
+from thermion.records.tables.classes import SchoolClass, Team
+from thermion.records.tables.kept import Attachment, Carried, Conclusion
+from thermion.records.tables.planning import KitItem, LessonRow, RigReading, StepRow, StockMove, TimingRow
+from thermion.records.tables.receipts import Receipt
+from thermion.records.tables.runs import CONTROL, AttemptRow, Entry, Reading, Run, RunCondition, RunPhase
+
+__all__ = [
+    "CONTROL",
+    "Attachment",
+    "AttemptRow",
+    "Base",
+    "Build",
+    "Carried",
+    "Challenge",
+    "ChallengeChoice",
+    "ChallengeSetting",
+    "Conclusion",
+    "Entry",
+    "FactorRow",
+    "KitItem",
+    "LessonRow",
+    "Mark",
+    "OfferRow",
+    "PartRow",
+    "Reading",
+    "Receipt",
+    "RigReading",
+    "Run",
+    "RunCondition",
+    "RunPhase",
+    "SchoolClass",
+    "StepRow",
+    "StockMove",
+    "Team",
+    "TermRow",
+    "TimingRow",
+    "Version",
+]

@@ -1,0 +1,79 @@
+"""Builds and their versions: parts and factors of a plan."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from sqlalchemy import CheckConstraint, ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from thermion.records.tables.base import Base
+
+if TYPE_CHECKING:
+    from thermion.records.tables.briefs import Challenge
+    from thermion.records.tables.classes import Team
+
+
+class Build(Base):
+    """What one team makes in one challenge, through its versions."""
+
+    __tablename__ = "builds"
+    __table_args__ = (UniqueConstraint("challenge_id", "team_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"), index=True)
+    team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
+    challenge: Mapped[Challenge] = relationship(back_populates="builds")
+    team: Mapped[Team] = relationship()
+    versions: Mapped[list[Version]] = relationship(
+        back_populates="build", cascade="all, delete-orphan", order_by="Version.number"
+    )
+
+
+class Version(Base):
+    """One version of a build. `revision` counts saves, so that two screens cannot collide."""
+
+    __tablename__ = "versions"
+    __table_args__ = (
+        UniqueConstraint("build_id", "number"),
+        CheckConstraint("state in ('draft','waiting','signed','issued')", name="state"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
+    number: Mapped[int]
+    state: Mapped[str] = mapped_column(String(8), default="draft")
+    prediction: Mapped[float | None]
+    change_note: Mapped[str] = mapped_column(String(1000), default="")
+    idea_team_id: Mapped[int | None] = mapped_column(
+        ForeignKey("teams.id", ondelete="SET NULL"), index=True
+    )  # the team whose idea helped
+    remark: Mapped[str] = mapped_column(String(500), default="")
+    revision: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime]
+    waiting_at: Mapped[datetime | None]
+    signed_at: Mapped[datetime | None]
+    issued_at: Mapped[datetime | None]
+    build: Mapped[Build] = relationship(back_populates="versions")
+    parts: Mapped[list[PartRow]] = relationship(cascade="all, delete-orphan", order_by="PartRow.position")
+    factors: Mapped[list[FactorRow]] = relationship(cascade="all, delete-orphan", order_by="FactorRow.id")
+
+
+class PartRow(Base):
+    __tablename__ = "parts"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("versions.id", ondelete="CASCADE"), index=True)
+    position: Mapped[int]
+    place: Mapped[str] = mapped_column(String(16))
+    material: Mapped[str] = mapped_column(String(32))
+    form: Mapped[str] = mapped_column(String(16))
+    units: Mapped[float]
+    reused: Mapped[float] = mapped_column(default=0.0)
+
+
+class FactorRow(Base):
+    __tablename__ = "factors"
+    __table_args__ = (UniqueConstraint("version_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("versions.id", ondelete="CASCADE"))
+    key: Mapped[str] = mapped_column(String(32))
+    value: Mapped[float]

@@ -1,0 +1,96 @@
+"""The tables of planning: lessons, steps, timing, kit, store, checks of the rig."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from thermion.records.tables.base import Base
+
+
+class LessonRow(Base):
+    """One lesson of a class: what it does is laid out anew from the steps, not stored."""
+
+    __tablename__ = "lessons"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    starts_at: Mapped[datetime]
+    length_s: Mapped[float]
+    pack_up_s: Mapped[float]
+
+
+class StepRow(Base):
+    """A step of a challenge as the teacher set it: its length, and the lesson it was moved to.
+
+    Lessons are named by their number in the week, so that a lesson can be changed or replaced.
+    """
+
+    __tablename__ = "steps"
+    __table_args__ = (UniqueConstraint("challenge_id", "phase"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    phase: Mapped[str] = mapped_column(String(16))
+    length_s: Mapped[float]
+    not_before: Mapped[int] = mapped_column(default=0)
+
+
+class TimingRow(Base):
+    """How the test of a challenge is held: see `thermion.core.planning.week.Timing`."""
+
+    __tablename__ = "timings"
+    challenge_id: Mapped[int] = mapped_column(
+        ForeignKey("challenges.id", ondelete="CASCADE"), primary_key=True
+    )
+    attempts: Mapped[int]
+    stations: Mapped[int]
+    readers: Mapped[int]
+    read_s: Mapped[float]
+    set_up_s: Mapped[float]
+    fit_s: Mapped[float]
+    run_s: Mapped[float]
+    reset_s: Mapped[float]
+    stagger: Mapped[bool] = mapped_column(default=False)
+
+
+class KitItem(Base):
+    """What a class knows of one thing on its kit lists: its pack, and whether it is there."""
+
+    __tablename__ = "kit_items"
+    __table_args__ = (UniqueConstraint("class_id", "item"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
+    item: Mapped[str] = mapped_column(String(80))
+    pack: Mapped[float] = mapped_column(default=1.0)
+    pack_cost: Mapped[float] = mapped_column(default=0.0)
+    have_at: Mapped[datetime | None]
+
+
+class StockMove(Base):
+    """Units of a material that came into or went out of the class store; rows are only added.
+
+    `reason`: count (set right by counting), issue, topup, return. What is there is their sum.
+    """
+
+    __tablename__ = "stock_moves"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    material: Mapped[str] = mapped_column(String(32))
+    units: Mapped[float]
+    reason: Mapped[str] = mapped_column(String(8))
+    version_id: Mapped[int | None] = mapped_column(ForeignKey("versions.id", ondelete="SET NULL"), index=True)
+    at: Mapped[datetime]
+
+
+class RigReading(Base):
+    """A check of the rig: done (no value), or a number noted at one spot [stored unit]."""
+
+    __tablename__ = "rig_readings"
+    __table_args__ = (UniqueConstraint("challenge_id", "check_key", "spot"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    check_key: Mapped[str] = mapped_column(String(16))
+    spot: Mapped[str] = mapped_column(String(40))
+    value: Mapped[float | None]
+    at: Mapped[datetime]
