@@ -17,7 +17,7 @@ from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
 from bench import core, families, planning
-from thermion.core.planning.rounds import even_marks
+from thermion.core.kinds.testing import even_marks
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft

@@ -45,10 +45,10 @@ def make_family(folder: Path, key: str) -> tuple[Flask, int, int]:
         briefs.acknowledge_cautions(challenge)
         briefs.finish_brief(challenge)
         brief = briefs.brief_of(challenge)
-        usual = {f.key: f.si("default") for f in brief.kind.factors}
+        usual = {f.key: f.si("default") for f in brief.kind.build.factors}
         parts = tuple(
             Part(p.key, m, MATERIALS[m].forms[0], 1)
-            for p in brief.kind.places
+            for p in brief.kind.build.places
             for m in (p.usual or ("felt",))[:1]
         )
         stored = 0
@@ -64,10 +64,12 @@ def make_family(folder: Path, key: str) -> tuple[Flask, int, int]:
             run = runs.create_run(
                 session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at, control=True
             )
-            if brief.kind.held == "marks":
-                for phase in brief.kind.phases:
+            if brief.kind.test.held == "marks":
+                for phase in brief.kind.test.phases:
                     runs.start_phase(session, run, brief, phase.key, at)
-            trials = brief.kind.simulate([Plan(parts, usual)] * TEAMS, brief.values, number, brief.choices)
+            trials = brief.kind.rehearsal.simulate(
+                [Plan(parts, usual)] * TEAMS, brief.values, number, brief.choices
+            )
             stored += _store(session, run, brief, trials)
         return app, challenge.id, stored
 
@@ -99,16 +101,16 @@ def _store(session, run, brief, trials) -> int:
     for entry in run.entries:
         trial = by_version.get(entry.version_id, trials[0])
         traces = trial.traces if entry.version_id else trial.control
-        if brief.kind.held == "races":
+        if brief.kind.test.held == "races":
             keep(entry, f"race-{entry.position}", next(iter(traces.values())))
             attempts.append(_attempt(entry, {"start_c": 20.0}, 0, f"race-{entry.position}"))
             continue
         for k, a in enumerate(trial.attempts if entry.version_id else ()):
             attempts.append(_attempt(entry, dict(a.values), k))
-        if brief.kind.held == "marks":
-            for phase in brief.kind.phases:
+        if brief.kind.test.held == "marks":
+            for phase in brief.kind.test.phases:
                 key = entry.device if entry.version_id and entry.device else None
-                key = key or brief.kind.trace_key(phase.key, brief.choices)
+                key = key or brief.kind.test.trace_key(phase.key, brief.choices)
                 found = traces.get(key) or next(iter(traces.values()), None)
                 if found is not None:
                     keep(entry, phase.key, found)

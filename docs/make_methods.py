@@ -28,13 +28,13 @@ SECTIONS = {
     "Simulation": ["sim.readings", "sim.oven", "sim.thermal", "sim.rotor", "sim.sail", "sim.rain"],
     "Families as physics": [
         "kinds.layers",
-        "kinds.oven_body",
-        "kinds.jar_body",
-        "kinds.melt_body",
-        "kinds.race_body",
-        "kinds.rotor_body",
-        "kinds.sail_body",
-        "kinds.rain_body",
+        "kinds.solar_oven.body",
+        "kinds.keep_temp.body",
+        "kinds.melt_pair.body",
+        "kinds.heat_through.body",
+        "kinds.wind_lift.body",
+        "kinds.sail_run.body",
+        "kinds.rain_catch.body",
     ],
     "Figures, units and materials": ["values", "physics.units", "physics.materials"],
 }
@@ -79,14 +79,14 @@ def families() -> str:
     """What each family reads, derives and holds fixed, as tables."""
     out = ["## The seven families\n"]
     for kind in all_kinds().values():
-        read = ", ".join(f"{r.label.lower()} [{unit_label(r.unit) or '–'}]" for r in kind.reads)
+        read = ", ".join(f"{r.label.lower()} [{unit_label(r.unit) or '–'}]" for r in kind.test.reads)
         out.append(f"### {kind.label}\n\nRead: {read}.\n")
         out.append("| figure | unit | better |\n| --- | --- | --- |")
-        out += [f"| {m.label} | {unit_label(m.unit) or '–'} | {m.better} |" for m in kind.metrics]
+        out += [f"| {m.label} | {unit_label(m.unit) or '–'} | {m.better} |" for m in kind.analysis.metrics]
         out.append("\n| held fixed | unit | usual | tolerance |\n| --- | --- | --- | --- |")
         out += [
             f"| {c.label} | {unit_label(c.unit) or '–'} | {c.default:g} | {c.tolerance:g} |"
-            for c in kind.conditions
+            for c in kind.brief.conditions
         ]
         out.append("")
     return "\n".join(out)

@@ -5,9 +5,13 @@ from __future__ import annotations
 import re
 import subprocess
 import sys
+from importlib import import_module
+from importlib.util import find_spec
 from pathlib import Path
 
 import pytest
+
+from thermion.core.kinds import all_kinds
 
 ROOT = Path(__file__).parent.parent
 
@@ -27,12 +31,42 @@ def test_files_stay_short_and_say_what_they_are_for():
             assert text.startswith('"""'), path
 
 
-def test_no_list_of_families_outside_their_folder():
+def test_no_word_about_a_family_outside_its_folder():
+    """Neither a list of families nor a rule of one: nobody outside knows an oven from a sail."""
+    words = [kind.key for kind in all_kinds().values()] + ["reflector", "irradiance", "lamp_m", "sun_deg"]
     for path in tracked("thermion/*.py", "thermion/*.html", "thermion/*.js"):
         inside = path.relative_to(ROOT).as_posix()
-        if inside.startswith(("thermion/core/kinds/", "thermion/demo/")):
+        if inside.startswith(("thermion/core/kinds/", "thermion/core/physics/", "thermion/core/sim/")):
             continue
-        assert "solar_oven" not in path.read_text(), inside
+        if inside.startswith("thermion/demo/") or "vendor" in inside:
+            continue
+        text = path.read_text()
+        assert [w for w in words if re.search(rf"\b{w}", text)] == [], inside
+
+
+def test_a_family_imports_no_other_family():
+    for path in tracked("thermion/core/kinds/*/*.py"):
+        mine = path.parent.name
+        found = re.findall(r"thermion\.core\.kinds\.(\w+)", path.read_text())
+        assert set(found) & (set(all_kinds()) - {mine}) == set(), path
+
+
+ADDRESSES = (
+    "curves oven heat melting lift sail rain sun claims scoring plausibility findings schedule kit".split()
+)
+
+
+@pytest.mark.parametrize("name", ADDRESSES)
+def test_the_addresses_for_other_programs_lead_into_the_rooms(name):
+    """docs/methods.md and other programs say thermion.core.curves; inside, the rooms are named."""
+    address = import_module(f"thermion.core.{name}")
+    rooms = [f"thermion.core.{room}.{name}" for room in ("physics", "judging", "planning")]
+    room = next(import_module(r) for r in rooms if find_spec(r))
+    mine = [n for n, v in vars(room).items() if getattr(v, "__module__", "") == room.__name__ and n[0] != "_"]
+    assert mine
+    assert all(getattr(address, n) is getattr(room, n) for n in mine)
+    for path in tracked("thermion/*.py", "bench/*.py"):
+        assert not re.search(rf"(from|import) thermion\.core\.{name}\b", path.read_text()), path
 
 
 def test_lock_files_have_hashes_and_no_addresses():

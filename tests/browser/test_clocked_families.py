@@ -35,7 +35,7 @@ def ready(crew: Crew, key: str, choices: dict[str, str] | None = None) -> int:
         briefs.finish_brief(made)
         session.flush()
         brief = briefs.brief_of(made)
-        usual = {f.key: f.si("default") for f in brief.kind.factors}
+        usual = {f.key: f.si("default") for f in brief.kind.build.factors}
         plan = Plan(tuple(Part(p, m, "flat", 1) for p, m in PARTS[key]), usual)
         for team in crew.teams.values():
             version = builds.start_version(session, made, team)

@@ -34,7 +34,7 @@ def ready(crew: Crew, key: str) -> int:
         place, material = FIRST[key]
         for team in crew.teams.values():
             version = builds.start_version(session, made, team)
-            usual = {f.key: f.si("default") for f in brief.kind.factors}
+            usual = {f.key: f.si("default") for f in brief.kind.build.factors}
             plan = Plan((Part(place, material, "flat", 1),), usual)
             builds.save_draft(version, 1, Draft(plan, 1.0, ""))
             builds.hand_in(version, brief)

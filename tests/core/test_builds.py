@@ -8,14 +8,15 @@ from hypothesis import strategies as st
 
 from tests.conftest import GOOD
 from thermion.core.kinds import get_kind
+from thermion.core.kinds.testing import even_marks
 from thermion.core.planning.path import Standing, path_of
-from thermion.core.planning.rounds import even_marks, slots, true_time
+from thermion.core.planning.rounds import slots, true_time
 from thermion.core.plans import Offer, Part, Plan, check_limits, differences, tally
 from thermion.core.teams import look, pick_letters
 
 KIND = get_kind("solar_oven")
-PLACES = {p.key: p.label for p in KIND.places}
-FACTORS = {f.key: (f.label, f.unit) for f in KIND.factors}
+PLACES = {p.key: p.label for p in KIND.build.places}
+FACTORS = {f.key: (f.label, f.unit) for f in KIND.build.factors}
 
 
 def test_going_over_a_limit_names_it_at_its_row_across_places():

@@ -10,9 +10,9 @@ from scipy.stats import ttest_ind
 
 from thermion.core.judging.effects import material_effects
 from thermion.core.judging.findings import Tried, analyse
-from thermion.core.judging.scoring import Term
 from thermion.core.kinds import get_kind
-from thermion.core.kinds.base import Attempt, Trace, Trial
+from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.trials import Attempt, Trace, Trial
 from thermion.core.plans import Part, Plan
 
 

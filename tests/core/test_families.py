@@ -7,14 +7,14 @@ from math import pi
 import pytest
 
 from thermion.core.kinds import get_kind
-from thermion.core.kinds.base import Attempt, Trace, Trial
 from thermion.core.kinds.schools import passed
+from thermion.core.kinds.trials import Attempt, Trace, Trial
 from thermion.core.plans import Part, Plan
 from thermion.core.values import Figure
 
 
 def figures(key: str, trial: Trial):
-    (fitted,) = get_kind(key).fit([trial])
+    (fitted,) = get_kind(key).analysis.fit([trial])
     return fitted.figures
 
 
@@ -133,7 +133,7 @@ def test_four_ways_to_read_ice_agree():
 
 def test_a_higher_level_in_the_cup_is_worse():
     kind = get_kind("keep_temp")
-    assert kind.metric("melted").better == "lower"
+    assert kind.analysis.metric("melted").better == "lower"
     assert iced(height_m=0.03)["left"].value < iced(height_m=0.02)["left"].value
     assert "rim" in iced(height_m=0.2)["melted"].reason
     assert any("missing" in n for n in iced(mass_kg=0.03, left_kg=0.05)["melted"].notes)
@@ -142,24 +142,24 @@ def test_a_higher_level_in_the_cup_is_worse():
 
 def test_ice_in_warmer_air_is_brought_back_to_the_cooler():
     kind = get_kind("keep_temp")
-    moved = kind.correct("melted", Figure(0.03, 0.001), {"air_c": 20.0}, {"air_c": 25.0})
+    moved = kind.analysis.correct("melted", Figure(0.03, 0.001), {"air_c": 20.0}, {"air_c": 25.0})
     assert moved.value == pytest.approx(0.0375)
     assert moved.se == pytest.approx(0.00125)
-    assert kind.correct("left", Figure(0.7), {"air_c": 20.0}, {"air_c": 25.0}) is None
-    assert kind.correct("melted", Figure(0.03), {"air_c": -1.0}, {"air_c": 25.0}) is None
+    assert kind.analysis.correct("left", Figure(0.7), {"air_c": 20.0}, {"air_c": 25.0}) is None
+    assert kind.analysis.correct("melted", Figure(0.03), {"air_c": -1.0}, {"air_c": 25.0}) is None
     was, to = {"air_c": 20.0, "drink_c": 60.0}, {"air_c": 20.0, "drink_c": 50.0}
-    assert kind.correct("lost", Figure(8.0), was, to).value == pytest.approx(6.0)
+    assert kind.analysis.correct("lost", Figure(8.0), was, to).value == pytest.approx(6.0)
 
 
 def test_loads_are_searched_or_follow_the_ladder_of_the_class():
     kind = get_kind("wind_lift")
-    rig = {**kind.default_rig(), "height_m": 0.6, "first_load": 2.0, "step_load": 3.0}
+    rig = {**kind.brief.default_rig(), "height_m": 0.6, "first_load": 2.0, "step_load": 3.0}
 
     def tried(*loads, fails=()):
         return [Attempt({"load": x, "rise_m": 0.0 if x in fails else 0.6}) for x in loads]
 
     def loads(choice, attempts):
-        fill, words = kind.suggest(attempts, rig, {"loads": choice})
+        fill, words = kind.test.suggest(attempts, rig, {"loads": choice})
         return fill["load"], words
 
     assert [loads("ladder", tried(*seen))[0] for seen in ((), (2,), (2, 5))] == [2, 5, 8]

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import GOOD
 from thermion.core.judging.findings import Tried, analyse, combine
-from thermion.core.judging.scoring import Term
 from thermion.core.kinds import get_kind
-from thermion.core.kinds.base import Trace, Trial
+from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.plans import Part, Plan
 from thermion.core.values import Figure
 

@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.planning.kit import Need, cut_plan, kit_list
+from thermion.core.kinds.testing import Need
+from thermion.core.planning.kit import cut_plan, kit_list
 
 
 def test_quantities_are_added_spared_and_rounded_to_packs():

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from scipy.special import stdtrit
 
 from thermion.core.judging.claims import attribution
-from thermion.core.judging.scoring import impact, score_places
+from thermion.core.judging.scoring import score_places
 from thermion.core.physics import cooking, curves, heat, lift, melting, oven, rain, sail
 from thermion.core.planning import kit, schedule
+from thermion.core.plans import impact
 from thermion.core.values import Figure
 
 CUP = heat.Cup(0.03, 0.04, 0.1)

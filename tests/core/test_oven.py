@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from tests.conftest import GOOD
 from thermion.core.kinds import all_kinds, get_kind
-from thermion.core.kinds.base import Trace, Trial
-from thermion.core.kinds.oven_body import draw_oven, oven_hints, oven_model
+from thermion.core.kinds.solar_oven.body import draw_oven, oven_hints, oven_model
+from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.physics import oven
 from thermion.core.physics.materials import AIR_W_MK, MATERIALS, blend_conductivity
 from thermion.core.physics.oven import gathering_area
@@ -122,14 +122,14 @@ def test_a_reflector_adds_the_area_it_cuts_out_of_the_beam():
 def test_a_trial_gives_back_the_physics_it_was_made_with():
     model = oven_model(GOOD, RIG)
     marks = np.arange(0, 1801, 300.0)
-    warm = KIND.course(GOOD, RIG, "heating", marks, 20.0)
-    cool = KIND.course(GOOD, RIG, "cooling", marks, float(warm[-1]))
+    warm = KIND.rehearsal.course(GOOD, RIG, "heating", marks, 20.0)
+    cool = KIND.rehearsal.course(GOOD, RIG, "cooling", marks, float(warm[-1]))
     traces = {
         "heating": Trace(tuple(marks), tuple(observe(warm, seed=1))),
         "cooling": Trace(tuple(marks), tuple(observe(cool, seed=2))),
     }
     conditions = {**RIG, "level_c": 50.0, "fall_k": 10.0, "lost_min": 10.0}
-    figures = KIND.fit([Trial(traces, conditions)])[0].figures
+    figures = KIND.analysis.fit([Trial(traces, conditions)])[0].figures
     for key, true in (("limit", levels_off(GOOD)), ("tau_cool", model.time_constant_s / 60)):
         assert figures[key].value == pytest.approx(true, abs=3 * figures[key].se)
     assert figures["merit"].value == pytest.approx((levels_off(GOOD) - 20) / 600, rel=0.05)
@@ -138,7 +138,7 @@ def test_a_trial_gives_back_the_physics_it_was_made_with():
 
 def test_a_box_that_never_warmed_has_bounds_and_no_invented_times():
     cold = Trace((0.0, 300.0, 600.0, 900.0), (20.0, 20.0, 20.5, 20.0))
-    figures = KIND.fit([Trial({"heating": cold}, {**RIG, "level_c": 50.0})])[0].figures
+    figures = KIND.analysis.fit([Trial({"heating": cold}, {**RIG, "level_c": 50.0})])[0].figures
     assert (figures["to_level"].value, figures["to_level"].at_least) == (None, 15.0)
     assert figures["limit"].value is None
     assert figures["limit"].reason
@@ -152,7 +152,7 @@ def test_the_drawing_is_to_scale_and_can_be_pointed_at_everywhere():
     water = next(s for s in drawing.shapes if s.tone == "water")
     xs = [x for x, _ in water.points]
     assert max(xs) - min(xs) == 70  # the mug's inner diameter, mm
-    assert {s.place for s in drawing.shapes} >= {p.key for p in KIND.places}
+    assert {s.place for s in drawing.shapes} >= {p.key for p in KIND.build.places}
     left, low, width, height = drawing.view
     for shape in drawing.shapes:
         for x, y in shape.points:
@@ -195,8 +195,8 @@ def test_no_mug_no_water_and_no_boiling_limit():
     assert not [s for s in draw_oven(GOOD, dry).shapes if s.tone in ("mug", "water")]
     hot = with_parts(Part("reflector", "foil", "flat", 1), reflector_deg=90.0)
     wet = {**dry, "load_kg": 0.05}
-    assert KIND.course(hot, wet, "heating", [7200.0], 20.0)[0] == 100.0
-    assert KIND.course(hot, dry, "heating", [7200.0], 20.0)[0] > 100.0
+    assert KIND.rehearsal.course(hot, wet, "heating", [7200.0], 20.0)[0] == 100.0
+    assert KIND.rehearsal.course(hot, dry, "heating", [7200.0], 20.0)[0] > 100.0
 
 
 def test_hints_ask_and_do_not_tell():
@@ -209,9 +209,9 @@ def test_hints_ask_and_do_not_tell():
 def test_every_family_is_found_and_speaks_of_itself_only():
     assert "solar_oven" in all_kinds()
     for kind in all_kinds().values():
-        keys = kind.metric_units()
-        assert set(kind.headline) <= set(keys)
-        assert all(t.metric in keys for s in kind.schools for t in s.terms)
-        assert {m for m, _ in kind.materials} <= set(MATERIALS)
+        keys = kind.analysis.metric_units()
+        assert set(kind.analysis.headline) <= set(keys)
+        assert all(t.metric in keys for s in kind.brief.schools for t in s.terms)
+        assert {m for m, _ in kind.build.materials} <= set(MATERIALS)
     with pytest.raises(ValueError, match="solar_oven"):
         get_kind("kite")

@@ -11,11 +11,11 @@ from thermion.core.judging.plausibility import (
     Context,
     Expectation,
     check_amount,
-    check_mass_balance,
     check_stage,
     check_temperature,
     expect,
 )
+from thermion.core.physics.heat import check_mass_balance
 
 OVEN = (-20.0, 200.0)
 

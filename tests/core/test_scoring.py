@@ -6,19 +6,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.judging.scoring import Term, impact, score, sensitivity
+from thermion.core.judging.scoring import score, sensitivity
 from thermion.core.kinds import get_kind
+from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import Setting
+from thermion.core.plans import impact
 from thermion.core.values import Figure
 
-UNITS = get_kind("solar_oven").metric_units()
+UNITS = get_kind("solar_oven").analysis.metric_units()
 
 
 def test_thrift_in_celsius_and_in_fahrenheit_are_different_rules():
     kind = get_kind("solar_oven")
     figures = {"peak": Figure(60.0, 0.1), "units": Figure(11.0, 0.0)}
-    celsius = score(kind.rule("thrift", Setting(), {}), figures, UNITS)
-    fahrenheit = score(kind.rule("thrift", Setting("degF"), {}), figures, UNITS)
+    celsius = score(kind.brief.rule("thrift", Setting(), {}), figures, UNITS)
+    fahrenheit = score(kind.brief.rule("thrift", Setting("degF"), {}), figures, UNITS)
     assert celsius.total == pytest.approx(60 - 11)
     assert fahrenheit.total == pytest.approx(140 - 11)
     assert fahrenheit.se == pytest.approx(celsius.se * 1.8)
@@ -26,7 +28,7 @@ def test_thrift_in_celsius_and_in_fahrenheit_are_different_rules():
 
 def test_green_counts_a_rise_as_a_difference_and_holding_up_to_the_last_mark():
     kind = get_kind("solar_oven")
-    rule = kind.rule("green", Setting("degF"), {"cooling": 1200.0})
+    rule = kind.brief.rule("green", Setting("degF"), {"cooling": 1200.0})
     figures = {"rise": Figure(30.0), "held": Figure(at_least=20.0), "impact": Figure(18.0)}
     found = score(rule, figures, UNITS)
     assert [t.contribution for t in found.terms] == pytest.approx([54.0, 20.0, -18.0])

@@ -199,8 +199,8 @@ def test_models_of_what_cannot_be_are_refused_by_name(name, call):
 
 def figures(kind_key: str, *parts: Part, choices=None, **factors: float):
     kind = get_kind(kind_key)
-    plan = Plan(parts, {**{f.key: f.si("default") for f in kind.factors}, **factors})
-    return kind.fit(kind.simulate([plan], {}, 11, choices))[0].figures
+    plan = Plan(parts, {**{f.key: f.si("default") for f in kind.build.factors}, **factors})
+    return kind.analysis.fit(kind.rehearsal.simulate([plan], {}, 11, choices))[0].figures
 
 
 CARD, TAPE = Part("blade", "card", "flat", 1), Part("fix", "tape", "flat", 2)

@@ -30,7 +30,7 @@ def task(key: str = "solar_oven", *, name: str = "1", teams: int = 8, **timing) 
     kind = get_kind(key)
     usual = replace(week.usual_timing(kind), **timing)
     lengths = {p.key: p.minutes * 60 for p in week.PHASES}
-    return Task(name, kind, usual, teams, OVEN if kind.phases else {}, lengths, {})
+    return Task(name, kind, usual, teams, OVEN if kind.test.phases else {}, lengths, {})
 
 
 def test_lengths_of_a_test_by_hand():
@@ -128,17 +128,17 @@ def test_a_timing_that_cannot_be_is_named(field):
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
 def test_a_usual_brief_tells_designs_apart(kind):
-    choices = {c.key: c.options[0][0] for c in kind.choices}
-    offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.materials]
+    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
+    offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
     plans = rehearse.spread_of_designs(kind, offers, 60, 4)
     assert plans == rehearse.spread_of_designs(kind, offers, 60, 4)
     assert plans[20:] == rehearse.spread_of_designs(kind, offers, 40, 4, start=20)
     for plan in plans:
         assert check_limits(plan, offers) == []
-        for f in kind.factors:
+        for f in kind.build.factors:
             assert f.si("low") - 1e-9 <= plan.factors[f.key] <= f.si("high") + 1e-9
-    rule = kind.rule("raw", Setting(), {}, choices)
-    tried = rehearse.rehearse(kind, plans, kind.default_rig(), choices, rule, offers, 1.0, 2)
+    rule = kind.brief.rule("raw", Setting(), {}, choices)
+    tried = rehearse.rehearse(kind, plans, kind.brief.default_rig(), choices, rule, offers, 1.0, 2)
     found = rehearse.outlook(kind, tried, offers)
     assert found.verdict == "good", found
     nothing = [replace(r, passed=False) for r in tried]

@@ -47,7 +47,7 @@ class Station:
             for team in crew.teams.values():
                 version = builds.start_version(session, made, team)
                 parts = (Part("blade", "card", "flat", 1), Part("fix", "tape", "flat", 2))
-                usual = {f.key: f.si("default") for f in brief.kind.factors}
+                usual = {f.key: f.si("default") for f in brief.kind.build.factors}
                 builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, ""))
                 for step in (builds.hand_in, builds.sign):
                     step(version, brief)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.conftest import Crew
-from thermion.core.judging.scoring import Term
+from thermion.core.kinds.briefing import Term
 from thermion.core.plans import Offer
 from thermion.records.building import builds
 from thermion.records.database import Database
@@ -90,7 +90,7 @@ def test_another_heat_source_brings_other_conditions_and_cautions(crew: Crew):
     assert "sun_deg" in before.rig()
     assert (after.rig()["lamp_m"], after.tolerance["lamp_m"]) == (0.4, 0.02)
     assert "sun_deg" not in after.rig()
-    sun, lamp = ({c.text for c in b.kind.cautions_for(b.choices)} for b in (before, after))
+    sun, lamp = ({c.text for c in b.kind.brief.cautions_for(b.choices)} for b in (before, after))
     assert any("Never look at the sun" in text for text in sun - lamp)
     assert any("lamp is hot" in text for text in lamp - sun)
 

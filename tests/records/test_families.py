@@ -46,11 +46,11 @@ class Test:
             briefs.finish_brief(made)
             session.flush()
             brief = briefs.brief_of(made)
-            usual = {f.key: f.si("default") for f in brief.kind.factors}
+            usual = {f.key: f.si("default") for f in brief.kind.build.factors}
             ids = []
             for team in crew.teams.values():
                 version = builds.start_version(session, made, team)
-                plan = Plan((Part(PARTS[key], brief.kind.materials[0][0], "flat", 1),), usual)
+                plan = Plan((Part(PARTS[key], brief.kind.build.materials[0][0], "flat", 1),), usual)
                 builds.save_draft(version, 1, Draft(plan, 5.0, ""))
                 for step in (builds.hand_in, builds.sign):
                     step(version, brief)
@@ -58,8 +58,8 @@ class Test:
                 session.flush()
                 ids.append(version.id)
             run = runs.create_run(session, made, version_ids=ids, conditions={}, now=NOON, control=control)
-            if brief.kind.held == "marks":
-                runs.start_phase(session, run, brief, brief.kind.phases[0].key, NOON)
+            if brief.kind.test.held == "marks":
+                runs.start_phase(session, run, brief, brief.kind.test.phases[0].key, NOON)
             self.id, self.run_id, self.versions = made.id, run.id, ids
             self.rows = {self.name(e): e.id for e in run.entries}
 

@@ -10,10 +10,10 @@ import pytest
 
 from tests.conftest import GOOD, NOON, Crew
 from thermion.core.plans import Part, Plan
-from thermion.records.building import builds, store
+from thermion.records.building import builds, kit, store
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.evidence import load_evidence
-from thermion.records.planning import briefs, kit, week
+from thermion.records.planning import briefs, week
 from thermion.records.planning.classes import get_class
 from thermion.records.running import rig, waves
 

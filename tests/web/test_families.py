@@ -25,7 +25,7 @@ def made(crew, client):
 def test_a_brief_is_written_by_keeping_what_is_filled_in(kind, made, crew, client):
     address = f"/challenges/{made[kind.key]}/brief"
     for section in ("task", "rig", "marks", "materials", "score", "safety"):
-        if section == "marks" and not kind.phases:
+        if section == "marks" and not kind.test.phases:
             assert client.get(f"{address}/marks").status_code == 302
             continue
         page = client.get(f"{address}/{section}")
@@ -37,9 +37,9 @@ def test_a_brief_is_written_by_keeping_what_is_filled_in(kind, made, crew, clien
         challenge = briefs.get_challenge(session, made[kind.key])
         brief = briefs.brief_of(challenge)
     assert challenge.brief_done_at
-    assert challenge.school == kind.defaults["9-12"].school
+    assert challenge.school == kind.brief.defaults["9-12"].school
     kept = {**brief.values}
-    assert kept == pytest.approx(kind.default_rig())
+    assert kept == pytest.approx(kind.brief.default_rig())
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
@@ -49,14 +49,14 @@ def test_a_plan_is_drafted_with_a_prediction_in_the_familys_own_unit(kind, made,
         "revision": 1,
         "parts": [
             {
-                "place": kind.places[0].key,
-                "material": kind.materials[0][0],
+                "place": kind.build.places[0].key,
+                "material": kind.build.materials[0][0],
                 "form": "flat",
                 "units": 1,
                 "reused": 0,
             }
         ],
-        "factors": {f.key: f.default for f in kind.factors},
+        "factors": {f.key: f.default for f in kind.build.factors},
         "prediction": "12",
         "note": "",
     }
@@ -67,7 +67,7 @@ def test_a_plan_is_drafted_with_a_prediction_in_the_familys_own_unit(kind, made,
     version = int(where.rsplit("/", 1)[1])
     with crew.database.session() as session:
         kept = builds.get_version(session, version)
-        unit = kind.prediction_for(briefs.brief_of(kept.build.challenge).choices).unit
+        unit = kind.analysis.prediction_for(briefs.brief_of(kept.build.challenge).choices).unit
         assert briefs.brief_of(kept.build.challenge).setting.from_si(kept.prediction, unit) == pytest.approx(
             12
         )

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from thermion.core.judging.scoring import impact
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.physics.units import convert, stored_unit, unit_label
+from thermion.core.values import not_negative, single
 
 
 @dataclass(frozen=True)
@@ -57,6 +57,19 @@ class Tally:
     units: float
     impact: float
     used: Mapping[str, float]
+
+
+def impact(uses: Sequence[tuple[float, float, float]], credit: float) -> float:
+    """Environmental impact [points]: Σ units × points − credit × reused units, never under 0.
+
+    `uses` holds (units, points per unit, reused units of these) per material.
+    """
+    back = not_negative("credit", credit)
+    total = sum(
+        not_negative("units", units) * single("points", points) - back * not_negative("reused", reused)
+        for units, points, reused in uses
+    )
+    return max(total, 0.0)
 
 
 def tally(plan: Plan, offers: Sequence[Offer], credit: float) -> Tally:

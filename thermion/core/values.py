@@ -1,4 +1,4 @@
-"""What a computed figure looks like: a number with its uncertainty, a bound, or a reason."""
+"""What a computed figure looks like (a number, a bound, a reason), and the answer to a reading."""
 
 from __future__ import annotations
 
@@ -32,6 +32,20 @@ class Figure:
     @property
     def known(self) -> bool:
         return self.value is not None
+
+
+Answer = Literal["ok", "ask", "refuse"]
+Code = Literal["", "impossible", "other unit", "decimal place", "neighbour's value", "jump", "backwards"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """The answer, a sentence for the reader, and the likely correction (stored unit), if any."""
+
+    answer: Answer
+    message: str = ""
+    suggestion: float | None = None
+    code: Code = ""
 
 
 def finite(name: str, data: ArrayLike) -> FloatArray:

@@ -110,7 +110,7 @@ def _issued(
 ) -> tuple[Version, Plan]:
     """A team's next version, planned, signed and handed out."""
     brief = briefs.brief_of(challenge)
-    usual = {f.key: f.si("default") for f in brief.kind.factors}
+    usual = {f.key: f.si("default") for f in brief.kind.build.factors}
     ids = {t.name: t.id for t in challenge.school_class.teams}
     plan = Plan(
         tuple(
@@ -119,7 +119,7 @@ def _issued(
         {**usual, **factors},
     )
     version = builds.start_version(session, challenge, ids[team])
-    unit = brief.kind.prediction_for(brief.choices).unit
+    unit = brief.kind.analysis.prediction_for(brief.choices).unit
     builds.save_draft(
         version, version.revision, Draft(plan, brief.setting.to_si(guess, unit), note, ids.get(idea))
     )
@@ -210,13 +210,13 @@ def _take_turns(
     """The attempts that simulation gives, noted one after another by the clock of the room."""
     brief = briefs.brief_of(challenge)
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
-    trials = brief.kind.simulate(plans, conditions, seed, brief.choices)
-    reads = {r.key: r for r in brief.kind.attempt_reads(brief.choices)}
+    trials = brief.kind.rehearsal.simulate(plans, conditions, seed, brief.choices)
+    reads = {r.key: r for r in brief.kind.test.attempt_reads(brief.choices)}
     entries = [e for e in run.entries if e.version is not None]
     for turn in range(turns):
         for i, (entry, trial) in enumerate(zip(entries, trials, strict=True)):
             attempt = trial.attempts[turn]
-            values = {**brief.kind.suggest((), conditions, brief.choices)[0], **attempt.values}
+            values = {**brief.kind.test.suggest((), conditions, brief.choices)[0], **attempt.values}
             typed = {k: brief.setting.typed(values[k], r.unit, 1) for k, r in reads.items() if k in values}
             note = "Second stay tied on." if (i, turn) == changed else ""
             save_attempt(
@@ -245,7 +245,7 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
     ]
     session.flush()
     run = make_run(session, challenge, [v for v, _ in made], {}, at, "Pad at 45 °C all the time.")
-    trials = brief.kind.simulate([p for _, p in made], brief.values, 21, brief.choices)
+    trials = brief.kind.rehearsal.simulate([p for _, p in made], brief.values, 21, brief.choices)
     traces = [trials[0].control["race"], *(t.traces["race"] for t in trials)]
     target, clock, longest = brief.values["target_c"], at, (0.0, "")
     for i, (entry, trace) in enumerate(zip(run.entries, traces, strict=True)):
@@ -310,9 +310,9 @@ def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
     at = now - timedelta(minutes=13)
     rig_now = {"start_c": 18.0, "air_c": 24.0, "irradiance_w_m2": 600.0}
     run = make_run(session, challenge, [v for v, _ in made], rig_now, at)
-    phase = brief.kind.phases[0].key
+    phase = brief.kind.test.phases[0].key
     runs.start_phase(session, run, brief, phase, at)
-    trials = brief.kind.simulate([p for _, p in made], {**brief.values, **rig_now}, 5)
+    trials = brief.kind.rehearsal.simulate([p for _, p in made], {**brief.values, **rig_now}, 5)
     by_version = {v.id: trial for (v, _), trial in zip(made, trials, strict=True)}
     marks = [m for m in brief.marks[phase] if m <= 12 * 60]
     for k, mark in enumerate(marks):
@@ -363,7 +363,7 @@ def showers(session: Session, challenge: Challenge, now: datetime) -> None:
 def rotors(session: Session, challenge: Challenge) -> None:
     """Plans for the crane at three stages."""
     brief = briefs.brief_of(challenge)
-    usual = {f.key: f.si("default") for f in brief.kind.factors}
+    usual = {f.key: f.si("default") for f in brief.kind.build.factors}
     for team in challenge.school_class.teams:
         if team.name not in ROTORS:
             continue

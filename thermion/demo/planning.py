@@ -8,8 +8,8 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from thermion.demo.families import jars, pairs, races, rotors, sails, showers
-from thermion.records.building import store
-from thermion.records.planning import briefs, kit, week
+from thermion.records.building import kit, store
+from thermion.records.planning import briefs, week
 from thermion.records.running import rig
 from thermion.records.tables import SchoolClass
 

@@ -29,30 +29,30 @@ class SimulatedProbe:
 
     def read(self, phase: str, elapsed_s: float) -> float:
         true = self.true_c(phase, elapsed_s)
-        order = [p.key for p in self.kind.phases].index(phase)
+        order = [p.key for p in self.kind.test.phases].index(phase)
         key = (self.seed, order, round(elapsed_s))
-        step = next(r.step_si for r in self.kind.reads if r.unit == "degC")
+        step = next(r.step_si for r in self.kind.test.reads if r.unit == "degC")
         return float(observe([true], seed=key, resolution=step, noise_k=self.noise_k)[0])
 
     def true_c(self, phase: str, elapsed_s: float) -> float:
         """Temperature of the model without noise [°C]."""
-        air = self.conditions.get("air_c", 20.0)
-        if self.plan is None:
+        model = self.kind.rehearsal
+        air = self.conditions[model.air]
+        if self.plan is None or model.course is None:
             return air
-        at = self.conditions.get("start_c", air)
-        for each in self.kind.phases:
+        at = self.conditions.get(model.begins_at, air)
+        for each in self.kind.test.phases:
             seconds = elapsed_s if each.key == phase else self.lengths_s.get(each.key, 0.0)
             for length, light in self._stretches(each.key, max(seconds, 0.0)):
-                sun = self.conditions.get("irradiance_w_m2", 0.0) * light
-                conditions = {**self.conditions, "irradiance_w_m2": sun}
-                at = float(self.kind.course(self.plan, conditions, each.key, [length], at)[0])
+                conditions = model.dimmed(self.conditions, light)
+                at = float(model.course(self.plan, conditions, each.key, [length], at)[0])
             if each.key == phase:
                 break
         return at
 
     def _stretches(self, phase: str, seconds: float) -> list[tuple[float, float]]:
         """(length [s], share of light) one after the other, up to `seconds` into the phase."""
-        if self.cloud is None or phase != self.kind.phases[0].key:
+        if self.cloud is None or phase != self.kind.test.phases[0].key:
             return [(seconds, 1.0)]
         begin, end, share = self.cloud
         edges = [(0.0, begin, 1.0), (begin, end, share), (end, seconds, 1.0)]

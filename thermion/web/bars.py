@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from flask import render_template
 from sqlalchemy.orm import Session
 
-from thermion.core.kinds.base import Metric, Picture
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.views import Picture
 from thermion.core.values import Figure
 from thermion.records.judging.evidence import run_figures
 from thermion.records.planning.briefs import Brief
@@ -142,9 +143,9 @@ def bars(
     shown: Sequence[Shown], picture: Picture, teams: Mapping[str, Team], brief: Brief
 ) -> BarChart | None:
     """Each metric as a bar; the control across all, or in each row where it differs."""
-    metrics = [brief.kind.metric(key) for key in picture.metrics]
+    metrics = [brief.kind.analysis.metric(key) for key in picture.metrics]
     tones = [*(f"b-{tone}" for tone in picture.tones[: len(metrics)]), "b-control"]
-    against = brief.kind.metric(picture.against) if picture.against else None
+    against = brief.kind.analysis.metric(picture.against) if picture.against else None
     stacked = picture.form == "stack"
     controls = [s.figures.get(picture.against, Figure()) for s in shown]
     common = bool(controls) and all(_same(c, controls[0]) for c in controls)
@@ -347,10 +348,10 @@ def bars_svg(chart: BarChart | None) -> str:
 
 def run_bars(session: Session, item: Run, brief: Brief) -> str:
     """The first picture of a family that is made of figures, for one run as read so far."""
-    picture = next(p for p in brief.kind.pictures_for(brief.choices) if p.form in ("bars", "stack"))
+    picture = next(p for p in brief.kind.views.pictures_for(brief.choices) if p.form in ("bars", "stack"))
     teams = {e.version.build.team.letter: e.version.build.team for e in item.entries if e.version is not None}
     shown = [
-        Shown(t.team, t.version, fitted.figures, brief.kind.caption(t.plan))
+        Shown(t.team, t.version, fitted.figures, brief.kind.build.caption(t.plan))
         for t, fitted in run_figures(session, item, brief)
     ]
     return bars_svg(bars(shown, picture, teams, brief))

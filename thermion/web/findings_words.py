@@ -11,8 +11,9 @@ from thermion.core.judging.claims import Claim
 from thermion.core.judging.effects import Effect
 from thermion.core.judging.findings import BoundGain, Findings, Gain, VersionFinding
 from thermion.core.judging.scoring import Score
-from thermion.core.kinds.base import Condition, Metric
-from thermion.core.kinds.pieces import difference_unit
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.briefing import Condition
+from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import unit_label
 from thermion.core.values import Figure
@@ -94,7 +95,7 @@ def helped(ideas: Mapping[tuple[str, int], str], teams: Mapping[str, Team]) -> s
 
 
 def effect_row(e: Effect, teams: Mapping[str, Team], brief: Brief) -> EffectRow:
-    metric = brief.kind.headline_for(brief.choices)[0]
+    metric = brief.kind.analysis.headline_for(brief.choices)[0]
     change, interval = _claim_text(e.claim, difference_unit(metric.unit), brief)
     names = " and ".join(MATERIALS[m].name for m in e.materials)
     return EffectRow(
@@ -110,7 +111,7 @@ def suggested(
     brief: Brief,
 ) -> list[str]:
     """Sentences that the findings would bear, to be chosen, changed or left."""
-    metric = brief.kind.headline_for(brief.choices)[0]
+    metric = brief.kind.analysis.headline_for(brief.choices)[0]
     out = []
     latest = {v.team: v for v in found.versions}
     first = [s for s in scores if s.place == "1"]
@@ -156,7 +157,7 @@ def _arithmetic(score: Score, brief: Brief) -> str:
     write = brief.setting.write
     for line in score.terms:
         if line.value is None or line.contribution is None:
-            return out + f" … {brief.kind.metric(line.term.metric).label.lower()} not known"
+            return out + f" … {brief.kind.analysis.metric(line.term.metric).label.lower()} not known"
         digits = 0 if abs(line.value - round(line.value)) < 1e-6 else 1
         times = "" if abs(line.term.weight) == 1 else f"{write(abs(line.term.weight), 2)} × "
         over = "" if line.term.divisor == 1 else f" ÷ {write(line.term.divisor, 1)}"
@@ -175,7 +176,7 @@ def score_rows(found: Findings, teams: dict[str, Team], brief: Brief) -> list[Sc
         v = latest[placed.key]
         place = f"{'=' if placed.shared else ''}{placed.place}"
         if placed.value is None:  # an interval: no sum, a place all the same
-            metric = brief.kind.metric(v.score.terms[0].term.metric)
+            metric = brief.kind.analysis.metric(v.score.terms[0].term.metric)
             words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
             rows.append(ScoreRow(place, teams[v.team], v.version, metric.label, words, "", ""))
             continue
@@ -213,7 +214,7 @@ def figure_row(v: VersionFinding, teams: dict[str, Team], metrics: list[Metric],
             pm = f"± {brief.setting.write(2 * size, m.digits)}"
         note = f.reason or "; ".join(f.notes)
         cells.append(FigureCell(text, pm, note or ""))
-    predicted = brief.setting.show(v.prediction, brief.kind.prediction_for(brief.choices).unit, 0)
+    predicted = brief.setting.show(v.prediction, brief.kind.analysis.prediction_for(brief.choices).unit, 0)
     return FigureRow(teams[v.team], v.version, ", ".join(map(str, v.runs)), tuple(cells), predicted, v.missed)
 
 
@@ -229,7 +230,7 @@ def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
 
 def _bound_text(b: BoundGain, brief: Brief) -> str:
     """“Slow one …: 12 to 14 min, before 8 to 10 min: later, better.”"""
-    metric = brief.kind.metric(b.metric)
+    metric = brief.kind.analysis.metric(b.metric)
     now, was = (figure_words(f, metric, brief) for f in (b.after, b.before))
     good = "" if b.good is None else (", better" if b.good else ", worse")
     verdict = (
@@ -242,12 +243,12 @@ def _bound_text(b: BoundGain, brief: Brief) -> str:
 
 def gain_row(g: Gain, teams: dict[str, Team], brief: Brief, ideas: Mapping[tuple[str, int], str]) -> GainRow:
     """A gain as shown: the corrected figure leads where the runs do not compare."""
-    metric = brief.kind.metric(g.metric)
+    metric = brief.kind.analysis.metric(g.metric)
     unit = difference_unit(metric.unit)
     change, interval = _claim_text(g.claim, unit, brief)
     verdict, word, unfair = g.verdict, g.claim.word, ""
     if g.mismatches:
-        named = {c.key: c for c in brief.kind.conditions}
+        named = {c.key: c for c in brief.kind.brief.conditions}
         differ = mismatch_words(g.mismatches, named, brief)
         if g.corrected:
             unfair = f"Corrected for sun and air ({differ}); as read it was {change}."
@@ -297,7 +298,7 @@ def firmness_sentence(found: Findings, teams: dict[str, Team], brief: Brief) -> 
     if len(found.versions[0].score.terms) == 1:  # one term alone cannot be outweighed
         return ""
     term = found.versions[0].score.terms[weight.term].term
-    name = brief.kind.metric(term.metric).label.lower()
+    name = brief.kind.analysis.metric(term.metric).label.lower()
     share = f"{abs(weight.change) * 100:.0f} %"
     way = "more" if weight.change > 0 else "less"
     if weight.change <= -1 or weight.change > 3:

@@ -11,7 +11,7 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.validators import InputRequired, Length
 from wtforms.widgets import TextInput
 
-from thermion.core.kinds.base import Condition
+from thermion.core.kinds.briefing import Condition
 from thermion.core.physics.units import (
     NotANumber,
     Setting,

@@ -7,7 +7,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from flask import render_template
 
 from thermion.core.judging.findings import Findings, Tried
-from thermion.core.kinds.base import Drawing, Picture, Shape, Trace
+from thermion.core.kinds.building import Drawing, Shape
+from thermion.core.kinds.trials import Trace
+from thermion.core.kinds.views import Picture
 from thermion.core.physics.units import Setting
 from thermion.core.plans import Plan
 from thermion.records.planning.briefs import Brief
@@ -47,7 +49,7 @@ def _ghosts(drawing: Drawing, before: Drawing) -> list[Shape]:
 
 
 def plan_drawing(plan: Plan, brief: Brief) -> Drawing:
-    return brief.kind.draw(plan, brief.rig())
+    return brief.kind.build.draw(plan, brief.rig())
 
 
 def chart_svg(chart: Chart) -> str:
@@ -57,7 +59,7 @@ def chart_svg(chart: Chart) -> str:
 def _offsets(brief: Brief) -> dict[str, float]:
     """Where each phase begins on a common axis [s]."""
     at, out = 0.0, {}
-    for phase in brief.kind.phases:
+    for phase in brief.kind.test.phases:
         out[phase.key] = at
         marks = brief.marks.get(phase.key, ())
         at += marks[-1] if marks else 0.0
@@ -95,8 +97,8 @@ def _line(
 def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
     offsets, setting = _offsets(brief), brief.setting
     read = brief.read_at(air=False)
-    level = brief.values.get(brief.kind.level)
-    divides = [(offsets[p.key] / 60, p.label) for p in brief.kind.phases if brief.marks.get(p.key)]
+    level = brief.values.get(brief.kind.views.level)
+    divides = [(offsets[p.key] / 60, p.label) for p in brief.kind.test.phases if brief.marks.get(p.key)]
     last = max((s[-1][0] for line in lines for s in line.stretches), default=0.0)
     return curves(
         lines,
@@ -124,7 +126,7 @@ def run_chart(entries: Sequence[Entry], readings: Sequence[Reading], brief: Brie
     for entry in entries:
         if entry.version is None and brief.read_at(air=False).unit != "degC":
             continue  # another quantity than the builds'
-        order = [p.key for p in brief.kind.phases]
+        order = [p.key for p in brief.kind.test.phases]
         traces = {
             p: Trace(tuple(by[entry.id][p][0]), tuple(by[entry.id][p][1]))
             for p in order
@@ -173,8 +175,8 @@ def points_chart(
     The line joins the best of each load; the label stands at the best tried of all. Newest
     versions, or `every` one.
     """
-    read = next(r for r in brief.kind.reads if r.key == picture.read)
-    metric, show = brief.kind.metric(picture.metrics[0]), brief.setting.from_si
+    read = next(r for r in brief.kind.test.reads if r.key == picture.read)
+    metric, show = brief.kind.analysis.metric(picture.metrics[0]), brief.setting.from_si
     lines, far = [], 1.0
     newest = {t.team: t.version for t in tried}
     for t in tried:
@@ -182,7 +184,7 @@ def points_chart(
             continue
         points, best = [], {}
         for a in t.trial.fair():
-            up = brief.kind.point(a, t.trial.conditions)
+            up = brief.kind.views.point(a, t.trial.conditions)
             if up is None:
                 continue
             x, y = show(a.values[read.key], read.unit), show(up, metric.unit)

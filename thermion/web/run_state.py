@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import render_template
 
-from thermion.core.kinds.base import Reads
+from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import Setting
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
@@ -17,7 +17,7 @@ from thermion.web.page import reading
 
 def word_pictures(brief: Brief) -> list[dict[str, str]]:
     """The values of a scale in words with their drawings, to be pointed at."""
-    draw = brief.kind.draw_word
+    draw = brief.kind.views.draw_word
     if draw is None:
         return []
     read = brief.read_at(air=False)
@@ -76,8 +76,8 @@ def state_of(item: Run, brief: Brief) -> dict[str, Any]:
         "phases": [
             {
                 "key": c.phase,
-                "label": brief.kind.phase(c.phase).label,
-                "begin": brief.kind.phase(c.phase).begin,
+                "label": brief.kind.test.phase(c.phase).label,
+                "begin": brief.kind.test.phase(c.phase).begin,
                 "started": c.started_at.isoformat() if c.started_at else None,
                 "slots": [
                     {
@@ -139,7 +139,7 @@ def _row(entry: Entry, brief: Brief) -> dict[str, Any]:
         "shape": team.shape,
         "colour": team.colour,
         "version": entry.version.number,
-        "device": dict(brief.kind.devices).get(entry.device, ""),
+        "device": dict(brief.kind.test.devices).get(entry.device, ""),
         "scaled": scaled,
         "control": False,
         "offset": entry.offset_s,

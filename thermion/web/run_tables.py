@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from zoneinfo import ZoneInfo
 
-from thermion.core.kinds.base import Reads
+from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import stored_unit, unit_label
 from thermion.formats.tables import Column, Table
 from thermion.records.planning.briefs import Brief
@@ -16,13 +16,13 @@ from thermion.web.page import reading
 
 def results_table(items: Sequence[Run], brief: Brief) -> Table:
     """What was read in these runs: readings of a clocked test, attempts of one by turns."""
-    if brief.kind.held != "marks":
+    if brief.kind.test.held != "marks":
         return attempts_table(items, brief)
     return readings_table(items, brief)
 
 
 def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
-    measured = [c for c in brief.kind.conditions if c.actual]
+    measured = [c for c in brief.kind.brief.conditions if c.actual]
     columns = [
         Column("run", "Run"),
         Column("made", f"Made ({zone})"),
@@ -88,9 +88,9 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
         replaced = {r.supersedes_id for r in found}
         for r in found:
             entry = entries[r.entry_id]
-            version, later = entry.version, brief.kind.later_for(brief.choices)
+            version, later = entry.version, brief.kind.test.later_for(brief.choices)
             at = brief.read_at(entry.is_air)
-            at = later if later is not None and r.phase == later.key else at
+            at = later.read if later is not None and r.phase == later.read.key else at
             rows.append(
                 (
                     item.number,
@@ -115,7 +115,7 @@ def readings_table(items: Sequence[Run], brief: Brief) -> Table:
 
 def attempts_table(items: Sequence[Run], brief: Brief) -> Table:
     """Every attempt that stands, for files."""
-    reads = brief.kind.attempt_reads(brief.choices)
+    reads = brief.kind.test.attempt_reads(brief.choices)
     columns = [Column(k, k.capitalize()) for k in ("run", "team", "version", "adjusted")]
     columns += [Column(r.key, r.label, brief.setting.label(r.unit)) for r in reads]
     columns += [Column(k, k.capitalize()) for k in ("seen", "free", "note")]

@@ -20,9 +20,9 @@ def sections_of(brief: Brief) -> list[tuple[str, str, str]]:
     """(key, label, endpoint) of the parts that this brief has."""
     out = []
     for key in ORDER:
-        if key == "marks" and not brief.kind.phases:
+        if key == "marks" and not brief.kind.test.phases:
             continue
-        if key == "sun" and brief.choices.get("heat_source") != "sun":
+        if key == "sun" and not brief.kind.brief.under_the_sun(brief.choices):
             continue
         endpoint = "brief.section" if key in FORMS else ENDPOINTS.get(key, f"planning.{key}")
         out.append((key, (FORMS | PAGES)[key], endpoint))

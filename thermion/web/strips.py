@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from thermion.core.judging.findings import Tried
-from thermion.core.kinds.base import Picture
+from thermion.core.kinds.views import Picture
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Team
 from thermion.web.charts import SHAPES, Tick, nice_ticks
@@ -49,8 +49,8 @@ def strips(
     tried: Sequence[Tried], picture: Picture, teams: Mapping[str, Team], brief: Brief
 ) -> Strips | None:
     """The picture; None without attempts."""
-    read = next((r for r in brief.kind.reads if r.key == picture.read), None)
-    zero = next((r.key for r in brief.kind.reads if r.zero), "")
+    read = next((r for r in brief.kind.test.reads if r.key == picture.read), None)
+    zero = next((r.key for r in brief.kind.test.reads if r.zero), "")
     if read is None or not any(t.trial.attempts for t in tried):
         return None
     show = brief.setting.from_si

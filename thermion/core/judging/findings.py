@@ -19,8 +19,10 @@ from thermion.core.judging.claims import (
     rank,
 )
 from thermion.core.judging.effects import Effect, material_effects
-from thermion.core.judging.scoring import Score, Sensitivity, Term, score, sensitivity
-from thermion.core.kinds.base import Fitted, Kind, Trial
+from thermion.core.judging.scoring import Score, Sensitivity, score, sensitivity
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.trials import Fitted, Trial
 from thermion.core.physics.melting import Reached, Verdict, race_places, sooner
 from thermion.core.plans import Change, Plan, differences
 from thermion.core.values import Direction, Figure
@@ -142,9 +144,13 @@ def analyse(
     better : direction of the score; "none" gives no places.
     """
     fitted = dict(
-        zip([(t.team, t.version, t.run) for t in tried], kind.fit([t.trial for t in tried]), strict=True)
+        zip(
+            [(t.team, t.version, t.run) for t in tried],
+            kind.analysis.fit([t.trial for t in tried]),
+            strict=True,
+        )
     )
-    units = kind.metric_units()
+    units = kind.analysis.metric_units()
     versions = []
     for team, number in sorted({(t.team, t.version) for t in tried}):
         mine = [t for t in tried if (t.team, t.version) == (team, number)]
@@ -177,7 +183,7 @@ def _judge(
     better: Direction,
 ) -> Findings:
     again = _again(kind, tried)
-    units = kind.metric_units()
+    units = kind.analysis.metric_units()
     spread = pooled_sd([v.tries for v in versions if v.tries])
     if spread is None:
         spread = pooled_sd(
@@ -214,7 +220,10 @@ def _judge(
         tuple(unfair),
         places_fair,
         sensitivity(
-            rule, {team: v.figures for team, v in latest.items()}, units=kind.metric_units(), better=better
+            rule,
+            {team: v.figures for team, v in latest.items()},
+            units=kind.analysis.metric_units(),
+            better=better,
         ),
         spread,
         sum(max(len(v.tries) - 1, 0) for v in versions),
@@ -225,8 +234,8 @@ def _judge(
 
 def _again(kind: Kind, tried: Sequence[Tried]) -> list[list[Mapping[str, Figure]]]:
     """The figures of every attempt that is the same test again, version by version and run."""
-    singles = [list(kind.repeats(t.trial)) for t in tried]
-    fitted = iter(kind.fit([s for each in singles for s in each]))
+    singles = [list(kind.analysis.repeats(t.trial)) for t in tried]
+    fitted = iter(kind.analysis.fit([s for each in singles for s in each]))
     return [[next(fitted).figures for _ in each] for each in singles if each]
 
 
@@ -256,7 +265,7 @@ def _by_bounds(rule: Sequence[Term], latest: Mapping[str, VersionFinding], bette
 
 def _effects(kind: Kind, tried: Sequence[Tried], latest: Mapping[str, VersionFinding]) -> list[Effect]:
     """What the materials did to the first metric shown, over the latest version of each build."""
-    metric = kind.headline_for(tried[0].trial.choices)[0]
+    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
     plans = {(t.team, t.version): t.plan for t in tried}
     builds = [
         (v.team, plans[v.team, v.version], figure.value)
@@ -280,9 +289,9 @@ def _gains(
     spread: float | None,
     better: Direction,
 ) -> list[Gain]:
-    metric = kind.headline_for(tried[0].trial.choices)[0]
-    places = {p.key: p.label for p in kind.places}
-    factors = {f.key: (f.label, f.unit) for f in kind.factors}
+    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
+    places = {p.key: p.label for p in kind.build.places}
+    factors = {f.key: (f.label, f.unit) for f in kind.build.factors}
     tries: dict[tuple[str, int], list[Tried]] = {}
     for t in tried:
         tries.setdefault((t.team, t.version), []).append(t)
@@ -315,7 +324,7 @@ def _gains(
         unfair = comparable(was, now, tolerance)
         corrected, corrected_verdict = None, ""
         if unfair:
-            moved = [kind.correct(metric.key, f, t.trial.conditions, now) for t, f in old]
+            moved = [kind.analysis.correct(metric.key, f, t.trial.conditions, now) for t, f in old]
             usable = [f for f in moved if f is not None]
             if len(usable) == len(moved):
                 corrected_verdict, corrected = _gain(
@@ -352,7 +361,7 @@ def _bound_gains(
 ) -> tuple[BoundGain, ...]:
     """Metrics of both versions that are intervals, compared as such and never by a middle."""
     out = []
-    for metric in kind.headline_for(choices):
+    for metric in kind.analysis.headline_for(choices):
         if metric.better == "none":
             continue
         a, b = (v.figures.get(metric.key, Figure()) for v in (before, after))

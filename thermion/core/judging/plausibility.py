@@ -7,26 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Literal
 
 import numpy as np
 
 from thermion.core.physics.units import TempUnit, convert, unit_label
-from thermion.core.values import series, single
+from thermion.core.values import Check, series, single
 
 ABSOLUTE_ZERO_C = -273.15
-Answer = Literal["ok", "ask", "refuse"]
-Code = Literal["", "impossible", "other unit", "decimal place", "neighbour's value", "jump", "backwards"]
-
-
-@dataclass(frozen=True)
-class Check:
-    """The answer, a sentence for the reader, and the likely correction (stored unit), if any."""
-
-    answer: Answer
-    message: str = ""
-    suggestion: float | None = None
-    code: Code = ""
 
 
 @dataclass(frozen=True)
@@ -197,15 +184,3 @@ def check_stage(before: int | None, seen: int) -> Check:
     if before is not None and seen < before:
         return Check("ask", "That is less melted than before. Right row?", before, "backwards")
     return Check("ok")
-
-
-def check_mass_balance(melted: float, left: float, started: float) -> Check:
-    """Ask when melted and left differ from the start by over 5 % (one unit for all three)."""
-    total = single("melted", melted) + single("left", left)
-    begun = single("started", started)
-    if begun <= 0:
-        raise ValueError("started: expected a mass above zero")
-    if abs(total - begun) <= 0.05 * begun:
-        return Check("ok")
-    way = "missing" if total < begun else "too much"
-    return Check("ask", f"{abs(total - begun) / begun:.0%} of the ice is {way}. Weigh again?", code="jump")

@@ -6,19 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import sqrt
 
+from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import convert
-from thermion.core.values import Direction, Figure, not_negative, single
-
-
-@dataclass(frozen=True)
-class Term:
-    """weight × (metric in `unit`, at most `cap`) / divisor."""
-
-    metric: str
-    unit: str
-    weight: float = 1.0
-    divisor: float = 1.0
-    cap: float | None = None
+from thermion.core.values import Direction, Figure, single
 
 
 @dataclass(frozen=True)
@@ -178,16 +168,3 @@ def _overtaking(scores: Mapping[str, Score], sign: float) -> tuple[int | None, f
             if best[1] is None or abs(change) < abs(best[1]):
                 best = (i, change, name)
     return best
-
-
-def impact(uses: Sequence[tuple[float, float, float]], credit: float) -> float:
-    """Environmental impact [points]: Σ units × points − credit × reused units, never under 0.
-
-    `uses` holds (units, points per unit, reused units of these) per material.
-    """
-    back = not_negative("credit", credit)
-    total = sum(
-        not_negative("units", units) * single("points", points) - back * not_negative("reused", reused)
-        for units, points, reused in uses
-    )
-    return max(total, 0.0)

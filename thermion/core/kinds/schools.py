@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from thermion.core.judging.scoring import Term
-from thermion.core.kinds.base import Metric, School, When
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.briefing import School, Term
+from thermion.core.kinds.when import When
 from thermion.core.values import Direction, Figure
 
 UNITS = Metric("units", "Material units", "count", "lower", 0)

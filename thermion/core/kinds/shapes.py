@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import cos, pi, radians, sin
 
-from thermion.core.kinds.base import Drawing, Handle, Shape
+from thermion.core.kinds.building import Drawing, Handle, Shape
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Part, Plan
 

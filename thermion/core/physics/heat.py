@@ -16,7 +16,7 @@ from scipy.special import stdtrit
 from thermion.core.physics.approach import Approach, fit_approach
 from thermion.core.physics.curves import Crossing, first_crossing
 from thermion.core.physics.oven import WATER_J_KG_K
-from thermion.core.values import Figure, FloatArray, finite, not_negative, positive, series, single
+from thermion.core.values import Check, Figure, FloatArray, finite, not_negative, positive, series, single
 
 FUSION_J_KG = 333_550.0  # latent heat of melting of ice at 0 °C, CRC Handbook of Chemistry
 MELTWATER_KG_M3 = 1000.0  # 1 g/mL; at 0 to 20 °C the error is below 0.2 %
@@ -302,3 +302,15 @@ def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float 
     step = instrument / sqrt(6.0)  # of a difference of two readings
     share = rise / control
     return Figure(100 * share, 100 * step * sqrt(1 + share**2) / control)
+
+
+def check_mass_balance(melted: float, left: float, started: float) -> Check:
+    """Ask when melted and left differ from the start by over 5 % (one unit for all three)."""
+    total = single("melted", melted) + single("left", left)
+    begun = single("started", started)
+    if begun <= 0:
+        raise ValueError("started: expected a mass above zero")
+    if abs(total - begun) <= 0.05 * begun:
+        return Check("ok")
+    way = "missing" if total < begun else "too much"
+    return Check("ask", f"{abs(total - begun) / begun:.0%} of the ice is {way}. Weigh again?", code="jump")

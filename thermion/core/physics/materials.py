@@ -90,19 +90,25 @@ def _rows(table: str) -> dict[str, list[str]]:
 
 def _material(key: str, handled: list[str], solid: list[str]) -> Material:
     name, unit, area, millimetres, forms, points, drinks, tight, look, sources = handled
+    density, conductivity, absorbs, passes, reflects, modulus = (float(cell) for cell in solid)
     return Material(
-        key,
-        name,
-        unit,
-        float(area),
-        float(millimetres) / 1000,
-        *map(float, solid),
-        float(drinks),
-        float(points),
-        FORM_SETS[forms],
-        sources,
-        look,
-        float(tight),
+        key=key,
+        name=name,
+        unit=unit,
+        area_m2=float(area),
+        thickness_m=float(millimetres) / 1000,
+        density=density,
+        conductivity=conductivity,
+        absorptance=absorbs,
+        transmittance=passes,
+        reflectance=reflects,
+        modulus_gpa=modulus,
+        drinks_ml=float(drinks),
+        points=float(points),
+        forms=FORM_SETS[forms],
+        source=sources,
+        swatch=look,
+        tight=float(tight),
     )
 
 

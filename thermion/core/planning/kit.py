@@ -5,27 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
-from typing import Literal
 
+from thermion.core.kinds.testing import Need
 from thermion.core.values import not_negative, positive, whole
 
 _ROUND = 1e-9
-
-
-@dataclass(frozen=True)
-class Need:
-    """What a challenge needs of one thing: `quantity` per team, per learner, or once for all.
-
-    `pack` units come in a pack that costs `pack_cost`; `spare` is a share (0.1 for a tenth).
-    """
-
-    item: str
-    quantity: float
-    per: Literal["team", "learner", "class"] = "team"
-    spare: float = 0.1
-    pack: float = 1.0
-    pack_cost: float = 0.0
-    unit: str = ""
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,9 @@ from typing import Literal
 
 import numpy as np
 
-from thermion.core.judging.scoring import Term, score
+from thermion.core.judging.scoring import score
 from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import Term
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Offer, Part, Plan, tally
 from thermion.core.values import Figure
@@ -48,7 +49,7 @@ def _design(kind: Kind, offers: Sequence[Offer], dice: np.random.Generator) -> P
     left = {o.material: (9.0 if o.limit is None else o.limit) for o in offers}
     rich = dice.uniform(0.2, 1.0)
     parts = []
-    for place in kind.places:
+    for place in kind.build.places:
         if dice.random() > 0.35 + 0.6 * rich:
             continue
         free = [m for m, units in left.items() if units >= 1]
@@ -62,7 +63,7 @@ def _design(kind: Kind, offers: Sequence[Offer], dice: np.random.Generator) -> P
         left[material.key] -= units
         parts.append(Part(place.key, material.key, form, units))
     factors = {}
-    for f in kind.factors:
+    for f in kind.build.factors:
         wide = dice.normal(f.default, (f.high - f.low) / 6)
         steps = round((min(max(wide, f.low), f.high) - f.low) / f.step)
         value = f.low + steps * f.step
@@ -84,12 +85,12 @@ def rehearse(
 ) -> list[Rehearsed]:
     """The plans run under the brief's conditions [stored units], scored by its rule."""
     trials = []
-    for plan, trial in zip(plans, kind.simulate(plans, rig, seed, choices), strict=True):
+    for plan, trial in zip(plans, kind.rehearsal.simulate(plans, rig, seed, choices), strict=True):
         count = tally(plan, offers, credit)
         trials.append(replace(trial, units_used=count.units, impact_points=count.impact, plan=plan))
-    metric, units = kind.headline_for(choices)[0].key, kind.metric_units()
+    metric, units = kind.analysis.headline_for(choices)[0].key, kind.analysis.metric_units()
     out = []
-    for trial, fitted in zip(trials, kind.fit(trials), strict=True):
+    for trial, fitted in zip(trials, kind.analysis.fit(trials), strict=True):
         f = fitted.figures
         head = f.get(metric, Figure())
         bounds = [b for b in (head.at_least, head.at_most) if b is not None]
@@ -182,5 +183,5 @@ def _tighten(offers: Sequence[Offer]) -> tuple[str, ...]:
 def _missing(kind: Kind, offers: Sequence[Offer]) -> tuple[str, ...]:
     """Usual materials of the family that are not on offer, or to no use."""
     there = {o.material for o in offers if o.limit is None or o.limit >= 1}
-    gone = [MATERIALS[m].name.lower() for m, _ in kind.materials if m not in there]
+    gone = [MATERIALS[m].name.lower() for m, _ in kind.build.materials if m not in there]
     return (f"Usual and not on offer: {', '.join(gone[:4])}.",) if gone else ()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from thermion.core.values import finite, single
+from thermion.core.values import finite
 
 MarkState = Literal["ahead", "due", "past"]
 
@@ -40,16 +40,6 @@ def slots(marks_s: Sequence[float]) -> list[Slot]:
     last = float(marks[-1] - marks[-2]) if marks.size > 1 else 300.0
     ends = [*marks[1:].tolist(), float(marks[-1]) + last]
     return [Slot(float(m), float(m), float(e)) for m, e in zip(marks, ends, strict=True)]
-
-
-def even_marks(until_s: float, every_s: float) -> list[float]:
-    """Marks from zero to `until_s`, one every `every_s` [s], the end always included."""
-    end, step = single("until_s", until_s), single("every_s", every_s)
-    if step <= 0 or end <= 0:
-        raise ValueError(("every_s" if step <= 0 else "until_s") + ": expected above zero")
-    count = int(end / step + 1e-9)
-    marks = [i * step for i in range(count + 1)]
-    return marks if abs(marks[-1] - end) < 1e-6 else [*marks, end]
 
 
 def true_time(elapsed_s: float, mark_s: float, slot: Slot) -> tuple[float, bool]:

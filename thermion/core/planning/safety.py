@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from thermion.core.kinds.base import AgeBand, Caution, Kind
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import AgeBand, Caution
 
 DEFER = (
     "Follow your school's and local rules. Where it is their trade, ask your science safety "
@@ -93,7 +94,7 @@ def cautions(kind: Kind, choices: Mapping[str, str], age: AgeBand, tools: Sequen
     An adult's hand is asked for first. At ages 6 to 8 a caution of the family that needs an
     adult says so in its own words too.
     """
-    out = [_of_family(c, age) for c in kind.cautions_for(choices)]
+    out = [_of_family(c, age) for c in kind.brief.cautions_for(choices)]
     for key in tools:
         tool = TOOL.get(key)
         if tool is not None:

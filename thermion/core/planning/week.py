@@ -9,7 +9,7 @@ from itertools import pairwise
 from math import ceil
 
 from thermion.core.kinds.base import Kind
-from thermion.core.planning.rounds import even_marks
+from thermion.core.kinds.testing import even_marks
 from thermion.core.planning.schedule import (
     Lesson,
     Round,
@@ -76,13 +76,15 @@ class Timing:
 
 def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
     """The family's usual lengths."""
-    b = kind.bench
-    return Timing(1 if kind.one_by_one else attempts, 1, 1, b.read_s, b.set_up_s, b.fit_s, b.run_s, b.reset_s)
+    b = kind.test.bench
+    return Timing(
+        1 if kind.test.held == "races" else attempts, 1, 1, b.read_s, b.set_up_s, b.fit_s, b.run_s, b.reset_s
+    )
 
 
 def in_turns(kind: Kind) -> bool:
     """True when builds are tested one after another at a station."""
-    return kind.held != "marks"
+    return kind.test.held != "marks"
 
 
 def round_of(timing: Timing, builds: int, marks: Mapping[str, Sequence[float]]) -> Round | None:

@@ -108,7 +108,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     if last is not None and last.state != "issued":
         raise Refused(f"Version {last.number} is not issued yet; it can still be changed.", "version")
     version = Version(build=build, number=last.number + 1 if last else 1, created_at=datetime.now(UTC))
-    usual = Plan((), {f.key: f.si("default") for f in kind.factors})
+    usual = Plan((), {f.key: f.si("default") for f in kind.build.factors})
     source = usual if last is None else plan_of(last)
     _store(version, Draft(source, None, ""))
     session.add(version)
@@ -143,7 +143,7 @@ def save_draft(version: Version, revision: int, draft: Draft) -> None:
     if version.revision != revision:
         raise Conflict("This plan was changed on another screen meanwhile.")
     kind = get_kind(version.build.challenge.kind)
-    places, factors = {p.key for p in kind.places}, {f.key: f for f in kind.factors}
+    places, factors = {p.key for p in kind.build.places}, {f.key: f for f in kind.build.factors}
     for part in draft.plan.parts:
         material = MATERIALS.get(part.material)
         if part.place not in places or material is None or part.form not in material.forms:
@@ -166,7 +166,7 @@ def problems(version: Version, brief: Brief) -> list[Problem]:
     if not plan.parts:
         found.append(Problem("Nothing is planned yet. Point at a place of the drawing.", None))
     if version.prediction is None:
-        name = brief.kind.prediction_for(brief.choices).label.lower()
+        name = brief.kind.analysis.prediction_for(brief.choices).label.lower()
         found.append(Problem(f"No prediction yet: {name}?", None, "prediction"))
     if version.number > 1 and not version.change_note.strip():
         found.append(Problem("What changes against the version before, and why?", None, "note"))

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from thermion.core.judging.findings import Findings, Tried, analyse
-from thermion.core.kinds.base import Attempt, Fitted, Trace, Trial
+from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.records.building.builds import plan_of
 from thermion.records.planning.briefs import Brief
@@ -22,7 +22,7 @@ def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, F
     """What one run says so far of each of its versions, and the figures that follow."""
     traces = _traces(session, [run.id])
     tried = _tried(run, traces, brief, {}, _attempts(session, traces, [run.id], brief))
-    fitted = brief.kind.fit([t.trial for t in tried])
+    fitted = brief.kind.analysis.fit([t.trial for t in tried])
     return list(zip(tried, fitted, strict=True))
 
 
@@ -80,7 +80,7 @@ def _attempts(
 ) -> dict[int, list[Attempt]]:
     """Attempts of each row, with what the probe showed during each."""
     out: dict[int, list[Attempt]] = {}
-    if brief.kind.held == "marks":
+    if brief.kind.test.held == "marks":
         return out
     for row in current_attempts(session, run_ids):
         times, values, _, _ = traces.get((row.entry_id, row.race), _NOTHING)
@@ -135,11 +135,11 @@ def _tried(
     attempts: Mapping[int, Sequence[Attempt]],
 ) -> list[Tried]:
     """What a run says of each of its versions; a version's devices belong together."""
-    kind, later = brief.kind, brief.kind.later_for(brief.choices)
-    phases = [p.key for p in kind.phases]
+    kind, later = brief.kind, brief.kind.test.later_for(brief.choices)
+    phases = [p.key for p in kind.test.phases]
     letters = {e.id: e.version.build.team.letter for e in run.entries if e.version is not None}
     # each build has its own thermometer where temperatures are read at marks, and nowhere else
-    own = kind.held == "marks" and brief.read_at(air=False).unit == "degC"
+    own = kind.test.held == "marks" and brief.read_at(air=False).unit == "degC"
 
     def trace(entry: Entry, phase: str) -> Trace:
         if (entry.id, phase) not in traces:
@@ -151,9 +151,9 @@ def _tried(
 
     def of(entry: Entry) -> dict[str, Trace]:
         """The traces of a row by the key that `fit` looks for."""
-        found = {kind.trace_key(p, brief.choices, entry.device): trace(entry, p) for p in phases}
+        found = {kind.test.trace_key(p, brief.choices, entry.device): trace(entry, p) for p in phases}
         if later is not None:
-            found.setdefault(later.key, trace(entry, later.key))
+            found.setdefault(later.read.key, trace(entry, later.read.key))
         return {key: t for key, t in found.items() if t.time_s}
 
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
@@ -201,9 +201,9 @@ def _tried(
 
 def _open(entry: Entry, read: Mapping[str, set[float]], traces: _Traces, brief: Brief) -> list[str]:
     """Marks that others have and this row has not, and values in question, in words."""
-    device = dict(brief.kind.devices).get(entry.device, "")
+    device = dict(brief.kind.test.devices).get(entry.device, "")
     out = []
-    for phase in brief.kind.phases:
+    for phase in brief.kind.test.phases:
         _, _, mine, asked = traces.get((entry.id, phase.key), _NOTHING)
         name = f"{device} {phase.label.lower()}".strip()
         missing = sorted(read.get(phase.key, set()) - mine)

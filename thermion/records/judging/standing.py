@@ -71,7 +71,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
                 ready,
                 closed_runs,
                 untested.get(c.id, 0),
-                get_kind(c.kind).held != "marks",
+                get_kind(c.kind).test.held != "marks",
             )
         )
     return out

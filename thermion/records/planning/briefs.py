@@ -10,13 +10,14 @@ from math import ceil
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
-from thermion.core.judging.scoring import Term, score
+from thermion.core.judging.scoring import score
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.pieces import AIR, Reads
+from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.testing import AIR, Reads, even_marks
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
-from thermion.core.planning.rounds import even_marks, slots
+from thermion.core.planning.rounds import slots
 from thermion.core.plans import Offer
 from thermion.core.values import Direction, Figure
 from thermion.records.errors import Gone, Refused
@@ -57,24 +58,24 @@ class Brief:
 
     def rig(self) -> dict[str, float]:
         """The conditions that apply under this brief's choices."""
-        return {c.key: self.values[c.key] for c in self.kind.settings(self.choices)}
+        return {c.key: self.values[c.key] for c in self.kind.brief.settings(self.choices)}
 
     def rule_of(self, school: str) -> tuple[Term, ...]:
         """This challenge's own rule, or another school's in the class's units."""
         if school in ("own", self.school):
             return self.rule
-        return self.kind.rule(school, self.setting, self.last_mark_s(), self.choices)
+        return self.kind.brief.rule(school, self.setting, self.last_mark_s(), self.choices)
 
     def read_at(self, air: bool) -> Reads:
         """What a row of a clocked test reads: the air its temperature, a build what is measured."""
-        found = self.kind.grid_read(self.choices)
+        found = self.kind.test.grid_read(self.choices)
         return AIR if air or found is None else found
 
     def better_of(self, school: str) -> Direction:
         """Which way a school's score points; an own rule counts upward."""
         if school == "own":
             return "higher"
-        return self.kind.school(school, self.choices).better
+        return self.kind.brief.school(school, self.choices).better
 
 
 # What a page needs of a challenge, loaded in a fixed number of queries.
@@ -99,23 +100,23 @@ def get_challenge(session: Session, challenge_id: int) -> Challenge:
 def brief_of(challenge: Challenge) -> Brief:
     """The brief as core values; missing settings take the family's default."""
     kind = get_kind(challenge.kind)
-    values = {c.key: c.si("default") for c in (*kind.conditions, *kind.criteria)}
-    tolerance = {c.key: c.si("tolerance") for c in kind.conditions}
+    values = {c.key: c.si("default") for c in (*kind.brief.conditions, *kind.brief.criteria)}
+    tolerance = {c.key: c.si("tolerance") for c in kind.brief.conditions}
     for row in challenge.settings:
         values[row.key] = row.value
         if row.key in tolerance:
             tolerance[row.key] = row.tolerance
-    choices = {c.key: c.options[0][0] for c in kind.choices}
+    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
     choices |= {row.key: row.value for row in challenge.choices}
-    applies = {c.key for c in kind.settings(choices)}
+    applies = {c.key for c in kind.brief.settings(choices)}
     rule = tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms)
     setting = setting_of(challenge.school_class)
-    marks: dict[str, tuple[float, ...]] = {p.key: () for p in kind.phases}
+    marks: dict[str, tuple[float, ...]] = {p.key: () for p in kind.test.phases}
     for mark in sorted(challenge.marks, key=lambda m: m.time_s):
         marks[mark.phase] = (*marks.get(mark.phase, ()), mark.time_s)
-    if challenge.school in {s.key for s in kind.schools}:  # follows the class's units and marks
+    if challenge.school in {s.key for s in kind.brief.schools}:  # follows the class's units and marks
         ends = {phase: times[-1] for phase, times in marks.items() if times}
-        rule = kind.rule(challenge.school, setting, ends, choices)
+        rule = kind.brief.rule(challenge.school, setting, ends, choices)
     return Brief(
         kind,
         setting,
@@ -137,7 +138,7 @@ def create_challenge(
     kind = get_kind(kind_key)
     if not title.strip():
         raise Refused("Give the challenge a title.", "title")
-    default = next(d for band, d in kind.defaults.items() if band == age_band)
+    default = next(d for band, d in kind.brief.defaults.items() if band == age_band)
     position = len(school_class.challenges)
     challenge = Challenge(
         school_class=school_class,
@@ -150,12 +151,12 @@ def create_challenge(
     )
     challenge.settings = [
         ChallengeSetting(key=c.key, value=c.si("default"), tolerance=c.si("tolerance"))
-        for c in (*kind.conditions, *kind.criteria)
+        for c in (*kind.brief.conditions, *kind.brief.criteria)
     ]
-    challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.choices]
+    challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.brief.choices]
     challenge.marks = [
         Mark(phase=p.key, time_s=t)
-        for p in kind.phases
+        for p in kind.test.phases
         for t in even_marks(p.until_s, p.every_s * default.marks)
     ]
     challenge.offers = [
@@ -165,7 +166,7 @@ def create_challenge(
             points=MATERIALS[key].points,
             limit_units=None if limit is None else ceil(limit * default.limits),
         )
-        for i, (key, limit) in enumerate(kind.materials)
+        for i, (key, limit) in enumerate(kind.build.materials)
     ]
     session.add(challenge)
     use_school(challenge, default.school)
@@ -176,7 +177,7 @@ def create_challenge(
 def use_school(challenge: Challenge, school: str) -> None:
     """Replace the rule by a school's, in the class's units."""
     brief = brief_of(challenge)
-    rule = brief.kind.rule(school, brief.setting, brief.last_mark_s(), brief.choices)
+    rule = brief.kind.brief.rule(school, brief.setting, brief.last_mark_s(), brief.choices)
     save_rule(challenge, rule, school)
 
 
@@ -186,7 +187,7 @@ def save_rule(challenge: Challenge, rule: Sequence[Term], school: str = "own") -
     if not rule:
         raise Refused("A rule needs at least one term.", "terms")
     try:
-        score(rule, {m.key: Figure(1.0, 0.0) for m in kind.metrics}, kind.metric_units())
+        score(rule, {m.key: Figure(1.0, 0.0) for m in kind.analysis.metrics}, kind.analysis.metric_units())
     except ValueError as error:
         raise Refused(str(error), "terms") from None
     challenge.school = school
@@ -201,7 +202,7 @@ def save_settings(
 ) -> None:
     """Store conditions as key -> (value, tolerance), SI, and choices."""
     kind = get_kind(challenge.kind)
-    known = {c.key for c in (*kind.conditions, *kind.criteria)}
+    known = {c.key for c in (*kind.brief.conditions, *kind.brief.criteria)}
     rows = {row.key: row for row in challenge.settings}
     for key, (value, tolerance) in values.items():
         if key not in known:
@@ -211,7 +212,7 @@ def save_settings(
             challenge.settings.append(rows[key])
         rows[key].value, rows[key].tolerance = value, tolerance
     chosen = {row.key: row for row in challenge.choices}
-    for choice in kind.choices:
+    for choice in kind.brief.choices:
         if choice.key in choices and choices[choice.key] in dict(choice.options):
             if choice.key not in chosen:
                 chosen[choice.key] = ChallengeChoice(key=choice.key)

@@ -11,7 +11,8 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.judging.plausibility import check_amount
-from thermion.core.kinds.base import Attempt, Reads
+from thermion.core.kinds.testing import Reads
+from thermion.core.kinds.trials import Attempt
 from thermion.core.physics.units import NotANumber, convert, parse_number, parse_temperature, stored_unit
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
@@ -136,10 +137,10 @@ def save_attempt(
         raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
     if run.closed_at is not None and item.supersedes_id is None:
         raise Refused("This run is closed. Open it again for another turn.", "closed")
-    if brief.kind.held == "marks":
+    if brief.kind.test.held == "marks":
         raise Refused("This test is read at marks, not in turns.")
     values = _values(brief, item.typed)
-    known = {o.key for o in brief.kind.observations}
+    known = {o.key for o in brief.kind.test.observations}
     mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]
     before = _superseded(mine, item)
     row = AttemptRow(
@@ -182,7 +183,7 @@ def _letter(mine: Sequence[AttemptRow], before: AttemptRow | None, item: Attempt
 
 
 def _values(brief: Brief, typed: Mapping[str, str]) -> dict[str, float]:
-    reads = brief.kind.attempt_reads(brief.choices)
+    reads = brief.kind.test.attempt_reads(brief.choices)
     values: dict[str, float] = {}
     for read in reads:
         text = typed.get(read.key, "").strip()
@@ -192,7 +193,7 @@ def _values(brief: Brief, typed: Mapping[str, str]) -> dict[str, float]:
             raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
         number = amount(text, read, brief, upper_end(read, brief, values))
         values[read.key] = number
-        values = brief.kind.complete(values, brief.values)
+        values = brief.kind.test.complete(values, brief.values)
     moved = any(values.get(r.key, 0.0) > 0 for r in reads if r.zero)
     if moved and values.get("time_s") == 0:
         raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
-from thermion.core.judging.plausibility import Check
+from thermion.core.values import Check
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import amount, upper_end
@@ -17,9 +17,9 @@ from thermion.records.tables import Entry, Reading, Run
 
 def current_later(session: Session, run: Run, brief: Brief) -> Mapping[int, Sequence[Reading]]:
     """What was read later of each row, in order, without what was taken back."""
-    read = brief.kind.later_for(brief.choices)
+    later = brief.kind.test.later_for(brief.choices)
     out: dict[int, list[Reading]] = {}
-    if read is None:
+    if later is None:
         return out
     after = aliased(Reading)
     rows = session.scalars(
@@ -27,7 +27,10 @@ def current_later(session: Session, run: Run, brief: Brief) -> Mapping[int, Sequ
         .join(Entry, Entry.id == Reading.entry_id)
         .outerjoin(after, after.supersedes_id == Reading.id)
         .where(
-            Entry.run_id == run.id, Reading.phase == read.key, after.id.is_(None), Reading.value.is_not(None)
+            Entry.run_id == run.id,
+            Reading.phase == later.read.key,
+            after.id.is_(None),
+            Reading.value.is_not(None),
         )
         .order_by(Reading.time_s, Reading.id)
     )
@@ -50,10 +53,11 @@ def save_later(
 
     What the family doubts (ice that does not add up, water that grew) is kept and asked about.
     """
-    read = brief.kind.later_for(brief.choices)
+    later = brief.kind.test.later_for(brief.choices)
     entry = next((e for e in run.entries if e.id == entry_id and not e.is_air), None)
-    if entry is None or read is None:
+    if entry is None or later is None:
         raise Gone("This build is not in this run.")
+    read = later.read
     if not run.phases:
         raise Refused("This run has not been started.")
     stored = session.scalar(select(Reading).where(Reading.client_id == client_id))
@@ -70,7 +74,7 @@ def save_later(
         .order_by(Reading.time_s.desc(), Reading.id.desc())
         .limit(1)
     )
-    check = brief.kind.doubt_later(
+    check = later.doubt(
         value, [r.value for r in before if r.value is not None], last, brief.values, brief.choices
     )
     start = min(p.started_at for p in run.phases)

@@ -13,8 +13,7 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from thermion.core.kinds.base import Reads
-from thermion.core.kinds.pieces import RACE_READS
+from thermion.core.kinds.testing import RACE_READS, Reads
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import AttemptInput, amount, current_attempts, save_attempt, upper_end
@@ -47,7 +46,7 @@ class Race:
 
 def probe_read(brief: Brief) -> Reads:
     """What the probe shows during a race."""
-    return brief.kind.reads[0]
+    return brief.kind.test.reads[0]
 
 
 def race_on(session: Session, run: Run) -> Race | None:
@@ -92,7 +91,7 @@ def start_race(
     Asked (`Unsure`): a start away from the common one, and a sample before the bare control.
     Refused: a start at or above the target, a race while another is on, a row without turns.
     """
-    if brief.kind.held != "races":
+    if brief.kind.test.held != "races":
         raise Refused("This test is not held with one probe.")
     stored = session.scalar(select(Reading).where(Reading.client_id == client_id))
     going = race_on(session, run)
@@ -110,7 +109,7 @@ def start_race(
     if not typed.strip():
         raise Refused("What does the probe show now?", START.key)
     start_c = amount(typed, START, brief, upper_end(START, brief, {}))
-    target, common = brief.values[brief.kind.level], brief.values[START.key]
+    target, common = brief.values[brief.kind.views.level], brief.values[START.key]
     show = brief.setting.show
     if start_c >= target:
         raise Refused(

@@ -16,7 +16,6 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.judging.plausibility import (
-    Check,
     Context,
     Expectation,
     check_amount,
@@ -25,9 +24,10 @@ from thermion.core.judging.plausibility import (
     expect,
 )
 from thermion.core.kinds import get_kind
-from thermion.core.kinds.pieces import AIR, Reads
+from thermion.core.kinds.testing import AIR, Reads
 from thermion.core.physics.units import NotANumber, Setting, parse_number, parse_temperature
 from thermion.core.planning.rounds import Slot, slots, true_time
+from thermion.core.values import Check
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.tables import (
     Build,
@@ -213,13 +213,13 @@ def _read_of(session: Session, place: _Row) -> Reads:
     kind = get_kind(str(place.kind))
     if place.version_id is None and not place.device:
         return AIR
-    choices = {c.key: c.options[0][0] for c in kind.choices}
-    if len(kind.reads) > 1:
+    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
+    if len(kind.test.reads) > 1:
         rows = session.scalars(
             select(ChallengeChoice).where(ChallengeChoice.challenge_id == place.challenge_id)
         )
         choices |= {row.key: row.value for row in rows}
-    return kind.grid_read(choices) or kind.reads[0]
+    return kind.test.grid_read(choices) or kind.test.reads[0]
 
 
 def _amount(item: ReadingInput, setting: Setting, read: Reads) -> tuple[float, Check]:

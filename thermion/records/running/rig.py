@@ -10,8 +10,8 @@ from statistics import median
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from thermion.core.kinds.base import RigCheck, applying
-from thermion.core.kinds.pieces import difference_unit
+from thermion.core.kinds.testing import RigCheck
+from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import convert, stored_unit
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, save_settings
@@ -50,7 +50,7 @@ def checks_of(session: Session, challenge: Challenge, brief: Brief) -> list[Chec
     for row in session.scalars(select(RigReading).where(RigReading.challenge_id == challenge.id)):
         rows.setdefault(row.check_key, {})[row.spot] = row
     out = []
-    for check in applying(brief.kind.bench.checks, brief.choices):
+    for check in brief.kind.test.checks_for(brief.choices):
         found, spots = rows.get(check.key, {}), spots_of(check, challenge)
         values = {s: r.value for s, r in found.items() if r.value is not None}
         apart = max(values.values()) - min(values.values()) if len(values) > 1 else None
@@ -74,7 +74,7 @@ def save_check(
 
     A check that `sets` a condition brings the brief to what its readings say.
     """
-    check = next((c for c in brief.kind.bench.checks if c.key == key), None)
+    check = next((c for c in brief.kind.test.bench.checks if c.key == key), None)
     if check is None:
         raise Refused("There is no such check.", key)
     known = {spot for spot, _ in spots_of(check, challenge)} or {""}
@@ -95,9 +95,9 @@ def save_check(
             session.add(rows[spot])
         rows[spot].value, rows[spot].at = value, datetime.now(UTC)
     noted = [v for v in values.values() if v is not None]
-    found = brief.kind.calibrate(check.sets, noted) if check.sets else {}
+    found = check.sets(noted) if check.sets else {}
     if found:
-        usual = {c.key: c.si("tolerance") for c in brief.kind.conditions}
+        usual = {c.key: c.si("tolerance") for c in brief.kind.brief.conditions}
         save_settings(
             challenge, {k: (v, brief.tolerance.get(k, usual.get(k, 0.0))) for k, v in found.items()}, {}
         )

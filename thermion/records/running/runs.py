@@ -78,7 +78,7 @@ def create_run(
     if challenge.cautions_seen_at is None:
         raise Refused("Read the safety cautions with the class first.", "cautions")
     kind = get_kind(challenge.kind)
-    choices = {c.key: c.options[0][0] for c in kind.choices}
+    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
     choices |= {row.key: row.value for row in challenge.choices}
     if rehearsal and not kind.can_rehearse(choices):
         raise Refused("Stand-in probes read temperatures only; this test reads something else.")
@@ -113,12 +113,12 @@ def create_run(
     run.seed = 1000 * challenge.id + run.number
     run.conditions = [RunCondition(key=k, value=v) for k, v in conditions.items()]
     ordered = sorted(versions, key=lambda v: v.build.team.position)
-    if kind.held != "marks":  # it begins when it is made: there is no clock to start
+    if kind.test.held != "marks":  # it begins when it is made: there is no clock to start
         run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
-    rows = [Entry(version=None, device=CONTROL)] if control and kind.control else []
-    if kind.held == "marks" and kind.reads_air:
+    rows = [Entry(version=None, device=CONTROL)] if control and kind.test.control else []
+    if kind.test.held == "marks" and kind.test.reads_air:
         rows.append(Entry(version=None))
-    devices = [key for key, _ in kind.devices] or [""]
+    devices = [key for key, _ in kind.test.devices] or [""]
     rows += [
         Entry(version=v, device=device, offset_s=i * apart_s)
         for i, v in enumerate(ordered)
@@ -168,7 +168,7 @@ def clocks(run: Run, brief: Brief) -> list[Clock]:
     started = {p.phase: p.started_at for p in run.phases}
     return [
         Clock(p.key, started.get(p.key), run.speed, tuple(slots(brief.marks[p.key])))
-        for p in brief.kind.phases
+        for p in brief.kind.test.phases
         if brief.marks.get(p.key)
     ]
 
@@ -298,7 +298,12 @@ def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
     ).all()
     return [
         Going(
-            run_id, number, challenge_id, title, (now - started).total_seconds() * speed, get_kind(kind).held
+            run_id,
+            number,
+            challenge_id,
+            title,
+            (now - started).total_seconds() * speed,
+            get_kind(kind).test.held,
         )
         for run_id, number, challenge_id, title, kind, speed, started in rows
     ]

@@ -8,8 +8,8 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
-from thermion.core.judging.scoring import Term
-from thermion.core.kinds.base import AGE_BANDS, Condition, applying
+from thermion.core.kinds.briefing import AGE_BANDS, Condition, Term
+from thermion.core.kinds.when import applying
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import NotANumber, parse_plain
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
@@ -35,7 +35,7 @@ def as_data(challenge_id: int, ending: str) -> ResponseReturnValue:
     _, brief = open_challenge(challenge_id)
     setting = brief.setting
     rows: list[tuple[object, ...]] = []
-    for c in (*_numbers(brief), *applying(brief.kind.criteria, brief.choices)):
+    for c in (*_numbers(brief), *applying(brief.kind.brief.criteria, brief.choices)):
         tolerance = brief.tolerance.get(c.key)
         unit = "delta_degC" if c.unit == "degC" else c.unit
         rows.append(
@@ -114,7 +114,7 @@ def _task_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
         "story": long_text("Story", 2000, challenge.story),
         "success": long_text("How success is measured, in the class's words", 1000, challenge.success),
     }
-    for choice in brief.kind.choices:
+    for choice in brief.kind.brief.choices:
         fields[choice.key] = pick(choice.label, choice.options, brief.choices[choice.key])
     return fields
 
@@ -123,7 +123,7 @@ def _save_task(session, challenge, brief, form) -> None:
     challenge.title = form["title"].data.strip()
     challenge.age_band = form["age_band"].data
     challenge.story, challenge.success = form["story"].data or "", form["success"].data or ""
-    chosen = {c.key: form[c.key].data for c in brief.kind.choices}
+    chosen = {c.key: form[c.key].data for c in brief.kind.brief.choices}
     if chosen != dict(brief.choices):
         challenge.cautions_seen_at = None  # other cautions apply now
     briefs.save_settings(challenge, {}, chosen)
@@ -131,7 +131,7 @@ def _save_task(session, challenge, brief, form) -> None:
 
 def _numbers(brief: Brief) -> list[Condition]:
     """Conditions that are set beforehand; those in words are noted at the run."""
-    return [c for c in brief.kind.settings(brief.choices) if not c.words]
+    return [c for c in brief.kind.brief.settings(brief.choices) if not c.words]
 
 
 def _rig_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
@@ -139,25 +139,25 @@ def _rig_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
     for c in _numbers(brief):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
         fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
-    for c in applying(brief.kind.criteria, brief.choices):
+    for c in applying(brief.kind.brief.criteria, brief.choices):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
     return fields
 
 
 def _save_rig(session, challenge, brief, form) -> None:
     values = {}
-    for c in (*_numbers(brief), *applying(brief.kind.criteria, brief.choices)):
+    for c in (*_numbers(brief), *applying(brief.kind.brief.criteria, brief.choices)):
         tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
         values[c.key] = (form[c.key].data, tolerance)
     briefs.save_settings(challenge, values, {})
 
 
 def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
-    factors = {f.key: f.si("default") for f in brief.kind.factors}
+    factors = {f.key: f.si("default") for f in brief.kind.build.factors}
     return {
         "numbers": _numbers(brief),
-        "levels": applying(brief.kind.criteria, brief.choices),
-        "picture": drawing_svg(brief.kind.draw(Plan((), factors), brief.rig())),
+        "levels": applying(brief.kind.brief.criteria, brief.choices),
+        "picture": drawing_svg(brief.kind.build.draw(Plan((), factors), brief.rig())),
     }
 
 
@@ -169,7 +169,7 @@ def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
             needed="At least the mark at 0.",
             default=", ".join(f"{m / 60:g}" for m in brief.marks[p.key]),
         )
-        for p in brief.kind.phases
+        for p in brief.kind.test.phases
     }
 
 
@@ -186,7 +186,7 @@ def _minutes(typed: str) -> list[float]:
 
 def _save_marks(session, challenge, brief, form) -> None:
     marks = {}
-    for p in brief.kind.phases:
+    for p in brief.kind.test.phases:
         try:
             marks[p.key] = _minutes(form[p.key].data)
         except Refused as error:
@@ -246,7 +246,9 @@ def _save_materials(session, challenge, brief, form) -> None:
 
 
 def _score_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
-    options = [(s.key, s.label) for s in brief.kind.schools_for(brief.choices)] + [("own", "Our own rule")]
+    options = [(s.key, s.label) for s in brief.kind.brief.schools_for(brief.choices)] + [
+        ("own", "Our own rule")
+    ]
     return {"school": pick("Score", options, challenge.school)}
 
 
@@ -285,14 +287,16 @@ def _save_score(session, challenge, brief, form) -> None:
             raise Refused("Every term needs a weight, e.g. 1 or -1.", f"term-{i}-weight")
         if not numbers["divisor"]:
             raise Refused("Dividing by zero gives no score.", f"term-{i}-divisor")
-        unit = brief.setting.unit_of(brief.kind.metric(row["metric"]).unit)
+        unit = brief.setting.unit_of(brief.kind.analysis.metric(row["metric"]).unit)
         rule.append(Term(row["metric"], unit, numbers["weight"], numbers["divisor"], numbers["cap"]))
     briefs.save_rule(challenge, rule, "own")
 
 
 def _score_more(challenge: Challenge, brief: Brief, form) -> dict:
-    metrics = {m.key: m for m in brief.kind.metrics}
-    schools = [{"school": s, "rule": brief.rule_of(s.key)} for s in brief.kind.schools_for(brief.choices)]
+    metrics = {m.key: m for m in brief.kind.analysis.metrics}
+    schools = [
+        {"school": s, "rule": brief.rule_of(s.key)} for s in brief.kind.brief.schools_for(brief.choices)
+    ]
     return {"terms": _typed_terms(brief), "metrics": metrics, "schools": schools}
 
 

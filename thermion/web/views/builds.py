@@ -175,8 +175,8 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
         changes = differences(
             builds.plan_of(before[0]),
             plan,
-            {p.key: p.label for p in brief.kind.places},
-            {f.key: (f.label, f.unit) for f in brief.kind.factors},
+            {p.key: p.label for p in brief.kind.build.places},
+            {f.key: (f.label, f.unit) for f in brief.kind.build.factors},
         )
     limits = check_limits(plan, brief.offers)
     setting = brief.setting
@@ -188,9 +188,9 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
         ],
         "factors": {
             f.key: round(setting.from_si(plan.factors.get(f.key, f.si("default")), f.unit), 4)
-            for f in brief.kind.factors
+            for f in brief.kind.build.factors
         },
-        "prediction": setting.typed(item.prediction, brief.kind.prediction_for(brief.choices).unit),
+        "prediction": setting.typed(item.prediction, brief.kind.analysis.prediction_for(brief.choices).unit),
         "note": item.change_note,
         "idea": item.idea_team_id or 0,
         "units": setting.write(count.units, 0 if count.units == int(count.units) else 1),
@@ -198,12 +198,12 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
         "used": dict(count.used),
         "problems": {str(p.part): p.message for p in limits},
         "missing": [p.message for p in builds.problems(item, brief)],
-        "hints": brief.kind.hints(plan),
+        "hints": brief.kind.build.hints(plan),
         "changes": [{"where": c.where, "text": c.sentence} for c in changes],
         "svg": drawing_svg(
             plan_drawing(plan, brief),
             changed=[c.where for c in changes],
-            places=brief.kind.places,
+            places=brief.kind.build.places,
             handles=item.state == "draft",
             before=plan_drawing(builds.plan_of(before[0]), brief) if changes else None,
         ),
@@ -239,7 +239,8 @@ def _draft(sent: dict[str, Any], item: Version, brief: Brief) -> tuple[builds.Dr
             for p in sent["parts"]
         )
         factors = {
-            f.key: brief.setting.to_si(float(sent["factors"][f.key]), f.unit) for f in brief.kind.factors
+            f.key: brief.setting.to_si(float(sent["factors"][f.key]), f.unit)
+            for f in brief.kind.build.factors
         }
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"This plan could not be read ({error}).") from None
@@ -257,7 +258,7 @@ def _draft(sent: dict[str, Any], item: Version, brief: Brief) -> tuple[builds.Dr
 
 
 def _prediction(typed: str, brief: Brief) -> float:
-    unit = brief.kind.prediction_for(brief.choices).unit
+    unit = brief.kind.analysis.prediction_for(brief.choices).unit
     if unit != "degC":
         number, suffix = parse_number(typed, brief.setting.decimal)
         if suffix not in ("", brief.setting.label(unit)) or number < 0:
@@ -265,7 +266,7 @@ def _prediction(typed: str, brief: Brief) -> float:
             raise NotANumber(f"A prediction is zero or more{', in ' if label else ''}{label}.")
         return brief.setting.to_si(number, unit)
     value, _ = parse_temperature(typed, brief.setting.temp_unit, brief.setting.decimal)
-    low, high = brief.kind.possible_c
+    low, high = brief.kind.test.reads[0].low, brief.kind.test.reads[0].high
     if not low <= value <= high:
         raise NotANumber(f"{typed} cannot be: this test reads up to {brief.setting.show(high, 'degC', 0)}.")
     return value

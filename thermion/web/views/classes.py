@@ -9,7 +9,7 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds import all_kinds
-from thermion.core.kinds.base import AGE_BANDS
+from thermion.core.kinds.briefing import AGE_BANDS
 from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths

@@ -11,7 +11,7 @@ from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from thermion.core.judging.findings import Findings, Tried
-from thermion.core.kinds.base import applying
+from thermion.core.kinds.when import applying
 from thermion.core.values import Figure
 from thermion.formats.tables import Column, Table
 from thermion.records.building.builds import ideas_of
@@ -80,7 +80,7 @@ def curves(challenge_id: int) -> Response:
 
 def load_view(challenge: Challenge, brief: Brief) -> tuple[Evidence, dict[str, Any]]:
     """Evidence under the school asked for, and the page's values made from it."""
-    schools = {s.key for s in brief.kind.schools} | {"own"}
+    schools = {s.key for s in brief.kind.brief.schools} | {"own"}
     school = request.args.get("school", challenge.school)
     school = school if school in schools else challenge.school
     rehearsal = request.args.get("rehearsal") == "1"
@@ -109,14 +109,14 @@ def present(
     """Everything the page shows, as text in the class's units."""
     teams = {t.letter: t for t in challenge.school_class.teams}
     found = evidence.findings
-    metrics = list(brief.kind.headline_for(brief.choices))
+    metrics = list(brief.kind.analysis.headline_for(brief.choices))
     view: dict[str, Any] = {
         "school": school,
         "found": found,
         "metrics": metrics,
         "teams": teams,
         "only": asked.only,
-        "pictures": brief.kind.pictures_for(brief.choices),
+        "pictures": brief.kind.views.pictures_for(brief.choices),
         "picture": asked.picture,
         "metric": asked.metric,
         "effects": [],
@@ -145,7 +145,7 @@ def present(
     view["suggested"] = suggested(view["scores"], view["gains"], view["effects"], found, brief)
     view["lead"] = lead_sentence(found, teams, brief)
     view["firmness"] = firmness_sentence(found, teams, brief)
-    named = {c.key: c for c in brief.kind.conditions}
+    named = {c.key: c for c in brief.kind.brief.conditions}
     view["unfair"] = [
         f"Run {w.run_a} and run {w.run_b}: " + mismatch_words(w.mismatches, named, brief)
         for w in found.unfair
@@ -156,23 +156,23 @@ def present(
 
 def captions(evidence: Evidence, brief: Brief) -> dict[tuple[str, int], str]:
     """What each version is, where that is what is compared (the sample of a race)."""
-    return {(t.team, t.version): brief.kind.caption(t.plan) for t in evidence.tried}
+    return {(t.team, t.version): brief.kind.build.caption(t.plan) for t in evidence.tried}
 
 
 def _picture(
     evidence: Evidence, found: Findings, teams: Mapping[str, Team], brief: Brief, asked: Asked
 ) -> dict[str, Any]:
     """The picture asked for, or the family's first, as an SVG; with the metric of all versions."""
-    pictures = brief.kind.pictures_for(brief.choices)
+    pictures = brief.kind.views.pictures_for(brief.choices)
     named = captions(evidence, brief)
     shown = [
         Shown(v.team, v.version, v.figures, named[v.team, v.version])
         for v in found.versions
         if not asked.only or v.team in asked.only
     ]
-    headline = [m.key for m in brief.kind.headline_for(brief.choices)]
-    keys = dict.fromkeys((brief.kind.efficiency, *headline))
-    compared = applying([brief.kind.metric(k) for k in keys], brief.choices)
+    headline = [m.key for m in brief.kind.analysis.headline_for(brief.choices)]
+    keys = dict.fromkeys((brief.kind.analysis.compares, *headline))
+    compared = applying([brief.kind.analysis.metric(k) for k in keys], brief.choices)
     if asked.picture == "versions":
         metric = next((m for m in compared if m.key == asked.metric), compared[0])
         chart = bars_svg(versions_chart(shown, metric, teams, brief))
@@ -204,7 +204,7 @@ def _table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:
         Column("score", "Score"),
         Column("score_se", "Score s.e."),
     ]
-    for m in brief.kind.metrics:
+    for m in brief.kind.analysis.metrics:
         unit = setting.label(m.unit)
         columns += [
             Column(m.key, m.label, unit),
@@ -227,7 +227,7 @@ def _table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:
             v.score.total,
             v.score.se,
         ]
-        for m in brief.kind.metrics:
+        for m in brief.kind.analysis.metrics:
             f = v.figures.get(m.key, Figure(reason="no reading yet"))
             zero = setting.from_si(0.0, m.unit)
             row += [

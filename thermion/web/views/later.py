@@ -18,9 +18,10 @@ bp = Blueprint("later", __name__)
 
 def later_panel(item: Run, brief: Brief, zone: str, only: int | None = None) -> dict[str, Any] | None:
     """What is asked later of each row (or of one), and what was read so far; None if nothing."""
-    read = brief.kind.later_for(brief.choices)
-    if read is None or not item.phases:
+    later = brief.kind.test.later_for(brief.choices)
+    if later is None or not item.phases:
         return None
+    read = later.read
     found = later_readings.current_later(reading(), item, brief)
     rows = [
         {

@@ -86,7 +86,7 @@ def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
     phase = request.form.get("phase", "")
     with writing() as session:
         item = runs.get_run(session, run_id)
-        if phase not in {p.key for p in brief.kind.phases}:
+        if phase not in {p.key for p in brief.kind.test.phases}:
             raise Refused("Choose the phase that this file belongs to.", "phase")
         matched = {i: m for i, m in _match(file, item, brief.setting).items() if m[0]}
         entries = [entry for entry, _ in matched.values()]
@@ -111,7 +111,7 @@ def _logged(
 ) -> list[LoggedValue]:
     """All values of the matched columns from the start mark on; Refused if one cannot be."""
     at = {channel.index: k for k, channel in enumerate(file.channels)}
-    low, high = brief.kind.possible_c
+    low, high = brief.kind.test.reads[0].low, brief.kind.test.reads[0].high
     out = []
     for time, values in file.rows:
         if time < shift_s:

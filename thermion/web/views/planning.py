@@ -12,16 +12,14 @@ from flask import Blueprint, Response, jsonify, redirect, render_template, reque
 from flask.typing import ResponseReturnValue
 from wtforms import Field
 
-from thermion.core.physics.oven import best_reflector, window_tilt
 from thermion.core.physics.sun import Place, best_window
 from thermion.core.physics.units import NotANumber, parse_plain
 from thermion.core.planning.week import PHASES, in_turns, round_of
 from thermion.core.planning.week import test_length as length_of_test
-from thermion.core.plans import Plan
 from thermion.formats.calendar import week_calendar
 from thermion.formats.tables import Column, Table
+from thermion.records.building import kit as kits
 from thermion.records.errors import Refused
-from thermion.records.planning import kit as kits
 from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class, setting_of
@@ -334,7 +332,7 @@ def save_rig(challenge_id: int, key: str) -> ResponseReturnValue:
 
 def _noted(challenge: Challenge, brief: Brief, key: str) -> dict[str, float | None]:
     """The numbers typed for a check, in the stored unit."""
-    check = next((c for c in brief.kind.bench.checks if c.key == key), None)
+    check = next((c for c in brief.kind.test.bench.checks if c.key == key), None)
     if check is None:
         raise Refused("There is no such check.", key)
     spots = rig.spots_of(check, challenge)
@@ -429,19 +427,12 @@ def _sun_values(challenge: Challenge, brief: Brief) -> dict[str, Any]:
             }
         )
     first = next((w for d in days for w in (d["lesson"], d["whole"]) if w and w.start), None)
-    return {"days": days, "place_known": True, **_aim(first, brief)}
-
-
-def _aim(window: Any, brief: Brief) -> dict[str, Any]:
-    """Tilt and reflector for the first window that has sun, drawn."""
-    if window is None:
-        return {"aim": None}
-    height = window.elevation_deg
-    factors = {f.key: f.si("default") for f in brief.kind.factors}
-    depth = brief.values.get("aperture_m2", 0.09) ** 0.5
-    best = best_reflector(depth, factors.get("reflector_m", 0.3), height)
-    if best.angle_deg is not None and "reflector_deg" in factors:
-        factors["reflector_deg"] = best.angle_deg
-    rig_now = {k: v for k, v in brief.rig().items() if k != "lamp_m"} | {"sun_deg": height}
-    picture = drawing_svg(brief.kind.draw(Plan((), factors), rig_now))
-    return {"aim": {"window": window, "tilt": window_tilt(height), "reflector": best}, "picture": picture}
+    aim = brief.kind.build.aim
+    aimed = aim(brief.rig(), first.elevation_deg) if first is not None and aim is not None else None
+    return {
+        "days": days,
+        "place_known": True,
+        "sunniest": first,
+        "aim": aimed,
+        "picture": drawing_svg(aimed.drawing) if aimed else "",
+    }

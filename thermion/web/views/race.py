@@ -8,7 +8,7 @@ from typing import Any
 from flask import Blueprint, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.kinds.base import Trace
+from thermion.core.kinds.trials import Trace
 from thermion.records.building import builds
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
@@ -38,11 +38,13 @@ def race_page(item: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVa
         "probe": races.probe_read(brief),
         "chart": _curve(race, brief),
         "bars": run_bars(reading(), item, brief),
-        "target": brief.setting.show(brief.values[brief.kind.level], "degC"),
+        "target": brief.setting.show(brief.values[brief.kind.views.level], "degC"),
         "common": brief.setting.show(brief.values[races.START.key], "degC"),
-        "observations": brief.kind.observations,
+        "observations": brief.kind.test.observations,
         "captions": {
-            e.id: brief.kind.caption(builds.plan_of(e.version)) for e in item.entries if e.version is not None
+            e.id: brief.kind.build.caption(builds.plan_of(e.version))
+            for e in item.entries
+            if e.version is not None
         },
         "data": {
             "now": datetime.now(UTC).isoformat(),
@@ -94,7 +96,7 @@ def _curve(race: Race | None, brief: Brief) -> str:
         team.shape if team else "circle",
         (points,),
     )
-    level = brief.values[brief.kind.level]
+    level = brief.values[brief.kind.views.level]
     return chart_svg(
         curves(
             [line],
@@ -166,7 +168,7 @@ def probe(run_id: int) -> ResponseReturnValue:
         )
         race = races.race_on(session, item)
         state, chart = _state(race, brief), _curve(race, brief)
-        reached = race is not None and race.readings[-1].value >= brief.values[brief.kind.level]
+        reached = race is not None and race.readings[-1].value >= brief.values[brief.kind.views.level]
     return jsonify(race=state, chart=chart, reached=reached)
 
 

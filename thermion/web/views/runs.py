@@ -90,11 +90,11 @@ def _newest(versions: list[Any]) -> int:
 def _run_fields(brief: Brief) -> dict[str, Field]:
     fields: dict[str, Field] = {
         c.key: condition_field(c, brief.setting, brief.values[c.key])
-        for c in brief.kind.settings(brief.choices)
+        for c in brief.kind.brief.settings(brief.choices)
         if c.actual
     }
-    if brief.kind.control:
-        fields["control"] = BooleanField(f"Control beside them: {brief.kind.control}", default=True)
+    if brief.kind.test.control:
+        fields["control"] = BooleanField(f"Control beside them: {brief.kind.test.control}", default=True)
     fields["note"] = long_text("Sky, place, anything unusual", 500)
     speeds = [("1", "1× – the real test"), ("30", "30× – rehearsal"), ("60", "60× – rehearsal")]
     fields["speed"] = pick("Clock", speeds, "1")
@@ -102,7 +102,7 @@ def _run_fields(brief: Brief) -> dict[str, Field]:
 
 
 def _create(session: Any, challenge_id: int, brief: Brief, form: Any) -> Run:
-    conditions = {c.key: form[c.key].data for c in brief.kind.settings(brief.choices) if c.actual}
+    conditions = {c.key: form[c.key].data for c in brief.kind.brief.settings(brief.choices) if c.actual}
     speed = float(form["speed"].data)
     return runs.create_run(
         session,
@@ -127,9 +127,9 @@ def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
 @bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
 def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
-    if brief.kind.held == "races" and ending is None:
+    if brief.kind.test.held == "races" and ending is None:
         return race_page(item, challenge, brief)
-    if brief.kind.held != "marks":
+    if brief.kind.test.held != "marks":
         return station_page(item, challenge, brief, ending)
     if ending is not None:
         return data_page(
@@ -155,9 +155,9 @@ def run(run_id: int, ending: str | None = None) -> ResponseReturnValue:
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run: clock, next mark, curves; no controls."""
     item, challenge, brief = open_run(run_id)
-    if brief.kind.held == "races":
+    if brief.kind.test.held == "races":
         return race_board(item, challenge, brief)
-    if brief.kind.held == "turns":
+    if brief.kind.test.held == "turns":
         return station_board(item, challenge, brief)
     values = frame(challenge, "runs", run=item, state=state_of(item, brief), chart=_chart(item, brief))
     return render_template("runs/board.html", **values)
@@ -318,7 +318,7 @@ def probe(run_id: int) -> ResponseReturnValue:
 
 def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
     started = {p.phase: p.started_at for p in item.phases}
-    order = [p.key for p in brief.kind.phases]
+    order = [p.key for p in brief.kind.test.phases]
     lengths = {
         a: (started[b] - started[a]).total_seconds() * item.speed
         for a, b in pairwise(order)

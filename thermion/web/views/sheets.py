@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, render_template
 from flask.typing import ResponseReturnValue
 
-from thermion.core.kinds.base import applying
+from thermion.core.kinds.when import applying
 from thermion.core.planning.safety import DEFER, cautions
 from thermion.core.planning.week import PHASES
 from thermion.core.plans import Plan
@@ -37,7 +37,7 @@ SHEETS = {
 def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
     """One sheet on white paper; printing it prints just this."""
     challenge, brief = open_challenge(challenge_id)
-    factors = {f.key: f.si("default") for f in brief.kind.factors}
+    factors = {f.key: f.si("default") for f in brief.kind.build.factors}
     return render_template(
         f"sheets/{name}.html",
         challenge=challenge,
@@ -47,13 +47,13 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
         setting=brief.setting,
         sheet=SHEETS[name],
         young=challenge.age_band == "6-8",
-        picture=drawing_svg(brief.kind.draw(Plan((), factors), brief.rig())),
+        picture=drawing_svg(brief.kind.build.draw(Plan((), factors), brief.rig())),
         **MORE.get(name, lambda *_: {})(challenge, brief),
     )
 
 
 def _brief_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
-    fixed = [c for c in brief.kind.settings(brief.choices) if not c.words]
+    fixed = [c for c in brief.kind.brief.settings(brief.choices) if not c.words]
     task = week.timing_of(reading(), challenge, brief)
     return {
         "fixed": [
@@ -61,9 +61,11 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
         ],
         "levels": [
             (c.label, brief.setting.show(brief.values[c.key], c.unit, _digits(c.default)))
-            for c in applying(brief.kind.criteria, brief.choices)
+            for c in applying(brief.kind.brief.criteria, brief.choices)
         ],
-        "school": brief.kind.school(challenge.school, brief.choices) if challenge.school != "own" else None,
+        "school": brief.kind.brief.school(challenge.school, brief.choices)
+        if challenge.school != "own"
+        else None,
         "known": known_in(reading(), challenge.id),
         "timing": task,
         "warned": _warned(challenge, brief),
@@ -81,9 +83,9 @@ def _warned(challenge: Challenge, brief: Brief) -> list[Any]:
 def _data_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
     """The grid in the order of the entry grid: the air first, then the teams as they stand."""
     timing = week.timing_of(reading(), challenge, brief)
-    marks = [(p, [f"{m / 60:g}" for m in brief.marks.get(p.key, ())]) for p in brief.kind.phases]
-    reads = brief.kind.attempt_reads(brief.choices) or brief.kind.reads_for(brief.choices)
-    if brief.kind.held != "marks":
+    marks = [(p, [f"{m / 60:g}" for m in brief.marks.get(p.key, ())]) for p in brief.kind.test.phases]
+    reads = brief.kind.test.attempt_reads(brief.choices) or brief.kind.test.reads_for(brief.choices)
+    if brief.kind.test.held != "marks":
         marks = []
     return {"marks": marks, "reads": reads, "attempts": range(1, timing.attempts + 1)}
 
@@ -125,5 +127,7 @@ def plan_of_week(class_id: int) -> ResponseReturnValue:
         sheet="Plan of the week",
         spills=strip_of(plan, 0, school_class.zone).spills,
         challenge=None,
-        waiting=[(c.title, t.kind.bench.waiting) for c, t in zip(plan.challenges, plan.tasks, strict=True)],
+        waiting=[
+            (c.title, t.kind.test.bench.waiting) for c, t in zip(plan.challenges, plan.tasks, strict=True)
+        ],
     )

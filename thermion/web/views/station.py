@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.kinds.base import Reads
+from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.planning.week import still_fits
 from thermion.records.building import builds
@@ -81,7 +81,7 @@ def station_page(
         chosen = next(e for e in item.entries if e.id == old.entry_id)
     mine = [attempts.as_core(r) for r in values["rows"] if chosen and r.entry_id == chosen.id]
     rig = {**brief.values, **{c.key: c.value for c in item.conditions}}
-    fill, words = brief.kind.suggest(mine, rig, brief.choices)
+    fill, words = brief.kind.test.suggest(mine, rig, brief.choices)
     values |= {
         "chosen": chosen,
         "old": old,
@@ -89,7 +89,7 @@ def station_page(
         "suggestion": words,
         "fields": _fields(brief, old.values if old else fill, typed),
         "typed": typed or {},
-        "observations": brief.kind.observations,
+        "observations": brief.kind.test.observations,
         "picture": drawing_svg(plan_drawing(builds.plan_of(chosen.version), brief))
         if chosen is not None and chosen.version is not None
         else "",
@@ -144,7 +144,7 @@ def _chosen(queue: Queue, item: Run) -> Entry | None:
 
 def _fields(brief: Brief, fill: Any, typed: Any) -> list[Field]:
     out = []
-    for read in brief.kind.attempt_reads(brief.choices):
+    for read in brief.kind.test.attempt_reads(brief.choices):
         stored = stored_unit(read.unit)
         most = convert(attempts.upper_end(read, brief, fill), stored, read.unit)
         shown = brief.setting.typed(fill.get(read.key), read.unit, 2)
@@ -156,7 +156,7 @@ def _fields(brief: Brief, fill: Any, typed: Any) -> list[Field]:
 def _numbers(row: AttemptRow, brief: Brief) -> tuple[str, ...]:
     """What was read of an attempt, in words."""
     numbers = []
-    for read in brief.kind.attempt_reads(brief.choices):
+    for read in brief.kind.test.attempt_reads(brief.choices):
         value = row.values.get(read.key)
         if value is None:
             continue
@@ -171,7 +171,7 @@ def _numbers(row: AttemptRow, brief: Brief) -> tuple[str, ...]:
 
 def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow] = ()) -> Line:
     before = tuple(", ".join(_numbers(r, brief)) for r in was)
-    seen = tuple(o.seen for o in brief.kind.observations if o.key in row.seen.split())
+    seen = tuple(o.seen for o in brief.kind.test.observations if o.key in row.seen.split())
     version = f"v{entry.version.number}{row.adjusted}" if entry.version else ""
     return Line(row, entry, version, _numbers(row, brief), seen, before)
 
@@ -191,7 +191,7 @@ def save(run_id: int) -> ResponseReturnValue:
         with writing() as session:
             item = runs.get_run(session, run_id)
             brief = brief_of(get_challenge(session, item.challenge_id))
-            reads = brief.kind.attempt_reads(brief.choices)
+            reads = brief.kind.test.attempt_reads(brief.choices)
             typed = {r.key: sent.get(r.key, "") for r in reads}
             if sent.get("zero"):
                 typed |= {r.key: "0" for r in reads if r.zero}

@@ -82,7 +82,7 @@ def _known(challenge_id: int, brief: Brief) -> list[Rehearsed]:
 def _result(brief: Brief, tried: list[Rehearsed]) -> dict[str, Any]:
     """The verdict and two pictures: results and scores."""
     found = outlook(brief.kind, tried[:DESIGNS], brief.offers)
-    metric = brief.kind.headline_for(brief.choices)[0]
+    metric = brief.kind.analysis.headline_for(brief.choices)[0]
     show = brief.setting.from_si
     results = [(show(r.result, metric.unit), bool(r.passed)) for r in tried if r.result is not None]
     scores = [(r.total, bool(r.passed)) for r in tried if r.total is not None]

@@ -1,0 +1,81 @@
+"""What follows from the trials of a family: its metrics and how they are worked out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from thermion.core.kinds.trials import Fitted, Trial
+from thermion.core.kinds.when import When, applying
+from thermion.core.physics.units import stored_unit
+from thermion.core.values import Direction, Figure
+
+
+@dataclass(frozen=True)
+class Metric:
+    """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that."""
+
+    key: str
+    label: str
+    unit: str
+    better: Direction
+    digits: int = 1
+    when: When = None
+
+    @property
+    def si_unit(self) -> str:
+        """The unit its figures are computed in."""
+        return stored_unit(self.unit)
+
+
+Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
+
+
+def _no_repeats(_: Trial) -> list[Trial]:
+    return []
+
+
+def _no_correction(*_: object) -> Figure | None:
+    return None
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """Figures of trials, and which of them are shown, predicted and compared.
+
+    `fit` turns trials into figures. `repeats` gives the same test again inside one trial, which
+    shows how much a try varies. `correct` brings a metric's figure from one run's conditions to
+    another's where physics allows, with a note that says what was corrected.
+    """
+
+    metrics: tuple[Metric, ...]
+    headline: tuple[str, ...]  # metrics shown first
+    prediction: str  # metric that teams predict
+    fit: Callable[[Sequence[Trial]], list[Fitted]]
+    compares: str = ""  # metric that compares builds and versions on one page
+    repeats: Callable[[Trial], Sequence[Trial]] = _no_repeats
+    correct: Correct = _no_correction
+
+    def metric(self, key: str) -> Metric:
+        for metric in self.metrics:
+            if metric.key == key:
+                return metric
+        raise ValueError(f"metric: expected one of this family's, got {key}")
+
+    def metric_units(self) -> dict[str, str]:
+        """Unit of each metric's figures: the stored one."""
+        return {metric.key: metric.si_unit for metric in self.metrics}
+
+    def headline_for(self, choices: Mapping[str, str]) -> tuple[Metric, ...]:
+        """Metrics shown first under these choices."""
+        return tuple(applying([self.metric(key) for key in self.headline], choices))
+
+    def compared_for(self, choices: Mapping[str, str]) -> list[Metric]:
+        """Metrics by which versions are compared, the family's own first."""
+        keys = dict.fromkeys(key for key in (self.compares, *self.headline) if key)
+        return applying([self.metric(key) for key in keys], choices)
+
+    def prediction_for(self, choices: Mapping[str, str]) -> Metric:
+        """The metric that teams predict under these choices."""
+        wanted = applying([self.metric(self.prediction)], choices)
+        return (wanted or list(self.headline_for(choices)))[0]

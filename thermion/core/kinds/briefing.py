@@ -1,0 +1,180 @@
+"""What the brief of a family asks: conditions, levels, choices, ways of scoring, cautions, stories."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from thermion.core.kinds.when import When, applying, difference_unit, holds
+from thermion.core.physics.units import Setting, convert, stored_unit
+from thermion.core.values import Direction
+
+SKIES = ("clear", "hazy", "clouds pass", "overcast")
+AgeBand = Literal["6-8", "9-12", "13-16"]
+AGE_BANDS: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
+
+
+@dataclass(frozen=True)
+class Condition:
+    """A number of the rig held fixed for everyone; `tolerance` decides if runs compare."""
+
+    key: str
+    label: str
+    unit: str
+    default: float
+    tolerance: float
+    low: float
+    high: float
+    hint: str = ""
+    when: When = None
+    actual: bool = False  # measured anew for each run
+    words: tuple[str, ...] = ()  # names of the values of a scale in words, 0 first
+
+    def si(self, field: Literal["default", "tolerance", "low", "high"]) -> float:
+        """That number in the stored unit; a tolerance is a difference."""
+        unit = difference_unit(self.unit) if field == "tolerance" else self.unit
+        return convert(getattr(self, field), unit, stored_unit(unit))
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A setting with a few named values."""
+
+    key: str
+    label: str
+    options: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class Term:
+    """A term of a scoring rule: weight × (metric in `unit`, at most `cap`) / divisor."""
+
+    metric: str
+    unit: str
+    weight: float = 1.0
+    divisor: float = 1.0
+    cap: float | None = None
+
+
+@dataclass(frozen=True)
+class School:
+    """A way of scoring; terms name metrics with base units, turned into the class's own."""
+
+    key: str
+    label: str
+    sentence: str
+    terms: tuple[Term, ...]
+    better: Direction = "higher"
+    when: When = None
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A safety rule; `when` limits it to a choice, e.g. ("heat_source", "sun").
+
+    `adult` asks for an adult's hand; `older` is said at 13 to 16 instead, without that hand.
+    """
+
+    text: str
+    adult: bool = False
+    older: str = ""
+    when: When = None
+
+
+@dataclass(frozen=True)
+class BriefDefault:
+    """What a brief starts from at one age: story, success in words, and how much of it.
+
+    `limits` is the share of the usual material limits, `attempts` how many each team has in a
+    test by turns, `marks` how often the marks of a clocked test come (1 usual, 2 half as often).
+    """
+
+    story: str
+    success: str
+    school: str
+    limits: float = 1.0
+    attempts: int = 3
+    marks: float = 1.0
+
+
+@dataclass(frozen=True)
+class Briefing:
+    """What the brief of a family asks, with defaults that could run as they are.
+
+    `capped_by` names, for a metric counted in minutes, the phase whose length is its most; `sun`
+    the choice under which the sun's height and light matter.
+    """
+
+    conditions: tuple[Condition, ...]
+    schools: tuple[School, ...]
+    defaults: Mapping[AgeBand, BriefDefault]
+    cautions: tuple[Caution, ...] = ()
+    criteria: tuple[Condition, ...] = ()  # levels the figures refer to
+    choices: tuple[Choice, ...] = ()
+    capped_by: Mapping[str, str] = field(default_factory=dict)
+    sun: When = ()
+
+    @property
+    def stories(self) -> dict[AgeBand, str]:
+        return {band: default.story for band, default in self.defaults.items()}
+
+    def default_for(self, age_band: str) -> BriefDefault:
+        """What a brief starts from at that age; ValueError for an age band there is not."""
+        for band, default in self.defaults.items():
+            if band == age_band:
+                return default
+        raise ValueError(f"age_band: expected one of {list(self.defaults)}, got {age_band}")
+
+    def default_rig(self) -> dict[str, float]:
+        """All conditions and criteria at their defaults, stored units."""
+        return {c.key: c.si("default") for c in (*self.conditions, *self.criteria)}
+
+    def default_choices(self) -> dict[str, str]:
+        """The first option of every choice."""
+        return {choice.key: choice.options[0][0] for choice in self.choices}
+
+    def under_the_sun(self, choices: Mapping[str, str]) -> bool:
+        """Whether the sun's height and light matter under these choices."""
+        return self.sun != () and holds(self.sun, choices)
+
+    def settings(self, choices: Mapping[str, str]) -> list[Condition]:
+        """Conditions that apply under these choices."""
+        return applying(self.conditions, choices)
+
+    def levels(self, choices: Mapping[str, str]) -> list[Condition]:
+        """Criteria that apply under these choices."""
+        return applying(self.criteria, choices)
+
+    def cautions_for(self, choices: Mapping[str, str]) -> list[Caution]:
+        return applying(self.cautions, choices)
+
+    def schools_for(self, choices: Mapping[str, str]) -> list[School]:
+        return applying(self.schools, choices)
+
+    def school(self, key: str, choices: Mapping[str, str] | None = None) -> School:
+        """The preset of that name, the one for these choices when there are several."""
+        named = [preset for preset in self.schools if preset.key == key]
+        if not named:
+            known = list(dict.fromkeys(s.key for s in self.schools))
+            raise ValueError(f"school: expected one of {known}, got {key}")
+        return next(iter(applying(named, choices or {})), named[0])
+
+    def rule(
+        self,
+        school: str,
+        setting: Setting,
+        last_mark_s: Mapping[str, float],
+        choices: Mapping[str, str] | None = None,
+    ) -> tuple[Term, ...]:
+        """A school's terms in the class's units, capped by the length of the phase they need."""
+        return tuple(
+            Term(t.metric, setting.unit_of(t.unit), t.weight, t.divisor, self._cap(t, last_mark_s))
+            for t in self.school(school, choices).terms
+        )
+
+    def _cap(self, term: Term, last_mark_s: Mapping[str, float]) -> float | None:
+        phase = self.capped_by.get(term.metric)
+        if phase is None or phase not in last_mark_s:
+            return term.cap
+        return last_mark_s[phase] / 60.0

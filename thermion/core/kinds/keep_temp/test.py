@@ -1,0 +1,105 @@
+"""How keeping cold or warm is tested: what is read, what is seen and asked, kit and checks."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from thermion.core.kinds.keep_temp.analysis import TEMP_STEP_K, melted_mass
+from thermion.core.kinds.keep_temp.brief import DRINK
+from thermion.core.kinds.testing import Bench, Need, Observation, Phase, ReadLater, Reads, RigCheck, Testing
+from thermion.core.kinds.trials import Trace
+from thermion.core.physics.heat import check_mass_balance
+from thermion.core.values import Check
+
+
+def doubt_later(
+    value: float,
+    before: Sequence[float],
+    last: float | None,
+    rig: Mapping[str, float],
+    choices: Mapping[str, str],
+) -> Check:
+    """Ice left and water melted make up the ice of the start; over 5 % off is asked about."""
+    key = {"volume": "volume_m3", "height": "height_m", "mass": "mass_kg"}[choices["measure"]]
+    if last is None:
+        return Check("ok")
+    melted, _, _ = melted_mass({key: Trace((0.0,), (last,))}, rig)
+    if melted.value is None:
+        return Check("ok")
+    return check_mass_balance(melted.value, value, rig.get("started_kg", 0.1))
+
+
+TEST = Testing(
+    held="marks",
+    reads=(
+        Reads("volume_m3", "Water drained", "milliliter", 0, 2000, 1, when=("measure", "volume")),
+        Reads("height_m", "Water level in the cup", "millimeter", 0, 300, 1, when=("measure", "height")),
+        Reads("mass_kg", "Water weighed", "gram", 0, 2000, 1, when=("measure", "mass")),
+        Reads("left_kg", "Ice left", "gram", 0, 2000, 1, when=("measure", "left")),
+        Reads("temp_c", "Temperature", "degC", -5, 100, TEMP_STEP_K, when=DRINK),
+    ),
+    phases=(Phase("standing", "Standing", "Start the clock", 2400.0, 600.0),),
+    observations=(
+        Observation("lid", "The lid stood open", "Which way did the heat come in?"),
+        Observation("wet", "The wrap got wet", "What fills the gaps when water does, not air?"),
+        Observation("pressed", "The filling was squashed", "Where did the air go?"),
+        Observation("sun", "It stood in the sun", "Was it warmer there than at the others' place?"),
+        Observation("table", "It stood on a cold or hot table", "What touches the jar below?"),
+        Observation("opened", "It was opened to look", "What came in when it was opened?"),
+        Observation(
+            "full",
+            "A fuller cup looked like a winner",
+            "More water in the cup: was the ice kept better or worse?",
+        ),
+    ),
+    later=ReadLater(
+        Reads(
+            "left_kg",
+            "Ice left at the end",
+            "gram",
+            0,
+            2000,
+            1,
+            limit="started_kg",
+            when=("measure", "volume", "height", "mass"),
+        ),
+        doubt_later,
+    ),
+    control="a jar without a jacket",
+    bench=Bench(
+        set_up_s=420,
+        read_s=15,
+        kit=(
+            Need("Jar with lid", 1),
+            Need("Cup, all alike", 1),
+            Need("Ice, 100 g", 1, "team", 0.2),
+            Need("Kitchen scale", 1, "class", 0),
+            Need("Measuring jug", 1, "class", 0),
+            Need("Thermometer", 1),
+            Need("Tray", 1),
+            Need("Cloth", 1),
+        ),
+        checks=(
+            RigCheck(
+                "agree",
+                "The thermometers read the same in one glass of water.",
+                "degC",
+                ("each thermometer",),
+                1.0,
+            ),
+            RigCheck(
+                "scale", "The scale shows zero, and the same mass twice.", "gram", ("first", "again"), 1.0
+            ),
+            RigCheck("alike", "All pieces of ice come from one freezer and one mould."),
+            RigCheck("shade", "All jars stand in the same shade, on the same kind of table."),
+        ),
+        techniques=(
+            "Drain every jar the same way: tilt, count to ten.",
+            "Read a level at the bottom of its curve, eyes level with the water.",
+        ),
+        waiting=(
+            "Guess which jar will be worst, and say why.",
+            "Feel foil and felt: which feels warmer, which is warmer?",
+        ),
+    ),
+)

@@ -1,0 +1,111 @@
+"""What follows from the readings of a melt pair, and how that is looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.melt_pair.body import draw_stage
+from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
+from thermion.core.kinds.trials import Fitted, Trace, Trial
+from thermion.core.kinds.views import Picture, Views
+from thermion.core.physics.melting import Reached, protection_ratio, sooner, stage_intervals
+from thermion.core.values import Figure
+
+BETWEEN = "seen between two checks"
+
+
+def fit(trials: Sequence[Trial]) -> list[Fitted]:
+    """Times to the stage as intervals, and against the control, of every trial."""
+    return [Fitted(_figures(trial), {}) for trial in trials]
+
+
+def _reached(trace: Trace, stage: int) -> Reached | None:
+    if not trace.time_s:
+        return None
+    return stage_intervals(trace.time_s, trace.value)[stage - 1]
+
+
+def _minutes(at: Reached | None) -> Figure:
+    """An interval in minutes: never a middle, never a time for what was not reached."""
+    if at is None:
+        return Figure(reason="no check yet")
+    low = None if at.after_s is None else at.after_s / 60
+    high = None if at.before_s is None else at.before_s / 60
+    why = BETWEEN
+    if high is None:
+        why = "not reached while watched"
+    elif low is None:
+        why = "there at the first check"
+    notes = (at.note,) if at.note else ()
+    return Figure(at_least=low, at_most=high, reason=why, notes=notes)
+
+
+def _figures(trial: Trial) -> dict[str, Figure]:
+    figures, rig = trial.counts(), trial.conditions
+    stage = round(rig.get("stage", 3))
+    fast, slow = (_reached(trial.traces.get(k, Trace()), stage) for k in ("fast", "slow"))
+    control = _reached(next(iter(trial.control.values()), Trace()), stage)
+    if fast is None and slow is None:
+        return figures
+    figures["fast"], figures["slow"] = _minutes(fast), _minutes(slow)
+    figures["control"] = _minutes(control)
+    for key, device in (("fast_ratio", fast), ("slow_ratio", slow)):
+        figures[key] = _ratio(device, control)
+    figures["beats"] = _beats(fast, slow, control)
+    figures["passed"] = passed(figures["beats"], rig.get("pass_beats", 2.0))
+    return figures
+
+
+def _ratio(device: Reached | None, control: Reached | None) -> Figure:
+    if device is None or control is None:
+        return Figure(reason="no control was checked" if device else "no check yet")
+    found = protection_ratio(device, control)
+    if found is None:
+        return Figure(reason="neither it nor the control got there while watched")
+    return Figure(at_least=found.low, at_most=found.high, reason=BETWEEN)
+
+
+def _beats(fast: Reached | None, slow: Reached | None, control: Reached | None) -> Figure:
+    """Devices that did better than the control for certain: 0, 1 or 2."""
+    if control is None:
+        return Figure(reason="no control was checked")
+    won = (fast is not None and sooner(fast, control) == "sooner") + (
+        slow is not None and sooner(slow, control) == "later"
+    )
+    return Figure(float(won), 0.0)
+
+
+ANALYSIS = Analysis(
+    metrics=(
+        Metric("fast", "Fast one got there after", "minute", "lower"),
+        Metric("slow", "Slow one got there after", "minute", "higher"),
+        Metric("control", "Control got there after", "minute", "none"),
+        Metric("fast_ratio", "Fast, of the control's time", "dimensionless", "lower", 2),
+        Metric("slow_ratio", "Slow, of the control's time", "dimensionless", "higher", 2),
+        Metric("beats", "Devices that beat the control", "dimensionless", "higher", 0),
+        passing("Beat the control"),
+        UNITS,
+        IMPACT,
+    ),
+    headline=("beats", "fast", "slow", "slow_ratio", "units", "impact"),
+    prediction="slow",
+    fit=fit,
+    compares="slow_ratio",
+)
+
+
+VIEWS = Views(
+    pictures=(
+        Picture(
+            "intervals",
+            "When it got there",
+            "bars",
+            metrics=("fast", "slow"),
+            against="control",
+            tones=("heat", "cold"),
+            labels=("fast one", "slow one"),
+        ),
+    ),
+    draw_word=draw_stage,
+)

@@ -1,0 +1,57 @@
+"""A melt pair, rehearsed by its model."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from thermion.core.kinds.melt_pair.body import melt_model
+from thermion.core.kinds.melt_pair.brief import BRIEF
+from thermion.core.kinds.melt_pair.test import TEST
+from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.trials import Trace, Trial
+from thermion.core.plans import Plan
+from thermion.core.sim import simulate_melting
+from thermion.core.values import FloatArray
+
+SEEN_FROM = (0.0, 0.06, 0.25, 0.55, 0.97)  # melted share from which each stage is seen; estimates
+
+
+def _stages(melted: FloatArray) -> tuple[float, ...]:
+    return tuple((np.searchsorted(SEEN_FROM, melted, side="right") - 1).astype(float).tolist())
+
+
+def simulate(
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
+    choices: Mapping[str, str] | None = None,
+) -> list[Trial]:
+    """What a class would see of these pairs and one control at the usual checks.
+
+    The eye errs by a few percent of the melted share (seeded), and checks come a little late.
+    """
+    rig = {**BRIEF.default_rig(), **conditions}
+    marks = np.array(TEST.phases[0].marks())
+    models = [melt_model(None, "", rig)]
+    models += [melt_model(plan, device, rig) for plan in plans for device in ("fast", "slow")]
+    dice = np.random.default_rng(seed)
+    late = marks + dice.uniform(1, 20, marks.shape)
+    late[0] = 0.0
+    _, melted = simulate_melting(models, late, min(rig["start_c"], rig["solidus_c"]))
+    eye = np.clip(melted + np.where(melted > 0, dice.normal(0, 0.02, melted.shape), 0), 0, 1)
+    seen = [Trace(tuple(late.tolist()), _stages(np.maximum.accumulate(row))) for row in eye]
+    return [
+        Trial(
+            {"fast": seen[1 + 2 * i], "slow": seen[2 + 2 * i]},
+            rig,
+            control={"stage": seen[0]},
+            choices=choices or {},
+            plan=plan,
+        )
+        for i, plan in enumerate(plans)
+    ]
+
+
+REHEARSAL = Rehearsal(simulate=simulate)

@@ -1,0 +1,175 @@
+"""The sail on its trolley: from cloth and mast to physics, to a drawing from the side."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from math import cos, radians, sin
+
+from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
+from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Plan
+from thermion.core.sim import SailModel
+
+BARE_PA = 1.5  # wind pressure at which an unsupported sheet has half given way; an estimate
+MAST_PA = 9.0  # what one stiff stick of the sail's height adds; an estimate
+STAY_PA = 3.0  # what one strip of stay or tape adds; an estimate
+STICK_NM = 0.067  # bending stiffness E·I of a craft stick, the unit in which masts count
+
+
+def sail_area(plan: Plan) -> float:
+    """Area spread to the wind [m²]: width times height, as far as there is material for it."""
+    f = plan.factors
+    full = f.get("width_m", 0.18) * f.get("height_m", 0.18)
+    have = sum(MATERIALS[p.material].area_m2 * p.units / FORMS[p.form].bulk for p in plan.at("sail"))
+    return min(full, have)
+
+
+def holds(plan: Plan) -> float:
+    """Wind pressure at which half of the sail has given way [Pa]: cloth, mast and stays."""
+    height = plan.factors.get("height_m", 0.18)
+    cloth = sum(
+        MATERIALS[p.material].rigidity_nm() * FORMS[p.form].bulk ** 2 * p.units for p in plan.at("sail")
+    )
+    masts = 0.0
+    for part in plan.at("mast"):
+        material = MATERIALS[part.material]
+        width = material.area_m2 / 0.18
+        masts += part.units * min(material.rigidity_nm() * width / STICK_NM, 3.0)
+    stays = sum(p.units for p in plan.at("stay"))
+    reach = (0.18 / height) ** 2  # a taller sail has more leverage
+    return (BARE_PA + 400.0 * min(cloth, 0.05) + MAST_PA * masts) * reach + STAY_PA * min(stays, 6)
+
+
+def rolling_mass(plan: Plan, conditions: Mapping[str, float]) -> float:
+    """Trolley and all that stands on it [kg]."""
+    built = sum(MATERIALS[p.material].unit_mass_kg * p.units for p in plan.parts)
+    return conditions.get("trolley_kg", 0.15) + built
+
+
+def sail_model(plan: Plan, conditions: Mapping[str, float]) -> SailModel | None:
+    """Physics of a plan on the class's trolley; None while there is no sail."""
+    area = sail_area(plan)
+    if area <= 0:
+        return None
+    f = plan.factors
+    low = f.get("low_m", 0.04)
+    return SailModel(
+        area_m2=area,
+        belly=f.get("belly", 0.1),
+        rake_deg=f.get("rake_deg", 0.0),
+        low_m=low,
+        high_m=low + f.get("height_m", 0.18) * max(cos(radians(f.get("rake_deg", 0.0))), 0.05),
+        stiffness_pa=holds(plan),
+        mass_kg=rolling_mass(plan, conditions),
+        turned_deg=f.get("turned_deg", 0.0),
+    )
+
+
+def sail_hints(plan: Plan) -> list[str]:
+    """Questions that point to what a plan leaves open."""
+    f, hints = plan.factors, []
+    if not plan.at("sail"):
+        hints.append("What does the wind push against?")
+    if not plan.at("mast"):
+        hints.append("What keeps the sail up when the wind leans on it?")
+    elif holds(plan) < 8:
+        hints.append("Which part will give first, and which way will it go?")
+    if f.get("belly", 0.1) < 0.05:
+        hints.append("What does the air do when it meets something flat, and something hollow?")
+    if abs(f.get("turned_deg", 0.0)) > 20:
+        hints.append("How much of the sail does the fan see?")
+    if f.get("low_m", 0.04) > 0.15:
+        hints.append("How high does the fan's wind blow, and where is the sail?")
+    return hints
+
+
+def draw_sail(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
+    """Trolley and sail from the side, wind from the left, to scale [mm].
+
+    Origin on the track below the mast; a dashed line shows the height of the fan's hub.
+    """
+    f = plan.factors
+    low, height = f.get("low_m", 0.04) * 1000, f.get("height_m", 0.18) * 1000
+    belly = f.get("belly", 0.1) * f.get("width_m", 0.18) * 1000
+    rake = -f.get("rake_deg", 0.0)
+    tone, part = tone_at(plan, "sail")
+    mast_tone, mast = tone_at(plan, "mast")
+    stay_tone, stay = tone_at(plan, "stay")
+    foot = 26.0
+    top = foot + low + height
+    upright = [(-3, foot), (3, foot), (3, top), (-3, top)]
+    sheet = [(-4.0, foot + low)]
+    for i in range(13):  # the belly as an arc, bulging away from the wind
+        share = i / 12
+        sheet.append((4 + belly * sin(share * 3.14159), foot + low + height * share))
+    sheet += [
+        (-4 + belly * 0.75 * sin(s / 12 * 3.14159), foot + low + height * s / 12) for s in range(12, 0, -1)
+    ]
+    hub = conditions.get("hub_m", 0.15) * 1000
+    shapes: list[Shape] = [
+        box(-230, -8, 230, -2, "shell"),
+        box(-80, 10, 80, foot, "gap"),
+        disc(-52, 8, 10, "mug"),
+        disc(52, 8, 10, "mug"),
+        polygon(turned(upright, rake, (0, foot)), mast_tone, "mast", mast),
+        polygon(turned(sheet, rake, (0, foot)), tone, "sail", part),
+    ]
+    tip = turned([(0, top)], rake, (0, foot))[0]
+    away = (tip[0] + (-78 - tip[0]) * 0.06, tip[1])
+    shapes.append(polygon([away, (tip[0], tip[1] - 6), (-76, foot), (-80, foot)], stay_tone, "stay", stay))
+    shapes += [line("wind", (-225, y), (-165, y)) for y in (hub - 40, hub, hub + 40)]
+    shapes += [line("level", (-230, hub), (230, hub)), note(150, hub + 8, "hub")]
+    up = turned([(0.0, 1.0)], rake)[0]
+    out = (up[1], -up[0])
+    places = [
+        (-4.0, foot + low + height),
+        (-4.0, foot + low),
+        (0.0, top + 16),
+        (4 + belly, foot + low + height / 2),
+    ]
+    head, edge, mast_top, bulge = turned(places, rake, (0, foot))
+    each = f.get("width_m", 0.18) * 1000 / 100
+    handles = [
+        Handle("height_m", head, (10 * up[0], 10 * up[1])),
+        Handle("low_m", edge, (10 * up[0], 10 * up[1])),
+        Handle("rake_deg", mast_top, about=(0.0, foot), turn=-1.0),
+        Handle("belly", bulge, (each * out[0], each * out[1])),
+    ]
+    return framed("Sail from the side, to scale", shapes, handles)
+
+
+BUILD = Building(
+    places=(
+        Place(
+            "sail",
+            "Sail",
+            "takes the push of the wind",
+            ("copy_paper", "card", "plastic_bag", "cotton", "nylon", "foam_plate"),
+        ),
+        Place("mast", "Mast", "keeps the sail up", ("craft_stick", "balsa")),
+        Place("stay", "Stays", "keep the mast from leaning", ("tape",)),
+    ),
+    factors=(
+        Factor("width_m", "Sail width", "centimeter", 18, 4, 40, 1),
+        Factor("height_m", "Sail height", "centimeter", 18, 4, 40, 1),
+        Factor("belly", "Belly, of the width", "percent", 10, 0, 60, 5),
+        Factor("rake_deg", "Rake, leaning away from the wind", "degree", 0, -30, 60, 5),
+        Factor("low_m", "Lower edge above the deck", "centimeter", 4, 0, 30, 1),
+        Factor("turned_deg", "Turned off the wind", "degree", 0, -80, 80, 5),
+    ),
+    materials=(
+        ("copy_paper", 3),
+        ("card", 2),
+        ("plastic_bag", 1),
+        ("cotton", 1),
+        ("nylon", 1),
+        ("foil", 1),
+        ("foam_plate", 1),
+        ("craft_stick", 6),
+        ("balsa", 2),
+        ("tape", 4),
+    ),
+    hints=sail_hints,
+    draw=draw_sail,
+)

@@ -1,0 +1,214 @@
+"""The rotor: from blades and factors to physics, to a drawing from the front, to questions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
+from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Plan
+from thermion.core.sim import RotorModel
+
+HUB_M = 0.02  # radius of the hub the blades start from
+STICK_M = 0.18  # length of a stiffening stick, which sets its width
+BARE_GRIP_N_M = 0.0012  # torque a hub that is only pushed on passes before it slips; an estimate
+GRIP_N_M = 0.02  # what each unit of tightness adds; an estimate
+
+
+def blade_area(plan: Plan) -> float:
+    """Area of one blade [m²] by its factors."""
+    f = plan.factors
+    return f.get("length_m", 0.12) * f.get("chord_m", 0.04) * (1 + f.get("tip_share", 1.0)) / 2
+
+
+def rotor_radius(plan: Plan) -> float:
+    """From the axis to the tips [m]."""
+    return HUB_M + plan.factors.get("length_m", 0.12)
+
+
+def covered(plan: Plan) -> float:
+    """Share of the blades for which there is material (0 to 1)."""
+    need = blade_area(plan) * plan.factors.get("blades", 4)
+    have = sum(MATERIALS[p.material].area_m2 * p.units / _bulk(p.form) for p in plan.at("blade"))
+    return min(1.0, have / need)
+
+
+def _bulk(form: str) -> float:
+    return FORMS[form].bulk
+
+
+def tip_stiffness(plan: Plan) -> float:
+    """Force per bend at the tip of one blade [N/m]: 3·E·I/L³ of a strip clamped at the hub.
+
+    Sheets laid on each other unglued add up. Folds and rolls stand off the neutral plane, so they
+    count with the square of their bulk.
+    """
+    blades, length = plan.factors.get("blades", 4), plan.factors.get("length_m", 0.12)
+    bending = 0.0
+    for part in plan.at("blade"):
+        material = MATERIALS[part.material]
+        layers = max(part.units * material.area_m2 / (blades * blade_area(plan)), 1.0)
+        each = material.rigidity_nm() * min(layers, 4.0) * _bulk(part.form) ** 2
+        bending += each * plan.factors.get("chord_m", 0.04)
+    for part in plan.at("spar"):
+        material = MATERIALS[part.material]
+        width = material.area_m2 / STICK_M * min(part.units / blades, 2.0)
+        bending += material.rigidity_nm() * width
+    return 3 * bending / length**3
+
+
+def grip(plan: Plan) -> float:
+    """Torque at which the hub slips on its shaft [N·m]."""
+    tight = sum(p.units * MATERIALS[p.material].tight for p in plan.at("fix"))
+    return BARE_GRIP_N_M + GRIP_N_M * min(tight, 2.0)
+
+
+def rotor_model(plan: Plan, conditions: Mapping[str, float]) -> RotorModel | None:
+    """Physics of a plan under the rig's conditions; None while it has no blade."""
+    share = covered(plan)
+    if share <= 0:
+        return None
+    blades = round(plan.factors.get("blades", 4))
+    mass = sum(
+        MATERIALS[p.material].unit_mass_kg * p.units for place in ("blade", "spar") for p in plan.at(place)
+    )
+    spool = conditions.get("spool_m", 0.01) + conditions.get("string_m", 0.001)
+    return RotorModel(
+        blades=blades,
+        opposed=min(round(plan.factors.get("opposed", 0)), blades),
+        radius_m=rotor_radius(plan),
+        chord_m=max(blade_area(plan) * share / plan.factors.get("length_m", 0.12), 1e-4),
+        pitch_deg=plan.factors.get("pitch_deg", 30.0),
+        stiffness_n_m=max(tip_stiffness(plan), 1e-4),
+        spool_m=spool,
+        inertia_kg_m2=2e-5 + mass * rotor_radius(plan) ** 2 / 3,
+    )
+
+
+def rotor_hints(plan: Plan) -> list[str]:
+    """Questions that point to what a plan leaves open."""
+    f, hints = plan.factors, []
+    if not plan.at("blade"):
+        hints.append("What does the wind push against?")
+    elif tip_stiffness(plan) < 1.0:
+        hints.append("What will the tips do when the fan blows hard?")
+    if not plan.at("fix"):
+        hints.append("What stops the hub from turning on the shaft instead of with it?")
+    if f.get("opposed", 0) > 0:
+        hints.append("Which way does each blade want to turn the shaft?")
+    if f.get("pitch_deg", 30) < 5 or f.get("pitch_deg", 30) > 70:
+        hints.append("Where does the wind go when it meets a blade at that angle?")
+    if covered(plan) < 0.99 and plan.at("blade"):
+        hints.append("Is there enough material for that many blades of that size?")
+    return hints
+
+
+def draw_rotor(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
+    """The rotor from the front, to scale [mm], and one blade from its tip to show the pitch.
+
+    Origin at the axis; the shaft with spool, string and cup hangs to the right.
+    """
+    f = plan.factors
+    blades = max(round(f.get("blades", 4)), 1)
+    radius, hub = rotor_radius(plan) * 1000, HUB_M * 1000
+    chord = f.get("chord_m", 0.04) * 1000
+    tip = chord * f.get("tip_share", 1.0)
+    tone, part = tone_at(plan, "blade")
+    spar_tone, spar = tone_at(plan, "spar", "")
+    opposed = min(round(f.get("opposed", 0)), blades)
+    shapes: list[Shape] = [disc(0, 0, radius, "swept")]
+    for i in range(blades):
+        angle = 360.0 * i / blades
+        other = (i % 2 == 1 and (i + 1) // 2 <= opposed) or i >= blades - max(0, opposed - blades // 2)
+        side = -1.0 if other else 1.0
+        outline = [(0, hub * 0.6), (side * chord, hub * 0.9), (side * tip, radius), (0, radius)]
+        shapes.append(polygon(turned(outline, angle), tone, "blade", part))
+        if spar_tone:
+            stick = [(-2, hub * 0.6), (2, hub * 0.6), (2, radius * 0.92), (-2, radius * 0.92)]
+            shapes.append(polygon(turned(stick, angle), spar_tone, "spar", spar))
+    shapes.append(disc(0, 0, hub, tone_at(plan, "hub", "shell")[0], "hub"))
+    shapes.append(disc(0, 0, hub * 0.5, tone_at(plan, "fix")[0], "fix"))
+    shapes += _pitch(f.get("pitch_deg", 30.0), chord, radius, tone)
+    shapes += _winch(conditions, radius)
+    x, y, half = -radius - 90, -radius * 0.5, max(chord, 30) * 0.7
+    pitch = f.get("pitch_deg", 30.0)
+    end = turned([(0.0, half)], -pitch)[0]
+    handles = [
+        Handle("length_m", (tip / 2, radius), (0.0, 10.0)),
+        Handle("chord_m", (chord, hub * 0.9), (10.0, 0.0)),
+        Handle("tip_share", (tip, radius * 0.97), (chord / 100, 0.0)),
+        Handle("pitch_deg", (x + end[0], y + end[1]), about=(x, y), turn=-1.0),
+    ]
+    return framed("Rotor from the front, to scale", shapes, handles)
+
+
+def _pitch(pitch_deg: float, chord: float, radius: float, tone: str) -> list[Shape]:
+    """One blade seen from its tip, with the wind coming from the left."""
+    x, y, half = -radius - 90, -radius * 0.5, max(chord, 30) * 0.7
+    blade = turned([(-2, -half), (2, -half), (2, half), (-2, half)], -pitch_deg)
+    return [
+        polygon([(x + a, y + b) for a, b in blade], tone if tone != "slot" else "plain", "blade"),
+        line("scale", (x, y - half - 14), (x, y + half + 14)),
+        line("wind", (x - 55, y + 18), (x - 20, y + 18)),
+        line("wind", (x - 55, y - 18), (x - 20, y - 18)),
+        note(x - 62, y - half - 30, f"pitch {pitch_deg:.0f}°"),
+    ]
+
+
+def _winch(conditions: Mapping[str, float], radius: float) -> list[Shape]:
+    """Shaft, spool, string and cup beside the rotor."""
+    x = radius + 45
+    drop = min(conditions.get("height_m", 0.6) * 1000 * 0.35, radius + 70)
+    spool = max(conditions.get("spool_m", 0.01) * 1000, 6)
+    return [
+        box(x - 30, -3, x + 30, 3, "shell"),
+        box(x - 12, -spool, x + 12, spool, "gap"),
+        line("scale", (x + spool, 0), (x + spool, -drop)),
+        polygon(
+            [
+                (x + spool - 16, -drop),
+                (x + spool + 16, -drop),
+                (x + spool + 11, -drop - 34),
+                (x + spool - 11, -drop - 34),
+            ],
+            "mug",
+        ),
+    ]
+
+
+BUILD = Building(
+    places=(
+        Place(
+            "blade",
+            "Blades",
+            "turn the wind aside",
+            ("card", "copy_paper", "bottle_plastic", "balsa", "foam_plate"),
+        ),
+        Place("spar", "Stiffening", "keeps blades from bending", ("craft_stick", "balsa")),
+        Place("hub", "Hub", "holds the blades at their angle", ("cork", "clay", "cardboard")),
+        Place("fix", "Fixing", "makes the shaft turn with the hub", ("tape", "clay")),
+    ),
+    factors=(
+        Factor("blades", "Blades", "dimensionless", 4, 2, 12, 1),
+        Factor("length_m", "Blade length", "centimeter", 12, 4, 25, 1),
+        Factor("chord_m", "Blade width", "centimeter", 4, 1, 12, 0.5),
+        Factor("tip_share", "Tip width, of the root's", "percent", 100, 20, 160, 10),
+        Factor("pitch_deg", "Pitch", "degree", 30, 0, 80, 5),
+        Factor("opposed", "Blades folded the other way", "dimensionless", 0, 0, 6, 1),
+    ),
+    materials=(
+        ("card", 3),
+        ("copy_paper", 4),
+        ("foam_plate", 2),
+        ("bottle_plastic", 3),
+        ("balsa", 4),
+        ("craft_stick", 8),
+        ("cork", 1),
+        ("clay", 1),
+        ("cardboard", 1),
+        ("tape", 4),
+    ),
+    hints=rotor_hints,
+    draw=draw_rotor,
+)

@@ -1,0 +1,58 @@
+"""A wind lift, rehearsed by its model."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.trials import Attempt, Trial
+from thermion.core.kinds.wind_lift.analysis import FULL, RISE_STEP_M
+from thermion.core.kinds.wind_lift.body import grip, rotor_model
+from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.physics.lift import G_M_S2, load_mass, next_load
+from thermion.core.plans import Plan
+from thermion.core.sim import simulate_lift, torque_curve
+
+
+def simulate(
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
+    choices: Mapping[str, str] | None = None,
+) -> list[Trial]:
+    """Attempts of each rotor as a class would make them, searching for the limit."""
+    rig = {**BRIEF.default_rig(), **conditions}
+    dice = np.random.default_rng(seed)
+    return [
+        Trial({}, rig, attempts=_search(plan, rig, dice), plan=plan, choices=choices or {}) for plan in plans
+    ]
+
+
+def _search(plan: Plan, rig: Mapping[str, float], dice: np.random.Generator) -> tuple[Attempt, ...]:
+    model, wind, height = rotor_model(plan, rig), rig["wind_m_s"], rig["height_m"]
+    curve = None if model is None else torque_curve(model, wind)
+    out: list[Attempt] = []
+    results: list[tuple[float, bool]] = []
+    for _ in range(12):
+        step = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+        if step.load is None:
+            break
+        mass = load_mass(step.load, rig["unit_kg"], rig["cup_kg"])
+        values = {"load": step.load, "rise_m": 0.0}
+        seen: tuple[str, ...] = ()
+        slips = mass * G_M_S2 * rig["spool_m"] / 2 > grip(plan)
+        run = None if model is None or slips else simulate_lift(model, mass, wind, height, curve=curve)
+        if run is not None and run.time_s is not None:
+            rise = round((run.rise_m + dice.normal(0, 0.002)) / RISE_STEP_M) * RISE_STEP_M
+            values["rise_m"] = height if run.full else min(max(rise, 0.0), 0.97 * height)
+            values["time_s"] = max(round(run.time_s + dice.normal(0, 0.1), 1), 0.2)
+        elif slips and model is not None:
+            seen = ("slipped",)
+        results.append((step.load, values["rise_m"] >= FULL * height))
+        out.append(Attempt(values, seen))
+    return tuple(out)
+
+
+REHEARSAL = Rehearsal(simulate=simulate)

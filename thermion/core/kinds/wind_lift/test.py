@@ -1,0 +1,109 @@
+"""How a wind lift is tested: what is read, what is seen and asked, kit and checks."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from thermion.core.kinds.testing import Bench, Cut, Need, Observation, Reads, RigCheck, Testing
+from thermion.core.kinds.trials import Attempt
+from thermion.core.kinds.wind_lift.analysis import lift_of
+from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.physics.lift import next_load
+
+
+def suggest(
+    attempts: Sequence[Attempt], conditions: Mapping[str, float], choices: Mapping[str, str]
+) -> tuple[dict[str, float], str]:
+    """The load to try next, on the class's ladder or searching; words give the bracket so far."""
+    rig = {**BRIEF.default_rig(), **conditions}
+    results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
+    if choices.get("loads") == "ladder":
+        found = next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
+    else:
+        found = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+    lifts = "nothing yet" if found.lifts is None else f"{found.lifts:g}"
+    words = f"lifts {lifts}" + ("" if found.fails is None else f", not {found.fails:g}")
+    if found.load is None:
+        return {"load": found.lifts or 1.0}, f"{words}: {found.note}"
+    return {"load": found.load}, f"try {found.load:g} ({words})"
+
+
+TEST = Testing(
+    held="turns",
+    reads=(
+        Reads(
+            "load",
+            "Load, weights in the cup",
+            "dimensionless",
+            0,
+            200,
+            1,
+            whole=True,
+            limit="weights",
+            things=("weight", "weights"),
+        ),
+        Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5, scale="string", limit="height_m", zero=True),
+        Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True),
+    ),
+    observations=(
+        Observation("string", "String slid off the spool", "What would keep the string in place?"),
+        Observation(
+            "slipped", "Hub slipped on the shaft", "What turned, the rotor or the shaft? Watch both."
+        ),
+        Observation("jammed", "Shaft jammed", "Where does the shaft touch, and how hard?"),
+        Observation(
+            "opposed",
+            "Blades work against each other",
+            "Which way would each blade turn it if it were alone?",
+        ),
+        Observation("limp", "Blades bent back", "What does the wind do to the blade's angle?"),
+        Observation("stalled", "Started, then stopped", "What grew while it was turning?"),
+        Observation("wobble", "It wobbles", "Are the blades equally heavy and equally spaced?"),
+        Observation("beside", "The wind went past", "Where is the fan's wind strongest?"),
+    ),
+    suggest=suggest,
+    bench=Bench(
+        fit_s=40,
+        run_s=40,
+        reset_s=30,
+        kit=(
+            Need("Dowel for the shaft, 30 cm", 1),
+            Need("Straw or tube as bearing", 2),
+            Need("Spool", 1),
+            Need("String, 90 cm", 1),
+            Need("Cup with handle", 1),
+            Need("Fan with guard", 1, "class", 0),
+            Need("Clamp stand", 2, "class", 0),
+            Need("Stopwatch", 1, "class", 0),
+            Need("Ruler, 1 m", 1, "class", 0),
+            Need("Washers of 8.0 g", 24, "class"),
+            Need("Eye protection", 1, "learner", 0.0),
+        ),
+        cuts=(Cut("Dowel", 0.30, 0.90), Cut("String", 0.90, 10.0)),
+        checks=(
+            RigCheck(
+                "level",
+                "The hub stands level with the middle of the fan.",
+                "centimeter",
+                ("hub", "middle of the fan"),
+                1.0,
+            ),
+            RigCheck("room", "The cup hangs clear of the floor and of the bench."),
+            RigCheck("turns", "The bare shaft turns freely and stops slowly."),
+            RigCheck(
+                "wind", "The wind at the hub is the same twice.", "meter/second", ("first", "again"), 0.3
+            ),
+            RigCheck("weights", "Ten weights weigh ten times one.", "gram", ("ten", "ten times one"), 1.0),
+        ),
+        techniques=(
+            "Fix a hub so that it does not slip: push, tape, pull the tape tight.",
+            "Wind the string from the middle of the spool, in one direction.",
+            "Set all blades to one angle with a folded paper gauge.",
+        ),
+        waiting=(
+            "Predict the limit of the team now at the station.",
+            "Turn the rotor by hand: which blades push the same way?",
+            "Draw where the air goes after a blade.",
+        ),
+    ),
+)

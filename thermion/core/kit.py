@@ -1,0 +1,3 @@
+"""The address by which other programs call `thermion.core.planning.kit`; see docs/decisions.md."""
+
+from thermion.core.planning.kit import *  # noqa: F403

@@ -1,0 +1,149 @@
+"""Kit lists of a class: from builds' materials, rig and instruments; packs, costs, ticks, cuts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from thermion.core.kinds.testing import Need
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.planning.kit import CutPlan, Line, cut_plan, kit_list
+from thermion.records.building.builds import builds_of
+from thermion.records.building.store import needs
+from thermion.records.errors import Refused
+from thermion.records.planning.briefs import brief_of
+from thermion.records.tables import Challenge, KitItem, SchoolClass
+
+MATERIAL_SPARE = 0.1
+
+
+@dataclass(frozen=True)
+class KitLine:
+    """A line of the list, who asks for it, its pack, and whether it is there."""
+
+    line: Line
+    wanted_by: tuple[str, ...]
+    pack: float
+    pack_cost: float
+    have: bool
+    material: bool
+
+
+@dataclass(frozen=True)
+class CutLine:
+    """One stock to cut: what, the plan, and how many pieces of which length [m]."""
+
+    item: str
+    stock_m: float
+    pieces: tuple[tuple[float, int], ...]
+    plan: CutPlan
+
+
+@dataclass(frozen=True)
+class Kit:
+    lines: tuple[KitLine, ...]
+    cuts: tuple[CutLine, ...]
+    cost: float
+    estimated: tuple[str, ...]  # challenges whose plans are not in: their limits count instead
+
+
+def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Challenge]) -> Kit:
+    """The list of one challenge, or the merged one of several in the week.
+
+    Materials come from the newest plans, plus the offered limit for each team that has none yet.
+    Things the class uses again (a fan, a scale) are needed once however many challenges ask.
+    """
+    teams = len(school_class.teams)
+    if teams == 0:
+        raise Refused("A class needs a team before anything can be counted.", "teams")
+    known = {r.item: r for r in session.scalars(select(KitItem).where(KitItem.class_id == school_class.id))}
+    asked: dict[str, list[str]] = {}
+    wanted: dict[str, list[Need]] = {}
+    estimated: list[str] = []
+    cuts: dict[tuple[str, float], list[tuple[float, int]]] = {}
+    for challenge in challenges:
+        brief = brief_of(challenge)
+        found, guess = _materials(session, challenge, teams)
+        if guess:
+            estimated.append(challenge.title)
+        for need in (*brief.kind.test.bench.kit, *found):
+            wanted.setdefault(need.item, []).append(need)
+            asked.setdefault(need.item, []).append(challenge.title)
+        for cut in brief.kind.test.bench.cuts:
+            count = cut.count * (teams if cut.per == "team" else 1)
+            cuts.setdefault((cut.item, cut.stock_m), []).append((cut.length_m, count))
+    lines = []
+    for item, needs_of in wanted.items():
+        row = known.get(item)
+        pack, cost = (row.pack, row.pack_cost) if row else (1.0, 0.0)
+        made = [replace(n, pack=pack, pack_cost=cost) for n in needs_of]
+        if not any(n.unit for n in made):
+            made = [_largest(made, teams, school_class.learners)]
+        (line,) = kit_list(made, teams, school_class.learners)
+        have = bool(row and row.have_at)
+        lines.append(
+            KitLine(line, tuple(dict.fromkeys(asked[item])), pack, cost, have, any(n.unit for n in made))
+        )
+    plans = tuple(
+        CutLine(item, stock, tuple(pieces), cut_plan(pieces, stock)) for (item, stock), pieces in cuts.items()
+    )
+    return Kit(tuple(lines), plans, sum(x.line.cost for x in lines), tuple(estimated))
+
+
+def _largest(made: Sequence[Need], teams: int, learners: int) -> Need:
+    """Things that are used again: the challenge that asks for most decides."""
+    count = {"team": teams, "learner": learners, "class": 1}
+    return max(made, key=lambda n: n.quantity * (1 + n.spare) * count[n.per])
+
+
+def _materials(session: Session, challenge: Challenge, teams: int) -> tuple[list[Need], bool]:
+    """Units of each material for the whole class, and whether some plans are still missing."""
+    brief = brief_of(challenge)
+    total: dict[str, float] = {}
+    planned = 0
+    for build in builds_of(session, challenge.id):
+        if build.versions and build.versions[-1].parts:
+            planned += 1
+            for material, units in needs(build.versions[-1]).items():
+                total[material] = total.get(material, 0.0) + units
+    missing = max(teams - planned, 0)
+    for offer in brief.offers:
+        if missing and offer.limit:
+            total[offer.material] = total.get(offer.material, 0.0) + offer.limit * missing
+    out = [
+        Need(MATERIALS[m].name, units, "class", MATERIAL_SPARE, unit=MATERIALS[m].unit)
+        for m, units in total.items()
+        if units > 0
+    ]
+    return out, missing > 0
+
+
+def save_item(
+    session: Session,
+    class_id: int,
+    item: str,
+    *,
+    pack: float | None = None,
+    pack_cost: float | None = None,
+    have: bool | None = None,
+) -> None:
+    """Keep a pack, its cost, or the tick of one thing on the class's lists."""
+    row = session.scalar(select(KitItem).where(KitItem.class_id == class_id, KitItem.item == item[:80]))
+    if row is None:
+        row = KitItem(class_id=class_id, item=item[:80], pack=1.0, pack_cost=0.0)
+        session.add(row)
+    if pack is not None:
+        if not 0 < pack <= 1e5:
+            raise Refused("A pack holds more than zero.", "pack")
+        row.pack = pack
+    if pack_cost is not None:
+        if not 0 <= pack_cost <= 1e5:
+            raise Refused("A cost is zero or more.", "pack_cost")
+        row.pack_cost = pack_cost
+    if have is not None:
+        row.have_at = datetime.now(UTC) if have else None
+    session.flush()
