@@ -18,6 +18,7 @@ from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, save_reading
+from thermion.records.tables import Entry
 
 settings.register_profile("house", deadline=None, derandomize=True)  # a slow machine is no fault
 settings.load_profile("house")
@@ -122,6 +123,7 @@ class Crew:
 
     def read(self, entry: int, minute: float, typed: str, *, late_s: float = 5, **more):
         """Type a value at a minute of the heating, `late_s` seconds after the mark."""
+        more_run = more.pop("run_id", 0)
         moment = more.pop("moment", NOON + timedelta(minutes=minute, seconds=late_s))
         item = ReadingInput(
             entry,
@@ -133,7 +135,8 @@ class Crew:
             **more,
         )
         with self.database.writing() as session:
-            return save_reading(session, item, moment)
+            run_id = more_run or session.get_one(Entry, entry).run_id
+            return save_reading(session, run_id, item, moment)
 
 
 @pytest.fixture

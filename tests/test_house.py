@@ -51,9 +51,22 @@ def test_a_family_imports_no_other_family():
         assert set(found) & (set(all_kinds()) - {mine}) == set(), path
 
 
-ADDRESSES = (
-    "curves oven heat melting lift sail rain sun claims scoring plausibility findings schedule kit".split()
-)
+ADDRESSES = [
+    "curves",
+    "oven",
+    "heat",
+    "melting",
+    "lift",
+    "sail",
+    "rain",
+    "sun",
+    "claims",
+    "scoring",
+    "plausibility",
+    "findings",
+    "schedule",
+    "kit",
+]
 
 
 @pytest.mark.parametrize("name", ADDRESSES)

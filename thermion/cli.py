@@ -116,7 +116,8 @@ def export_(challenge: int, file: Path, data: Path | None) -> None:
 @_DATA
 def import_(file: Path, data: Path | None) -> None:
     """Read a challenge from FILE into a new class."""
-    from thermion.formats.exchange import import_challenge, read_file
+    from thermion.formats.exchange import import_challenge
+    from thermion.formats.intake import read_file
     from thermion.records.errors import Refused
 
     try:

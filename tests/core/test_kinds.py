@@ -215,7 +215,7 @@ def test_a_looser_form_is_thicker_and_twice_the_sheets_are_twice_as_thick():
 def test_units_of_the_bench_are_kept_in_si():
     assert stored_unit("gram") == "kilogram"
     assert convert(900, "centimeter**2", stored_unit("centimeter**2")) == pytest.approx(0.09)
-    assert unit_label("furlong") == "furlong"
+    assert unit_label("furlong") == "fur"  # what the table lacks is written in Pint's short way
     assert Setting().show(None, "degC") == "–"
     assert Setting().typed(None, "degC") == ""
 

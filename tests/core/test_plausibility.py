@@ -11,11 +11,12 @@ from thermion.core.judging.plausibility import (
     Context,
     Expectation,
     check_amount,
-    check_stage,
     check_temperature,
+    check_word,
     expect,
 )
 from thermion.core.physics.heat import check_mass_balance
+from thermion.core.physics.melting import STAGES
 
 OVEN = (-20.0, 200.0)
 
@@ -99,11 +100,13 @@ def test_amounts_of_an_attempt_are_held_against_what_there_is():
 
 
 def test_a_stage_going_back_is_asked_and_only_a_sixth_stage_refused():
-    assert check_stage(None, 0).answer == "ok"
-    assert check_stage(2, 2).answer == "ok"
-    back = check_stage(3, 1)
-    assert (back.answer, back.suggestion, back.code) == ("ask", 3, "backwards")
-    assert check_stage(0, 5).answer == check_stage(0, -1).answer == "refuse"
+    back = "Less melted than before?"
+    assert check_word(None, 0, STAGES, back).answer == "ok"
+    assert check_word(2, 2, STAGES, back).answer == "ok"
+    asked = check_word(3, 1, STAGES, back)
+    assert (asked.answer, asked.suggestion, asked.code) == ("ask", 3, "backwards")
+    assert check_word(0, 5, STAGES, back).answer == check_word(0, -1, STAGES, back).answer == "refuse"
+    assert check_word(2, 0, ("collapsed", "leaned", "held")).answer == "ok"  # nothing says it only rises
 
 
 def test_ice_that_does_not_add_up_is_weighed_again():

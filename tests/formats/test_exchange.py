@@ -10,7 +10,8 @@ import pytest
 from sqlalchemy import func, select
 
 from tests.conftest import Crew, photograph
-from thermion.formats.exchange import export_challenge, import_challenge, read_file
+from thermion.formats.exchange import export_challenge, import_challenge
+from thermion.formats.intake import read_file
 from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table, to_csv, to_json
 from thermion.records.building.attachments import attach
@@ -100,7 +101,7 @@ def change(text: str, path: list, value: object) -> bytes:
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        (["version"], 4, "Update Thermion"),
+        (["version"], 5, "Update Thermion"),
         (["format"], "other", "does not hold a Thermion challenge"),
         (["challenge", "kind"], "kite", "family “kite”"),
         (["challenge", "offers", 0, "material"], "gold", "material “gold”"),
@@ -111,6 +112,11 @@ def change(text: str, path: list, value: object) -> bytes:
         (["challenge", "runs", 0, "readings", 0, "value"], "hot", "readings → 0 → value"),
         (["challenge", "surprise"], 1, "surprise"),
         (["challenge", "builds", 0, "versions", 0, "idea"], "Z", "not in the file"),
+        (
+            ["challenge", "runs", 0, "readings", 0, "value"],
+            40.44e6,
+            r"runs\[0\].readings\[0\].value: .*cannot be",
+        ),
     ],
 )
 def test_a_damaged_or_newer_file_is_refused_before_anything_is_stored(full, path, value, says):

@@ -6,7 +6,8 @@ from datetime import datetime
 
 import pytest
 
-from thermion.formats.logger import UnreadableFile, in_celsius, read_logger
+from thermion.core.physics.units import convert
+from thermion.formats.logger import UnreadableFile, read_logger
 
 PLAIN = "time (s),Avocet (°C),Dunlin (°C)\n0,20.5,20.0\n60,24.0,21.5\n120,27.5,22.5\n"
 
@@ -40,7 +41,7 @@ def test_semicolons_decimal_comma_preamble_dates_and_old_windows_letters():
     assert file.starts_at == datetime(2026, 6, 1, 10, 0)  # noqa: DTZ001
     assert [t for t, _ in file.rows] == [0.0, 90.0]
     assert [c.unit for c in file.channels] == ["degF", "degF"]
-    assert in_celsius(file.rows[0][1][0], "degF") == pytest.approx(20.0)
+    assert convert(file.rows[0][1][0], "degF", "degC") == pytest.approx(20.0)
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from thermion.core.physics.units import convert
-from thermion.formats.logger import UnreadableFile, in_celsius, read_logger
+from thermion.formats.logger import UnreadableFile, read_logger
 
 temperatures = st.lists(
     st.lists(st.integers(-200, 1900).map(lambda n: n / 10), min_size=2, max_size=2), min_size=3, max_size=30
@@ -62,7 +62,7 @@ def test_the_same_readings_in_any_dress(rows, separator, comma, unit, clock, end
     assert [t for t, _ in file.rows] == [60.0 * i for i in range(len(rows))]
     assert [c.unit for c in file.channels] == [f"deg{unit}"] * 2
     for (_, values), row in zip(file.rows, rows, strict=True):
-        read = [in_celsius(v, c.unit) for v, c in zip(values, file.channels, strict=True)]
+        read = [convert(v, c.unit or "degC", "degC") for v, c in zip(values, file.channels, strict=True)]
         assert read == pytest.approx(row, abs=0.006)
 
 

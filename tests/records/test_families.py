@@ -80,7 +80,7 @@ class Test:
         at = NOON + timedelta(minutes=minute, seconds=6)
         item = ReadingInput(self.rows[row], phase, minute * 60, typed, f"r{next(IDS)}", at, **more)
         with self.database.writing() as session:
-            return save_reading(session, item, at)
+            return save_reading(session, self.run_id, item, at)
 
     def race(self, row: str, start: str, seconds: float | None, *, at: float = 0, probe=(), **more):
         """Start, read on the way, and stop (or end without the target)."""
@@ -147,7 +147,7 @@ def test_a_stage_is_a_number_or_its_word_and_going_back_is_asked(crew):
     kept = pair.see("Dunlin slow", 4, "1", supersedes_id=asked.reading.id, keep=True)
     assert kept.reading.question == ""
     for typed in ("5", "2.5", "-1", "soft", "22"):
-        with pytest.raises(Refused, match="Not one of the stages: 0 firm, 1 glossy"):
+        with pytest.raises(Refused, match="Not one of these: 0 firm, 1 glossy"):
             pair.see("Dunlin slow", 6, typed)
 
 

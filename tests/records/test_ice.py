@@ -10,12 +10,12 @@ from tests.conftest import NOON
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
-from thermion.records.errors import Refused
+from thermion.records.errors import Implausible, Refused
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
 from thermion.records.planning.classes import get_class
 from thermion.records.running import runs
-from thermion.records.running.readings import Implausible, ReadingInput, save_reading
+from thermion.records.running.readings import ReadingInput, save_reading
 
 
 class Ice:
@@ -50,7 +50,7 @@ class Ice:
         at = NOON + timedelta(minutes=minute, seconds=8)
         item = ReadingInput(self.rows[row], "standing", minute * 60, typed, f"{row}{minute}{typed}", at)
         with self.database.writing() as session:
-            return save_reading(session, item, at)
+            return save_reading(session, self.run_id, item, at)
 
     def findings(self):
         with self.database.session() as session:

@@ -9,10 +9,10 @@ from sqlalchemy import func, select
 
 from tests.conftest import NOON, Crew
 from thermion.records.database import Database
-from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.errors import Conflict, Gone, Implausible, Refused
 from thermion.records.planning import briefs
 from thermion.records.running import runs
-from thermion.records.running.readings import Implausible, LoggedValue, add_logged
+from thermion.records.running.logged import LoggedChannel, add_logged
 from thermion.records.tables import Reading
 
 
@@ -52,7 +52,7 @@ def test_a_correction_supersedes_keeps_its_moment_and_the_earlier_value(on):
     fixed = crew.read(rows["Avocet"], 0, "20.5", late_s=50, supersedes_id=slip.id).reading
     assert (fixed.time_s, fixed.supersedes_id) == (slip.time_s, slip.id)
     with crew.database.session() as session:
-        assert [r.value for r in runs.history(session, fixed.id)] == [20.5, 25.0]
+        assert [r.value for r in runs.history(session, runs.get_run(session, run), fixed.id)] == [20.5, 25.0]
         assert [r.value for r in runs.current_readings(session, [run])] == [20.5]
         cell = runs.cells(session, runs.get_run(session, run))[rows["Avocet"], "heating", 0.0]
         assert (cell.reading.value, cell.earlier) == (20.5, 1)
@@ -72,7 +72,7 @@ def test_two_screens_in_one_cell_the_second_is_told_and_nothing_is_lost(on):
 
 
 def test_cooling_begins_where_heating_ended_and_is_not_questioned(on):
-    crew, run_id, rows = on
+    crew, _, rows = on
     for minute, value in ((0, "20"), (5, "44"), (10, "58"), (15, "67")):
         crew.read(rows["Avocet"], minute, value)
     begin = NOON + timedelta(minutes=16)
@@ -143,7 +143,7 @@ def test_a_decimal_comma_class_in_fahrenheit(database: Database):
 
 
 def test_no_reading_before_its_mark_its_clock_or_in_a_run_that_is_gone(on):
-    crew, _, rows = on
+    crew, run_id, rows = on
     with pytest.raises(Refused, match="has not come"):
         crew.read(rows["Avocet"], 20, "40", moment=NOON + timedelta(minutes=5))
     with pytest.raises(Refused, match="not been started"):
@@ -151,24 +151,41 @@ def test_no_reading_before_its_mark_its_clock_or_in_a_run_that_is_gone(on):
     with pytest.raises(Refused, match="no such mark"):
         crew.read(rows["Avocet"], 7, "40")
     with pytest.raises(Gone, match="still on this screen"):
-        crew.read(9999, 0, "40")
+        crew.read(9999, 0, "40", run_id=run_id)
     with pytest.raises(Refused, match="within the run"):
         crew.read(rows["Avocet"], 0, "20", at_s=4000.0)
 
 
-def test_a_logger_file_goes_in_whole_once_or_not_at_all(on):
-    crew, run_id, rows = on
-    values = [LoggedValue(rows["Avocet"], 60.0 * i, 20.0 + i) for i in range(10)]
-    for expected in (10, 0):
-        with crew.database.writing() as session:
-            run = runs.get_run(session, run_id)
-            assert add_logged(session, run, "heating", NOON, values, "sha") == expected
-    stray = [*values, LoggedValue(9999, 0, 20)]
+def log(crew: Crew, run_id: int, phase: str, file_id: str, *channels: LoggedChannel) -> int:
     with crew.database.writing() as session:
         run = runs.get_run(session, run_id)
-        with pytest.raises(Gone):
-            add_logged(session, run, "cooling", NOON, stray, "other")
+        brief = briefs.brief_of(briefs.get_challenge(session, run.challenge_id))
+        return add_logged(session, run, brief, phase, NOON, channels, file_id)
+
+
+def test_a_logger_file_goes_in_whole_once_or_not_at_all(on):
+    crew, run_id, rows = on
+    times = tuple(60.0 * i for i in range(10))
+    good = LoggedChannel(rows["Avocet"], times, tuple(20.0 + i for i in range(10)), "degC")
+    assert [log(crew, run_id, "heating", "sha", good) for _ in range(2)] == [10, 0]
+    with pytest.raises(Gone):
+        log(crew, run_id, "cooling", "other", good, LoggedChannel(9999, (0.0,), (20.0,), "degC"))
+    hot = LoggedChannel(rows["Dunlin"], times, (*(68.0 + i for i in range(9)), 999.9), "degF")
+    with pytest.raises(Refused, match=r"9:00 of Dunlin: 537\.722 °C cannot be here"):
+        log(crew, run_id, "cooling", "hot", good, hot)
     assert stored(crew) == 10
+
+
+def test_a_reading_belongs_to_its_run_and_is_seen_and_corrected_only_there(on):
+    crew, run_id, rows = on
+    other = crew.run(crew.plan("Dunlin", note="again"))
+    saved = crew.read(rows["Avocet"], 0, "20.5").reading
+    with pytest.raises(Gone, match="no longer in this run"):
+        crew.read(rows["Avocet"], 5, "24", run_id=other)
+    with crew.database.session() as session:
+        assert [r.id for r in runs.history(session, runs.get_run(session, run_id), saved.id)] == [saved.id]
+        with pytest.raises(Gone, match="not in this run"):
+            runs.history(session, runs.get_run(session, other), saved.id)
 
 
 def test_the_clock_is_the_moment_of_its_start_and_nothing_else(on):

@@ -73,7 +73,9 @@ def test_a_plan_is_drafted_with_a_prediction_in_the_familys_own_unit(kind, made,
         )
     wrong = client.put(where, json={**plan, "revision": 2, "prediction": "12 furlongs"}).json
     assert wrong["errors"]["prediction"]
-    assert wrong["prediction"] == "12"
+    assert wrong["prediction"] == "12 furlongs"  # as typed, also after a reload
+    assert client.get(where).text.count("12 furlongs") >= 1
+    assert wrong["missing"]  # and it cannot be handed in so
 
 
 def test_an_application_over_the_same_folder_finds_them_again(made, crew, client):

@@ -87,7 +87,7 @@ def test_marks_are_checked_at_their_place(client, crew, typed, says):
     answer = client.post("/challenges/1/brief/marks", data={"heating": typed, "cooling": "0, 5"})
     assert answer.status_code == 422
     assert any(says in e for e in errors(answer.get_data(as_text=True)))
-    good = {"heating": "10 0; 4,2", "cooling": "0, 5"}
+    good = {"heating": "10 0; 4; 2", "cooling": "0, 5"}
     assert client.post("/challenges/1/brief/marks", data=good).status_code == 303
     assert brief_of(crew).marks["heating"] == (0, 120, 240, 600)
 

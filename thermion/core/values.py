@@ -35,7 +35,9 @@ class Figure:
 
 
 Answer = Literal["ok", "ask", "refuse"]
-Code = Literal["", "impossible", "other unit", "decimal place", "neighbour's value", "jump", "backwards"]
+Code = Literal[
+    "", "unreadable", "impossible", "other unit", "decimal place", "neighbour's value", "jump", "backwards"
+]
 
 
 @dataclass(frozen=True)

@@ -326,7 +326,10 @@ def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
                 seen = max(seen - 1, 0)
             moment = at + timedelta(seconds=mark + 3 + 3 * i)
             save_reading(
-                session, ReadingInput(entry.id, phase, mark, str(seen), f"demo-melt-{i}-{k}", moment), moment
+                session,
+                run.id,
+                ReadingInput(entry.id, phase, mark, str(seen), f"demo-melt-{i}-{k}", moment),
+                moment,
             )
 
 

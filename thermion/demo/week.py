@@ -250,6 +250,7 @@ def _read(
                 key = f"demo-{run.id}-{entry.id}-{phase}-{mark:g}"
                 first = save_reading(
                     session,
+                    run.id,
                     ReadingInput(entry.id, phase, mark, slip or f"{value:g}", key, moment),
                     moment + timedelta(seconds=1),
                 ).reading
@@ -257,6 +258,7 @@ def _read(
                     later = moment + timedelta(seconds=25)
                     save_reading(
                         session,
+                        run.id,
                         ReadingInput(
                             entry.id,
                             phase,

@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-import json
 from base64 import b64encode
 from datetime import UTC, datetime
 
-from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
 
-from thermion.core.kinds import all_kinds
-from thermion.core.physics.materials import MATERIALS
 from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import (
-    FORMAT,
-    VERSION,
     AttemptItem,
     BuildItem,
     ChallengeFile,
@@ -189,66 +183,6 @@ def _run_out(session: Session, run: Run) -> RunItem:
             for a in attempts
         ],
     )
-
-
-def read_file(data: bytes) -> ChallengeFile:
-    """Check a file before anything is stored. Raises Refused saying what is wrong with it."""
-    if not data.strip():
-        raise Refused("This file is empty.", "file")
-    try:
-        raw = json.loads(data.decode("utf-8-sig"))
-    except (UnicodeDecodeError, ValueError):
-        raise Refused("This is not a JSON file that Thermion wrote.", "file") from None
-    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
-        raise Refused("This JSON file does not hold a Thermion challenge.", "file")
-    if not isinstance(raw.get("version"), int) or raw["version"] > VERSION:
-        raise Refused(
-            f"This file is of format version {raw.get('version')}; this Thermion reads up to "
-            f"version {VERSION}. Update Thermion, then import it again.",
-            "file",
-        )
-    try:
-        file = ChallengeFile.model_validate(raw)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = " → ".join(str(p) for p in first["loc"])
-        more = f" (and {error.error_count() - 1} more)" if error.error_count() > 1 else ""
-        raise Refused(f"Damaged at {where}: {first['msg']}{more}.", "file") from None
-    _check(file)
-    return file
-
-
-def _check(file: ChallengeFile) -> None:
-    """References inside the file, which the schema cannot see."""
-    c = file.challenge
-    kind = all_kinds().get(c.kind)
-    if kind is None:
-        raise Refused(f"This Thermion does not know the family “{c.kind}”.", "file")
-    letters = {t.letter for t in file.school_class.teams}
-    versions = {(b.team, v.number) for b in c.builds for v in b.versions}
-    materials = [p.material for b in c.builds for v in b.versions for p in v.parts]
-    for name in [*materials, *(o.material for o in c.offers)]:
-        if name not in MATERIALS:
-            raise Refused(f"This Thermion does not know the material “{name}”.", "file")
-    for build in c.builds:
-        if any(v.idea is not None and v.idea not in letters for v in build.versions):
-            raise Refused("An idea is said to come from a team that is not in the file.", "file")
-        if build.team not in letters:
-            raise Refused(f"A build belongs to team {build.team}, which is not in the file.", "file")
-    for run in c.runs:
-        for e in run.entries:
-            if e.team is not None and (e.team, e.version) not in versions:
-                raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.", "file")
-        for i, r in enumerate(run.readings):
-            if not 0 <= r.entry < len(run.entries):
-                raise Refused(f"Run {run.number}: reading {i + 1} has no row.", "file")
-            if r.supersedes is not None and not 0 <= r.supersedes < i:
-                raise Refused(f"Run {run.number}: reading {i + 1} corrects nothing.", "file")
-        for i, a in enumerate(run.attempts):
-            if not 0 <= a.entry < len(run.entries):
-                raise Refused(f"Run {run.number}: attempt {i + 1} has no row.", "file")
-            if a.supersedes is not None and not 0 <= a.supersedes < i:
-                raise Refused(f"Run {run.number}: attempt {i + 1} corrects nothing.", "file")
 
 
 def import_challenge(

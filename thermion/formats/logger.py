@@ -14,8 +14,6 @@ from datetime import UTC, datetime
 
 from dateutil import parser as dates
 
-from thermion.core.physics.units import convert
-
 MAX_ROWS = 20_000
 MAX_LISTED = 200
 _PICTURES = {
@@ -286,8 +284,3 @@ def _rows(
                 continue
             rows.append((time, tuple(values)))
     return rows, skipped, count
-
-
-def in_celsius(value: float, unit: str) -> float:
-    """A logged value in °C."""
-    return convert(value, unit or "degC", "degC")

@@ -9,7 +9,7 @@ from pydantic import Base64Bytes, BaseModel, ConfigDict, Field
 
 from thermion.core.teams import COLOURS, SHAPES
 
-FORMAT, VERSION = "thermion.challenge", 3
+FORMAT, VERSION = "thermion.challenge", 4
 
 
 class _Item(BaseModel):
@@ -89,6 +89,7 @@ class VersionItem(_Item):
     number: int
     state: Literal["draft", "waiting", "signed", "issued"]
     prediction: float | None
+    prediction_typed: str = Field(default="", max_length=40)
     change_note: str
     remark: str = ""
     created_at: datetime

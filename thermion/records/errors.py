@@ -18,3 +18,15 @@ class Gone(Refused):
 
 class Conflict(Refused):
     """Someone else changed it meanwhile."""
+
+
+class Implausible(Refused):
+    """Refused as what cannot be; `suggestion` is the likely value as typed, "" if none is known."""
+
+    def __init__(self, message: str, field: str | None, suggestion: str = "") -> None:
+        super().__init__(message, field)
+        self.suggestion = suggestion
+
+
+class Unsure(Refused):
+    """Not refused for good: asked. Sent again with `sure` it goes through."""

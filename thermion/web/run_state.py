@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import render_template
 
-from thermion.core.kinds.testing import Reads
+from thermion.core.judging.observed import Quantity, quantity_of
 from thermion.core.physics.units import Setting
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
@@ -31,16 +31,16 @@ def word_pictures(brief: Brief) -> list[dict[str, str]]:
     ]
 
 
-def cell_of(item: Reading, earlier: int, setting: Setting, read: Reads) -> dict[str, Any]:
+def cell_of(item: Reading, earlier: int, setting: Setting, quantity: Quantity) -> dict[str, Any]:
     """A reading as the grid shows it."""
-    shown = setting.show(item.value, read.unit, read.digits, unit=False)
+    shown = setting.show(item.value, quantity.unit, quantity.digits, unit=False)
     return {
         "id": item.id,
         "text": "" if item.value is None else shown,
         "time": minutes_text(item.time_s),
         "timed": item.timed,
         "question": item.question,
-        "suggestion": setting.typed(item.suggestion, read.unit, 1),
+        "suggestion": setting.typed(item.suggestion, quantity.unit, 1),
         "earlier": earlier,
         "source": item.source,
     }
@@ -61,7 +61,9 @@ def state_of(item: Run, brief: Brief) -> dict[str, Any]:
     setting = brief.setting
     air = {e.id for e in item.entries if e.is_air}
     cells = {
-        f"{entry}|{phase}|{mark:g}": cell_of(cell.reading, cell.earlier, setting, brief.read_at(entry in air))
+        f"{entry}|{phase}|{mark:g}": cell_of(
+            cell.reading, cell.earlier, setting, quantity_of(brief.read_at(entry in air))
+        )
         for (entry, phase, mark), cell in runs.cells(reading(), item).items()
     }
     logged = _logged_cells(item, brief, cells)
@@ -112,7 +114,7 @@ def _logged_cells(item: Run, brief: Brief, cells: dict[str, Any]) -> dict[str, A
                 ]
                 if near and key not in cells:
                     best = min(near, key=lambda r: abs(r.time_s - slot.mark_s))
-                    out[key] = cell_of(best, 0, brief.setting, brief.read_at(entry.is_air))
+                    out[key] = cell_of(best, 0, brief.setting, quantity_of(brief.read_at(entry.is_air)))
     return out
 
 

@@ -77,7 +77,8 @@ def check_temperature(typed: float, context: Context) -> Check:
     value = convert(number, context.unit, "degC")
     low, high = context.possible_c
     slip = _slip(number, value, context)
-    if value < max(low, ABSOLUTE_ZERO_C) or value > high:
+    room = 1e-9 * max(abs(low), abs(high))  # a limit itself is inside, whatever the last bit says
+    if value < max(low, ABSOLUTE_ZERO_C) - room or value > high + room:
         shown = f"{number:g} {unit_label(context.unit)}"
         limits = " to ".join(
             f"{convert(x, 'degC', context.unit):.0f}" for x in (max(low, ABSOLUTE_ZERO_C), high)
@@ -146,6 +147,7 @@ def check_amount(
     high: float,
     label: str,
     *,
+    least: str = "",
     most: str = "",
     expected: Expectation | None = None,
     whole: bool = False,
@@ -153,7 +155,7 @@ def check_amount(
     """Check one number of an attempt: a count, a length, a volume, a time; any one unit.
 
     `low` to `high` is what can be (the track, the string, the water poured, the weights there
-    are) and `most` says in words what the upper end is. Outside: refused, with a decimal sign
+    are); `least` and `most` say the ends in words. Outside: refused, with a decimal sign
     left out or one too many as suggestion where that would fit. Inside but far from `expected`
     (in the same unit): asked. `whole` refuses broken counts.
     """
@@ -162,9 +164,9 @@ def check_amount(
         return Check("refuse", f"{label} is counted in whole numbers.", code="impossible")
     if not low <= value <= high:
         fits = [value * f for f in (0.1, 0.01, 10.0) if low < value * f <= high]
-        end = most or f"{high:g}"
-        over = f"{label} can be at most {end}." if value > high else f"{label}: {low:g} or more."
-        return Check("refuse", over, fits[0] if fits else None, "impossible")
+        over = f"{label} can be at most {most or f'{high:g}'}."
+        under = f"{label}: {least or f'{low:g}'} or more."
+        return Check("refuse", over if value > high else under, fits[0] if fits else None, "impossible")
     if expected is None or abs(value - expected.value_c) <= expected.tolerance_k:
         return Check("ok")
     for factor in (0.1, 10.0):
@@ -174,13 +176,15 @@ def check_amount(
     return Check("ask", f"Far from the earlier tries ({expected.value_c:.3g}).", code="jump")
 
 
-def check_stage(before: int | None, seen: int) -> Check:
-    """Check a stage of melting against the one seen before: backwards is asked, never refused.
+def check_word(before: int | None, seen: float, words: Sequence[str], back: str = "") -> Check:
+    """Check a value of a scale in words (0 first) against the one seen before.
 
-    Refused only what is not one of the five stages (0 to 4).
+    With `back`, the question for a scale that only ever rises (melting), going backwards is
+    asked, never refused. Refused is only what is none of the words.
     """
-    if seen not in range(5):
-        return Check("refuse", "There are five stages, firm to liquid.", code="impossible")
-    if before is not None and seen < before:
-        return Check("ask", "That is less melted than before. Right row?", before, "backwards")
+    value = single("seen", seen)
+    if value not in range(len(words)):
+        return Check("refuse", f"There are {len(words)} steps, {words[0]} to {words[-1]}.", code="impossible")
+    if back and before is not None and value < before:
+        return Check("ask", back, before, "backwards")
     return Check("ok")

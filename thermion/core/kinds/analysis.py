@@ -13,7 +13,10 @@ from thermion.core.values import Direction, Figure
 
 @dataclass(frozen=True)
 class Metric:
-    """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that."""
+    """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that.
+
+    `reads` names what is read that it is one of: what can be read of that, can be predicted.
+    """
 
     key: str
     label: str
@@ -21,6 +24,7 @@ class Metric:
     better: Direction
     digits: int = 1
     when: When = None
+    reads: str = ""
 
     @property
     def si_unit(self) -> str:

@@ -43,7 +43,8 @@ class Reads:
     """Something that is read: what can be (`low` to `high`) and the instrument's step.
 
     All three in the shown `unit`. `words` name the values of a scale in words, 0 first; `whole`
-    numbers are counted; `scale` is the drawing it is pointed at on.
+    numbers are counted; `scale` is the drawing it is pointed at on. `back` is asked when a value of a
+    scale that only rises goes back.
     """
 
     key: str
@@ -55,6 +56,7 @@ class Reads:
     words: tuple[str, ...] = ()
     whole: bool = False
     when: When = None
+    back: str = ""
     scale: Literal["", "track", "string", "jug"] = ""  # what it is pointed at on
     limit: str = ""  # condition that is its upper end
     within: str = ""  # what is read before it in the same attempt and is its upper end

@@ -9,8 +9,10 @@ quantities (a rise of 9 °F is 5 K). Factors come from Pint [1]_ and are cached 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
+from math import isfinite
 from typing import Any, Literal
 
 from thermion.core.values import single
@@ -77,18 +79,17 @@ _STORED = {
     "percent": "dimensionless",
     "turn/minute": "turn/second",
 }
+# What people write after a number, in small letters without blanks and dots.
 _TYPED_UNITS = {
-    "c": "degC",
-    "°c": "degC",
-    "degc": "degC",
-    "celsius": "degC",
-    "ºc": "degC",
-    "f": "degF",
-    "°f": "degF",
-    "degf": "degF",
-    "fahrenheit": "degF",
-    "ºf": "degF",
+    **{label.lower(): unit for unit, label in LABELS.items() if label and not unit.startswith("delta_deg")},
+    **dict.fromkeys(("c", "degc", "celsius", "ºc"), "degC"),
+    **dict.fromkeys(("f", "degf", "fahrenheit", "ºf"), "degF"),
     "k": "kelvin",
+    **dict.fromkeys(("sec", "secs", "seconds", "second"), "second"),
+    **dict.fromkeys(("mins", "minutes", "minute"), "minute"),
+    **dict.fromkeys(("cc", "cm³", "cm3"), "milliliter"),
+    **dict.fromkeys(("percent", "pct"), "percent"),
+    **dict.fromkeys(("deg", "degrees"), "degree"),
 }
 _NUMBER = re.compile(r"^([+\-−–]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([^\d\s].*)?$")
 
@@ -132,7 +133,17 @@ def stored_unit(unit: str) -> str:
 
 
 def unit_label(unit: str) -> str:
-    return LABELS.get(unit, unit)
+    """How a unit is written; one that this table does not hold in Pint's short way."""
+    return LABELS[unit] if unit in LABELS else _short(unit)
+
+
+@cache
+def _short(unit: str) -> str:
+    registry = _registry()
+    try:
+        return f"{registry.Unit(unit):~P}"
+    except Exception:  # pint raises many kinds; then the name itself has to do
+        return unit
 
 
 class NotANumber(ValueError):  # noqa: N818 - reads better at the call
@@ -161,6 +172,8 @@ def parse_number(text: str, decimal: Decimal = "point") -> tuple[float, str]:
             f"This class writes decimals with a {decimal}."
         )
     value = float(digits.replace(",", "."))
+    if not isfinite(value):
+        raise NotANumber("That is more than can be measured.")
     return (-value if sign in ("-", "−", "–") else value), (suffix or "").strip()
 
 
@@ -172,19 +185,69 @@ def parse_plain(text: str, decimal: Decimal = "point") -> float:
     return value
 
 
+def unit_written(suffix: str, unit: str) -> str:
+    """The unit that was written after a number meant in `unit`; that one if none was.
+
+    A temperature's name after a difference means the difference. Raises NotANumber for what is
+    no unit, or one of another quantity.
+    """
+    written = suffix.lower().replace(" ", "").rstrip(".")
+    named = _TYPED_UNITS.get(written)
+    if not suffix or written == unit_label(unit).lower().replace(" ", ""):
+        named = unit
+    if named and unit.startswith("delta_deg"):
+        named = {"degC": "delta_degC", "degF": "delta_degF", "kelvin": "delta_degC"}.get(named, named)
+    try:
+        if named:
+            _line(named, unit)
+            return named
+    except ValueError:
+        pass
+    if unit in ("degC", "degF"):
+        raise NotANumber(f"“{suffix}” is not a unit of temperature. Use °C or °F.")
+    raise NotANumber(f"“{suffix}” does not fit here: this is in {unit_label(unit) or 'plain numbers'}.")
+
+
 def parse_temperature(text: str, unit: TempUnit, decimal: Decimal = "point") -> tuple[float, str]:
     """Typed temperature in °C, and the unit it was read in ("degC" or "degF").
 
     A suffix wins over the class's unit: "95 F" in a °C class is 35 °C.
     """
     number, suffix = parse_number(text, decimal)
-    read_in: str = unit
-    if suffix:
-        named = _TYPED_UNITS.get(suffix.lower().replace(" ", ""))
-        if named is None:
-            raise NotANumber(f"“{suffix}” is not a unit of temperature. Use °C or °F.")
-        read_in = named
+    read_in = unit_written(suffix, unit)
     return convert(number, read_in, "degC"), read_in
+
+
+def parse_minutes(text: str, decimal: Decimal = "point") -> float:
+    """“7:30”, “7.5” or “7.5 min” in seconds [s]. Raises NotANumber."""
+    minutes, colon, seconds = text.strip().partition(":")
+    if not colon:
+        number, suffix = parse_number(text, decimal)
+        return convert(number, unit_written(suffix, "minute"), "second")
+    if not re.fullmatch(r"\d{1,4}", minutes) or not re.fullmatch(r"[0-5]?\d([.,]\d+)?", seconds):
+        raise NotANumber("Write the time as minutes:seconds, e.g. 7:30.")
+    return float(minutes) * 60 + float(seconds.replace(",", "."))
+
+
+def parse_minutes_list(text: str, decimal: Decimal = "point") -> list[float]:
+    """Minutes as typed in a row, in seconds [s], in order and without repeats.
+
+    Semicolons part them whatever the class writes; else blanks, or commas where those are no
+    decimal sign. A comma that could be either is asked back. Raises NotANumber.
+    """
+    if ";" in text:
+        pieces = re.split(r"[;\s]+", text)
+    else:
+        pieces = re.split(r",\s+|\s+", text.strip())
+        inner = [piece for piece in pieces if "," in piece.strip(",")]
+        if inner and (len(pieces) > 1 if decimal == "point" else inner[0].count(",") > 1):
+            raise NotANumber(
+                f"“{inner[0]}” could be one number or several. Part minutes with ; as in 0; 5; 10."
+            )
+        if inner and decimal == "point":
+            pieces = pieces[0].split(",")
+    numbers = {parse_plain(piece.strip().strip(","), decimal) for piece in pieces if piece.strip(" ,")}
+    return sorted(number * 60 for number in numbers)
 
 
 @dataclass(frozen=True)
@@ -200,6 +263,20 @@ class Setting:
 
     def label(self, base: str) -> str:
         return unit_label(self.unit_of(base))
+
+    def parse(self, text: str, base: str) -> tuple[float, str]:
+        """A number as typed for a quantity shown in `base`: stored value, and the unit it was read in.
+
+        A unit behind the number wins over the class's own. Raises NotANumber.
+        """
+        number, suffix = parse_number(text, self.decimal)
+        read_in = unit_written(suffix, self.unit_of(base))
+        return convert(number, read_in, stored_unit(base)), read_in
+
+    def minutes(self, times_s: Sequence[float]) -> str:
+        """Times [s] as a row of minutes that `parse_minutes_list` reads again."""
+        words = [self.typed(t / 60, "dimensionless") for t in times_s]
+        return ("; " if self.decimal == "comma" else ", ").join(words)
 
     def from_si(self, value: float, base: str) -> float:
         return convert(value, stored_unit(base), self.unit_of(base))

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
+from thermion.core.judging.observed import Observed, observe, predicted
 from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem, check_limits
@@ -19,12 +20,16 @@ from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow,
 
 @dataclass(frozen=True)
 class Draft:
-    """What is on the plan editor: the plan, the prediction [SI] and the note on changes."""
+    """What is on the plan editor: the plan, the prediction [SI] and the note on changes.
+
+    `prediction_typed` is what stands in its field while that cannot be read.
+    """
 
     plan: Plan
     prediction: float | None
     change_note: str
     idea_team_id: int | None = None
+    prediction_typed: str = ""
 
 
 def plan_of(version: Version) -> Plan:
@@ -108,7 +113,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     if last is not None and last.state != "issued":
         raise Refused(f"Version {last.number} is not issued yet; it can still be changed.", "version")
     version = Version(build=build, number=last.number + 1 if last else 1, created_at=datetime.now(UTC))
-    usual = Plan((), {f.key: f.si("default") for f in kind.build.factors})
+    usual = kind.build.usual()
     source = usual if last is None else plan_of(last)
     _store(version, Draft(source, None, ""))
     session.add(version)
@@ -128,7 +133,13 @@ def _store(version: Version, draft: Draft) -> None:
         else:
             rows[key].value = value
     version.prediction, version.change_note = draft.prediction, draft.change_note
+    version.prediction_typed = draft.prediction_typed
     version.idea_team_id = draft.idea_team_id
+
+
+def read_prediction(typed: str, brief: Brief) -> Observed:
+    """What a team predicts, through the same door as what is read afterwards."""
+    return observe(typed, predicted(brief.kind, brief.choices, brief.values), brief.setting)
 
 
 def save_draft(version: Version, revision: int, draft: Draft) -> None:
@@ -167,7 +178,9 @@ def problems(version: Version, brief: Brief) -> list[Problem]:
         found.append(Problem("Nothing is planned yet. Point at a place of the drawing.", None))
     if version.prediction is None:
         name = brief.kind.analysis.prediction_for(brief.choices).label.lower()
-        found.append(Problem(f"No prediction yet: {name}?", None, "prediction"))
+        typed = version.prediction_typed
+        why = read_prediction(typed, brief).check.message if typed else f"No prediction yet: {name}?"
+        found.append(Problem(why, None, "prediction"))
     if version.number > 1 and not version.change_note.strip():
         found.append(Problem("What changes against the version before, and why?", None, "note"))
     return found

@@ -100,13 +100,13 @@ def get_challenge(session: Session, challenge_id: int) -> Challenge:
 def brief_of(challenge: Challenge) -> Brief:
     """The brief as core values; missing settings take the family's default."""
     kind = get_kind(challenge.kind)
-    values = {c.key: c.si("default") for c in (*kind.brief.conditions, *kind.brief.criteria)}
+    values = kind.brief.default_rig()
     tolerance = {c.key: c.si("tolerance") for c in kind.brief.conditions}
     for row in challenge.settings:
         values[row.key] = row.value
         if row.key in tolerance:
             tolerance[row.key] = row.tolerance
-    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
+    choices = kind.brief.default_choices()
     choices |= {row.key: row.value for row in challenge.choices}
     applies = {c.key for c in kind.brief.settings(choices)}
     rule = tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms)

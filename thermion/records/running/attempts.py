@@ -10,14 +10,13 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
-from thermion.core.judging.plausibility import check_amount
-from thermion.core.kinds.testing import Reads
+from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.trials import Attempt
-from thermion.core.physics.units import NotANumber, convert, parse_number, parse_temperature, stored_unit
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Run
 
 LEFT = ("", "absent", "broken")
@@ -36,6 +35,14 @@ class AttemptInput:
     note: str = ""
     supersedes_id: int | None = None
     race: str = ""
+
+
+@dataclass(frozen=True)
+class Noted:
+    """A stored attempt, and what is asked about it; it counts meanwhile."""
+
+    row: AttemptRow
+    questions: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -109,19 +116,17 @@ def queue_of(run: Run, rows: Sequence[AttemptRow], timing: Timing) -> Queue:
     return Queue(tuple(on), tuple(after), done, timing.attempts)
 
 
-def upper_end(read: Reads, brief: Brief, values: Mapping[str, float]) -> float:
-    """Largest value that can be [stored unit]: by the water poured, by the rig, or at all."""
-    most = convert(read.high, read.unit, stored_unit(read.unit))
-    poured = values.get("poured_m3")
-    if read.scale == "jug" and poured is not None:
-        return min(most, poured)
-    return min(most, brief.values.get(read.limit, most)) if read.limit else most
-
-
 def save_attempt(
     session: Session, run: Run, brief: Brief, item: AttemptInput, now: datetime | None = None
 ) -> AttemptRow:
-    """Check and store one attempt.
+    """Check and store one attempt: see `note_attempt`."""
+    return note_attempt(session, run, brief, item, now).row
+
+
+def note_attempt(
+    session: Session, run: Run, brief: Brief, item: AttemptInput, now: datetime | None = None
+) -> Noted:
+    """Check and store one attempt, and say what is asked about it.
 
     Refused, naming the field, for what cannot be: more than there is, a time of zero with a
     result, an entry that is not in the run or takes no more turns. Sending it twice stores it
@@ -129,7 +134,7 @@ def save_attempt(
     """
     stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == item.client_id))
     if stored is not None:
-        return stored
+        return Noted(stored)
     entry = next((e for e in run.entries if e.id == item.entry_id), None)
     if entry is None:
         raise Gone("This build is not in the queue of this run.")
@@ -139,7 +144,7 @@ def save_attempt(
         raise Refused("This run is closed. Open it again for another turn.", "closed")
     if brief.kind.test.held == "marks":
         raise Refused("This test is read at marks, not in turns.")
-    values = _values(brief, item.typed)
+    values, questions = _values(brief, item.typed)
     known = {o.key for o in brief.kind.test.observations}
     mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]
     before = _superseded(mine, item)
@@ -160,7 +165,7 @@ def save_attempt(
         session.flush()
     except IntegrityError:
         raise Conflict("Another screen has just corrected this attempt. Look again.") from None
-    return row
+    return Noted(row, tuple(questions))
 
 
 def _superseded(mine: Sequence[AttemptRow], item: AttemptInput) -> AttemptRow | None:
@@ -182,46 +187,26 @@ def _letter(mine: Sequence[AttemptRow], before: AttemptRow | None, item: Attempt
     return chr(ord(last) + 1) if last and last < "z" else (last or "a")
 
 
-def _values(brief: Brief, typed: Mapping[str, str]) -> dict[str, float]:
+def _values(brief: Brief, typed: Mapping[str, str]) -> tuple[dict[str, float], list[str]]:
+    """What was typed by what is read [stored unit], and what is asked about it."""
     reads = brief.kind.test.attempt_reads(brief.choices)
     values: dict[str, float] = {}
+    questions = []
     for read in reads:
         text = typed.get(read.key, "").strip()
         if not text:
             if read.optional:
                 continue
             raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
-        number = amount(text, read, brief, upper_end(read, brief, values))
-        values[read.key] = number
+        quantity = quantity_of(read, brief.values, values)
+        values[read.key], found = accept(text, quantity, brief.setting, read.key)
+        if found.check.answer == "ask":
+            questions.append(f"{read.label}: {found.check.message}")
         values = brief.kind.test.complete(values, brief.values)
     moved = any(values.get(r.key, 0.0) > 0 for r in reads if r.zero)
     if moved and values.get("time_s") == 0:
         raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")
-    return values
-
-
-def amount(text: str, read: Reads, brief: Brief, most_si: float) -> float:
-    """A number as typed for what is read, in the stored unit; Refused at its field if it cannot be.
-
-    A temperature may be written in the other unit. `most_si` is its upper end [stored unit].
-    """
-    label = brief.setting.label(read.unit)
-    try:
-        if read.unit == "degC":
-            value, _ = parse_temperature(text, brief.setting.temp_unit, brief.setting.decimal)
-            number, suffix = value, ""
-        else:
-            number, suffix = parse_number(text, brief.setting.decimal)
-    except NotANumber as error:
-        raise Refused(str(error), read.key) from None
-    if suffix not in ("", label):
-        raise Refused(f"{read.label} is in {label or 'plain numbers'}.", read.key)
-    most = convert(most_si, stored_unit(read.unit), read.unit)
-    words = brief.setting.show(most_si, read.unit, 0 if abs(most - round(most)) < 1e-6 else 1)
-    check = check_amount(number, read.low, most + 1e-9, read.label, most=words, whole=read.whole)
-    if check.answer == "refuse":
-        raise Refused(check.message, read.key)
-    return convert(number, read.unit, stored_unit(read.unit))
+    return values, questions
 
 
 def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:

@@ -8,10 +8,11 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
+from thermion.core.judging.observed import quantity_of
 from thermion.core.values import Check
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.attempts import amount, upper_end
+from thermion.records.running.door import accept
 from thermion.records.tables import Entry, Reading, Run
 
 
@@ -65,7 +66,7 @@ def save_later(
         return Check("ok", stored.question)
     if not typed.strip():
         raise Refused("Nothing typed yet.", read.key)
-    value = amount(typed, read, brief, upper_end(read, brief, {}))
+    value, found = accept(typed, quantity_of(read, brief.values), brief.setting, read.key)
     moment = now or datetime.now(UTC)
     before = current_later(session, run, brief).get(entry.id, [])
     last = session.scalar(
@@ -74,9 +75,10 @@ def save_later(
         .order_by(Reading.time_s.desc(), Reading.id.desc())
         .limit(1)
     )
-    check = later.doubt(
-        value, [r.value for r in before if r.value is not None], last, brief.values, brief.choices
-    )
+    earlier = [r.value for r in before if r.value is not None]
+    check = found.check
+    if check.answer == "ok":
+        check = later.doubt(value, earlier, last, brief.values, brief.choices)
     start = min(p.started_at for p in run.phases)
     session.add(
         Reading(

@@ -13,18 +13,17 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from thermion.core.judging.observed import Around, quantity_of
+from thermion.core.judging.plausibility import expect
 from thermion.core.kinds.testing import RACE_READS, Reads
-from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.errors import Conflict, Gone, Refused, Unsure
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.attempts import AttemptInput, amount, current_attempts, save_attempt, upper_end
+from thermion.records.running.attempts import AttemptInput, current_attempts, save_attempt
+from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Reading, Run, RunPhase
 
 START, STOPWATCH = RACE_READS
 LATE_S = 3600.0  # a moment that a screen sends may lie back by so much, after a lost connection
-
-
-class Unsure(Refused):
-    """Not refused for good: asked. Sent again with `sure` it goes through."""
 
 
 @dataclass(frozen=True)
@@ -108,7 +107,7 @@ def start_race(
         raise Conflict("A race is on already: there is one probe.")
     if not typed.strip():
         raise Refused("What does the probe show now?", START.key)
-    start_c = amount(typed, START, brief, upper_end(START, brief, {}))
+    start_c, found = accept(typed, quantity_of(START, brief.values), brief.setting, START.key)
     target, common = brief.values[brief.kind.views.level], brief.values[START.key]
     show = brief.setting.show
     if start_c >= target:
@@ -116,6 +115,8 @@ def start_race(
             f"The probe is at the target of {show(target, 'degC')} already: cool it first.", START.key
         )
     if not sure:
+        if found.check.answer == "ask":
+            raise Unsure(found.check.message, START.key)
         _ask_first(session, run, brief, entry, start_c, common)
     count = sum(p.phase.startswith("race-") for p in run.phases)
     started = _moment(pressed_at, now)
@@ -170,17 +171,22 @@ def read_probe(
     race = race_on(session, run)
     if race is None:
         raise Refused("No race is on.")
-    read = probe_read(brief)
-    value = amount(typed, read, brief, upper_end(read, brief, {}))
     moment = _moment(pressed_at, now)
     time_s = race.elapsed_s(moment)
     if time_s <= race.readings[-1].time_s:
         raise Refused("There is a later reading already.")
+    shown = [(r.time_s, r.value) for r in race.readings if r.value is not None]
+    expected = expect([t for t, _ in shown], [v for _, v in shown], time_s)
+    quantity = quantity_of(probe_read(brief), brief.values)
+    value, found = accept(typed, quantity, brief.setting, "typed", around=Around(expected))
+    doubtful = found.check.answer == "ask"
     reading = Reading(
         entry_id=race.entry.id,
         phase=race.key,
         time_s=time_s,
         value=value,
+        question=found.check.message if doubtful else "",
+        suggestion=found.check.suggestion if doubtful else None,
         client_id=client_id,
         entered_at=moment,
         arrived_at=now or datetime.now(UTC),

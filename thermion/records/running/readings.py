@@ -15,24 +15,20 @@ from sqlalchemy import Row, bindparam, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
-from thermion.core.judging.plausibility import (
-    Context,
-    Expectation,
-    check_amount,
-    check_stage,
-    check_temperature,
-    expect,
-)
+from thermion.core.judging.observed import Around, Quantity, Source, quantity_of
+from thermion.core.judging.plausibility import Expectation, expect
 from thermion.core.kinds import get_kind
-from thermion.core.kinds.testing import AIR, Reads
-from thermion.core.physics.units import NotANumber, Setting, parse_number, parse_temperature
+from thermion.core.kinds.testing import AIR
+from thermion.core.physics.units import Setting
 from thermion.core.planning.rounds import Slot, slots, true_time
 from thermion.core.values import Check
 from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.running.door import accept
 from thermion.records.tables import (
     Build,
     Challenge,
     ChallengeChoice,
+    ChallengeSetting,
     Entry,
     Mark,
     Reading,
@@ -48,20 +44,20 @@ _Row = Row[*tuple[Any, ...]]
 
 @dataclass(frozen=True)
 class ReadingInput:
-    """A value as it came from a screen or a probe.
+    """A value as it came from a screen (text) or a probe (a number in the stored unit).
 
-    `typed` empty takes the reading back. `at_s` is a time given by hand; otherwise the moment
+    `given` empty takes the reading back. `at_s` is a time given by hand; otherwise the moment
     of entry counts while the mark is due. `keep` says a doubtful value stands as it is.
     """
 
     entry_id: int
     phase: str
     mark_s: float
-    typed: str
+    given: str | float
     client_id: str
     entered_at: datetime
     supersedes_id: int | None = None
-    source: str = "hand"
+    source: Source = "hand"
     at_s: float | None = None
     keep: bool = False
 
@@ -73,16 +69,8 @@ class Saved:
     reading: Reading
     check: Check
     setting: Setting
+    quantity: Quantity
     repeated: bool = False
-    read: Reads = AIR
-
-
-class Implausible(Refused):
-    """Refused as impossible; `suggestion` is the likely value as typed, "" if none is known."""
-
-    def __init__(self, message: str, suggestion: str) -> None:
-        super().__init__(message, "value")
-        self.suggestion = suggestion
 
 
 # Built once: a save is the most frequent thing that happens while a run is on.
@@ -105,14 +93,14 @@ _PLACE = (
     .join(Challenge, Challenge.id == Run.challenge_id)
     .join(SchoolClass, SchoolClass.id == Challenge.class_id)
     .outerjoin(RunPhase, (RunPhase.run_id == Run.id) & (RunPhase.phase == bindparam("phase")))
-    .where(Entry.id == bindparam("entry_id"))
+    .where(Entry.id == bindparam("entry_id"), Run.id == bindparam("run_id"))
 )
 _MARKS = (
     select(Mark.time_s)
     .where(Mark.challenge_id == bindparam("challenge_id"), Mark.phase == bindparam("phase"))
     .order_by(Mark.time_s)
 )
-_later = aliased(Reading)
+_successor = aliased(Reading)
 _AROUND = (
     select(
         Reading.id,
@@ -128,18 +116,18 @@ _AROUND = (
     .outerjoin(Version, Version.id == Entry.version_id)
     .outerjoin(Build, Build.id == Version.build_id)
     .outerjoin(Team, Team.id == Build.team_id)
-    .outerjoin(_later, _later.supersedes_id == Reading.id)
-    .where(Entry.run_id == bindparam("run_id"), Reading.phase == bindparam("phase"), _later.id.is_(None))
+    .outerjoin(_successor, _successor.supersedes_id == Reading.id)
+    .where(Entry.run_id == bindparam("run_id"), Reading.phase == bindparam("phase"), _successor.id.is_(None))
     .order_by(Reading.entry_id, Reading.time_s)
 )
 _LAST = (
     select(Reading.value)
-    .outerjoin(_later, _later.supersedes_id == Reading.id)
+    .outerjoin(_successor, _successor.supersedes_id == Reading.id)
     .where(
         Reading.entry_id == bindparam("entry_id"),
         Reading.phase != bindparam("phase"),
         Reading.value.is_not(None),
-        _later.id.is_(None),
+        _successor.id.is_(None),
     )
     .order_by(Reading.entered_at.desc(), Reading.time_s.desc())
     .limit(1)
@@ -147,21 +135,22 @@ _LAST = (
 _INSERT = insert(Reading).returning(Reading.id)
 
 
-def save_reading(session: Session, item: ReadingInput, now: datetime | None = None) -> Saved:
-    """Check and store one reading; the caller commits before it answers.
+def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetime | None = None) -> Saved:
+    """Check and store one reading of a run; the caller commits before it answers.
 
     Raises Implausible or Refused (nothing stored), Conflict when the cell already holds a
-    value that this one does not say it replaces, Gone when the run is not there.
+    value that this one does not say it replaces, Gone when the row is not in this run.
     """
     arrived = now or datetime.now(UTC)
-    place = _place(session, item)
+    place = _place(session, run_id, item)
     setting = Setting(
         "degF" if place.temp_unit == "degF" else "degC", "comma" if place.decimal == "comma" else "point"
     )
+    quantity = _quantity(session, place)
     stored = session.scalar(_STORED, {"client_id": item.client_id})
     if stored is not None:
         check = Check("ok", stored.question, stored.suggestion)
-        return Saved(stored, check, setting, repeated=True, read=_read_of(session, place))
+        return Saved(stored, check, setting, quantity, repeated=True)
     marks = session.scalars(_MARKS, {"challenge_id": place.challenge_id, "phase": item.phase}).all()
     slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None) if marks else None
     if slot is None:
@@ -172,17 +161,13 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         raise Refused("This mark has not come yet.", "mark")
     around = session.execute(_AROUND, {"run_id": place.run_id, "phase": item.phase}).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
-    read = _read_of(session, place)
-    before = _superseded(item, mine, setting, read)
+    before = _superseded(item, mine, setting, quantity)
     time_s, timed = _time(item, before, elapsed, slot)
     value, check = None, Check("ok")
-    if item.typed.strip():
-        if read.unit == "degC":
-            value, check = _checked(session, item, setting, place, mine, around, time_s, read)
-        elif read.words:
-            value, check = _stage(item, read, mine, time_s)
-        else:
-            value, check = _amount(item, setting, read)
+    if not isinstance(item.given, str) or item.given.strip():
+        known = _around(session, item, place, around, time_s, quantity)
+        value, found = accept(item.given, quantity, setting, "value", source=item.source, around=known)
+        check = found.check
     elif before is None:
         raise Refused("Nothing typed yet.", "value")
     doubtful = check.answer == "ask" and not item.keep
@@ -205,62 +190,66 @@ def save_reading(session: Session, item: ReadingInput, now: datetime | None = No
         new_id = session.execute(_INSERT, row).scalar_one()
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
-    return Saved(Reading(id=new_id, **row), check, setting, read=read)
+    return Saved(Reading(id=new_id, **row), check, setting, quantity)
 
 
-def _read_of(session: Session, place: _Row) -> Reads:
+def _quantity(session: Session, place: _Row) -> Quantity:
     """What is read in this row; the choices of the brief decide where a family has several."""
-    kind = get_kind(str(place.kind))
     if place.version_id is None and not place.device:
-        return AIR
-    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
+        return quantity_of(AIR)
+    kind = get_kind(str(place.kind))
+    choices = kind.brief.default_choices()
     if len(kind.test.reads) > 1:
         rows = session.scalars(
             select(ChallengeChoice).where(ChallengeChoice.challenge_id == place.challenge_id)
         )
         choices |= {row.key: row.value for row in rows}
-    return kind.test.grid_read(choices) or kind.test.reads[0]
+    read = kind.test.grid_read(choices) or kind.test.reads[0]
+    rig: dict[str, float] = {}
+    if read.limit:
+        settings = session.scalars(
+            select(ChallengeSetting).where(ChallengeSetting.challenge_id == place.challenge_id)
+        )
+        rig = {row.key: row.value for row in settings}
+    return quantity_of(read, rig)
 
 
-def _amount(item: ReadingInput, setting: Setting, read: Reads) -> tuple[float, Check]:
-    """A volume, mass or height in the stored unit; Implausible if it cannot be."""
-    label = setting.label(read.unit)
-    try:
-        number, suffix = parse_number(item.typed, setting.decimal)
-        if suffix not in ("", label):
-            raise NotANumber(f"{read.label} is in {label}.")
-    except NotANumber as error:
-        raise Refused(str(error), "value") from None
-    check = check_amount(number, read.low, read.high, read.label, most=f"{read.high:g} {label}")
-    if check.answer == "refuse":
-        shown = "" if check.suggestion is None else f"{check.suggestion:g}"
-        raise Implausible(check.message, shown)
-    return setting.to_si(number, read.unit), check
-
-
-def _stage(item: ReadingInput, read: Reads, mine: Sequence[_Row], time_s: float) -> tuple[float, Check]:
-    """A value of a scale in words, by its number or its word; going backwards is asked."""
-    typed = item.typed.strip().lower()
-    names = [w.lower() for w in read.words]
-    if typed not in names and not (typed.isdigit() and int(typed) < len(names)):
-        options = ", ".join(f"{i} {w}" for i, w in enumerate(read.words))
-        raise Refused(f"Not one of the stages: {options}.", "value")
-    seen = names.index(typed) if typed in names else int(typed)
+def _around(
+    session: Session,
+    item: ReadingInput,
+    place: _Row,
+    around: Sequence[_Row],
+    time_s: float,
+    quantity: Quantity,
+) -> Around:
+    """What the readings so far lead one to expect here."""
+    mine = [r for r in around if r.entry_id == item.entry_id]
     earlier = [r for r in mine if r.value is not None and r.time_s < time_s - 1e-6]
-    return float(seen), check_stage(round(earlier[-1].value) if earlier else None, seen)
+    before = float(earlier[-1].value) if earlier else None
+    if quantity.unit != "degC":
+        return Around(before=before)
+    return Around(
+        _expected(mine, time_s) or _from_phase_before(session, item) or _class_start(around, item),
+        _neighbours(around, place, time_s),
+        before,
+    )
 
 
-def _place(session: Session, item: ReadingInput) -> _Row:
+def _place(session: Session, run_id: int, item: ReadingInput) -> _Row:
     """The run, clock and class of an entry in one query."""
-    found = session.execute(_PLACE, {"entry_id": item.entry_id, "phase": item.phase}).first()
+    found = session.execute(
+        _PLACE, {"entry_id": item.entry_id, "phase": item.phase, "run_id": run_id}
+    ).first()
     if found is None:
-        raise Gone("This run is no longer there. Your value is still on this screen.")
+        raise Gone("This row is no longer in this run. Your value is still on this screen.")
     if found.started_at is None:
         raise Refused("The clock of this phase has not been started.", "phase")
     return found
 
 
-def _superseded(item: ReadingInput, mine: Sequence[_Row], setting: Setting, read: Reads) -> _Row | None:
+def _superseded(
+    item: ReadingInput, mine: Sequence[_Row], setting: Setting, quantity: Quantity
+) -> _Row | None:
     """The reading this one replaces; Conflict if the cell holds another than the screen knew."""
     current = next((r for r in mine if r.mark_s == item.mark_s), None)
     if current is None:
@@ -268,7 +257,7 @@ def _superseded(item: ReadingInput, mine: Sequence[_Row], setting: Setting, read
             return None
         raise Conflict("What this should correct is no longer there. Enter it again.")
     if current.id != item.supersedes_id and current.value is not None:
-        shown = setting.show(current.value, read.unit, read.digits)
+        shown = setting.show(current.value, quantity.unit, quantity.digits)
         raise Conflict(f"Another screen has written {shown} here meanwhile. Enter again to replace it.")
     return current
 
@@ -281,36 +270,6 @@ def _time(item: ReadingInput, before: _Row | None, elapsed: float, slot: Slot) -
     if before is not None and before.value is not None:  # a correction keeps its moment
         return float(before.time_s), bool(before.timed)
     return true_time(elapsed, item.mark_s, slot)
-
-
-def _checked(
-    session: Session,
-    item: ReadingInput,
-    setting: Setting,
-    place: _Row,
-    mine: Sequence[_Row],
-    around: Sequence[_Row],
-    time_s: float,
-    read: Reads,
-) -> tuple[float, Check]:
-    """The value in °C and what the plausibility check says; Implausible if it cannot be."""
-    try:
-        value, read_in = parse_temperature(item.typed, setting.temp_unit, setting.decimal)
-    except NotANumber as error:
-        raise Refused(str(error), "value") from None
-    context = Context(
-        (read.low, read.high),
-        setting.temp_unit,
-        _expected(mine, time_s) or _from_phase_before(session, item) or _class_start(around, item),
-        _neighbours(around, place, time_s),
-    )
-    check = check_temperature(setting.from_si(value, "degC"), context)
-    if check.answer == "refuse":
-        raise Implausible(check.message, setting.typed(check.suggestion, "degC", 1))
-    if read_in != setting.temp_unit and check.answer == "ok":
-        shown = setting.show(value, "degC")
-        check = Check("ok", f"Read as {item.typed.strip()}, stored as {shown}.")
-    return value, check
 
 
 def _expected(rows: Sequence[_Row], time_s: float) -> Expectation | None:
@@ -348,58 +307,3 @@ def _neighbours(around: Sequence[_Row], place: _Row, time_s: float) -> dict[str,
         if expected is not None:
             out[str(rows[0].name)] = expected
     return out
-
-
-@dataclass(frozen=True)
-class LoggedValue:
-    """One value of a logger file, matched to an entry: time from the phase's start [s], °C."""
-
-    entry_id: int
-    time_s: float
-    value: float
-
-
-def add_logged(
-    session: Session,
-    run: Run,
-    phase: str,
-    started_at: datetime,
-    values: Sequence[LoggedValue],
-    file_id: str,
-    now: datetime | None = None,
-) -> int:
-    """Store a whole file's values, or none. Sending the same file again stores nothing twice.
-
-    The phase's clock is set to `started_at` if it has none yet. Returns how many were stored.
-    """
-    arrived = now or datetime.now(UTC)
-    prefix = f"file-{file_id}-{phase}"
-    first = session.scalar(select(Reading.id).where(Reading.client_id == f"{prefix}-0"))
-    if first is not None:
-        return 0
-    entries = {e.id for e in run.entries}
-    if any(v.entry_id not in entries for v in values):
-        raise Gone("The file was matched to a run that has changed. Match it again.")
-    if phase not in {p.phase for p in run.phases}:
-        run.phases.append(RunPhase(phase=phase, started_at=started_at))
-        session.flush()
-    session.execute(
-        insert(Reading),
-        [
-            {
-                "entry_id": v.entry_id,
-                "phase": phase,
-                "mark_s": None,
-                "time_s": v.time_s,
-                "timed": True,
-                "value": v.value,
-                "source": "file",
-                "question": "",
-                "client_id": f"{prefix}-{i}",
-                "entered_at": arrived,
-                "arrived_at": arrived,
-            }
-            for i, v in enumerate(values)
-        ],
-    )
-    return len(values)

@@ -78,7 +78,7 @@ def create_run(
     if challenge.cautions_seen_at is None:
         raise Refused("Read the safety cautions with the class first.", "cautions")
     kind = get_kind(challenge.kind)
-    choices = {c.key: c.options[0][0] for c in kind.brief.choices}
+    choices = kind.brief.default_choices()
     choices |= {row.key: row.value for row in challenge.choices}
     if rehearsal and not kind.can_rehearse(choices):
         raise Refused("Stand-in probes read temperatures only; this test reads something else.")
@@ -252,10 +252,16 @@ def cells(session: Session, run: Run) -> dict[tuple[int, str, float | None], Cel
     return out
 
 
-def history(session: Session, reading_id: int) -> list[Reading]:
-    """A reading and the earlier values it replaced, newest first."""
+def history(session: Session, run: Run, reading_id: int) -> list[Reading]:
+    """A reading of this run and the earlier values it replaced, newest first.
+
+    Gone when there is none of this number in this run.
+    """
+    rows = {e.id for e in run.entries}
     out = []
     at = session.get(Reading, reading_id)
+    if at is None or at.entry_id not in rows:
+        raise Gone("This reading is not in this run.")
     while at is not None:
         out.append(at)
         at = session.get(Reading, at.supersedes_id) if at.supersedes_id else None

@@ -43,6 +43,9 @@ class Version(Base):
     number: Mapped[int]
     state: Mapped[str] = mapped_column(String(8), default="draft")
     prediction: Mapped[float | None]
+    prediction_typed: Mapped[str] = mapped_column(
+        String(40), default="", server_default=""
+    )  # while unreadable
     change_note: Mapped[str] = mapped_column(String(1000), default="")
     idea_team_id: Mapped[int | None] = mapped_column(
         ForeignKey("teams.id", ondelete="SET NULL"), index=True

@@ -9,9 +9,8 @@ from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
 from thermion.core.kinds.briefing import AGE_BANDS, Condition, Term
-from thermion.core.kinds.when import applying
 from thermion.core.physics.materials import MATERIALS
-from thermion.core.physics.units import NotANumber, parse_plain
+from thermion.core.physics.units import NotANumber, parse_minutes_list, parse_plain
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
 from thermion.core.plans import Offer, Plan
 from thermion.formats.tables import Column, Table
@@ -35,7 +34,7 @@ def as_data(challenge_id: int, ending: str) -> ResponseReturnValue:
     _, brief = open_challenge(challenge_id)
     setting = brief.setting
     rows: list[tuple[object, ...]] = []
-    for c in (*_numbers(brief), *applying(brief.kind.brief.criteria, brief.choices)):
+    for c in (*_numbers(brief), *brief.kind.brief.levels(brief.choices)):
         tolerance = brief.tolerance.get(c.key)
         unit = "delta_degC" if c.unit == "degC" else c.unit
         rows.append(
@@ -139,14 +138,14 @@ def _rig_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
     for c in _numbers(brief):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
         fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
-    for c in applying(brief.kind.brief.criteria, brief.choices):
+    for c in brief.kind.brief.levels(brief.choices):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
     return fields
 
 
 def _save_rig(session, challenge, brief, form) -> None:
     values = {}
-    for c in (*_numbers(brief), *applying(brief.kind.brief.criteria, brief.choices)):
+    for c in (*_numbers(brief), *brief.kind.brief.levels(brief.choices)):
         tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
         values[c.key] = (form[c.key].data, tolerance)
     briefs.save_settings(challenge, values, {})
@@ -156,7 +155,7 @@ def _rig_more(challenge: Challenge, brief: Brief, form) -> dict:
     factors = {f.key: f.si("default") for f in brief.kind.build.factors}
     return {
         "numbers": _numbers(brief),
-        "levels": applying(brief.kind.brief.criteria, brief.choices),
+        "levels": brief.kind.brief.levels(brief.choices),
         "picture": drawing_svg(brief.kind.build.draw(Plan((), factors), brief.rig())),
     }
 
@@ -167,30 +166,19 @@ def _marks_fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
             f"{p.label}: read at these minutes",
             400,
             needed="At least the mark at 0.",
-            default=", ".join(f"{m / 60:g}" for m in brief.marks[p.key]),
+            default=brief.setting.minutes(brief.marks[p.key]),
         )
         for p in brief.kind.test.phases
     }
-
-
-def _minutes(typed: str) -> list[float]:
-    """Minutes as typed, separated by commas, semicolons or spaces, in seconds and in order."""
-    out = set()
-    for piece in typed.replace(";", " ").replace(",", " ").split():
-        try:
-            out.add(parse_plain(piece) * 60)
-        except NotANumber as error:
-            raise Refused(str(error), "marks") from None
-    return sorted(out)
 
 
 def _save_marks(session, challenge, brief, form) -> None:
     marks = {}
     for p in brief.kind.test.phases:
         try:
-            marks[p.key] = _minutes(form[p.key].data)
-        except Refused as error:
-            raise Refused(error.message, p.key) from None
+            marks[p.key] = parse_minutes_list(form[p.key].data, brief.setting.decimal)
+        except NotANumber as error:
+            raise Refused(str(error), p.key) from None
         if not marks[p.key] or marks[p.key][0] != 0:
             raise Refused("The first reading is at minute 0.", p.key)
         if len(marks[p.key]) > 40 or marks[p.key][-1] > 6 * 3600:

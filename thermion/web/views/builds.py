@@ -8,7 +8,7 @@ from flask import Blueprint, Response, jsonify, redirect, render_template, reque
 from flask.typing import ResponseReturnValue
 
 from thermion.core.physics.materials import FORMS, MATERIALS
-from thermion.core.physics.units import NotANumber, parse_number, parse_plain, parse_temperature
+from thermion.core.physics.units import parse_plain
 from thermion.core.plans import Part, Plan, check_limits, differences, tally
 from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table
@@ -190,7 +190,8 @@ def _state(item: Version, brief: Brief, plan: Plan | None = None) -> dict[str, A
             f.key: round(setting.from_si(plan.factors.get(f.key, f.si("default")), f.unit), 4)
             for f in brief.kind.build.factors
         },
-        "prediction": setting.typed(item.prediction, brief.kind.analysis.prediction_for(brief.choices).unit),
+        "prediction": item.prediction_typed
+        or setting.typed(item.prediction, brief.kind.analysis.prediction_for(brief.choices).unit),
         "note": item.change_note,
         "idea": item.idea_team_id or 0,
         "units": setting.write(count.units, 0 if count.units == int(count.units) else 1),
@@ -244,32 +245,22 @@ def _draft(sent: dict[str, Any], item: Version, brief: Brief) -> tuple[builds.Dr
         }
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"This plan could not be read ({error}).") from None
-    prediction = item.prediction
-    typed = str(sent.get("prediction", "")).strip()
-    try:
-        prediction = _prediction(typed, brief) if typed else None
-    except NotANumber as error:
-        errors["prediction"] = str(error)
+    typed = str(sent.get("prediction", "")).strip()[:40]
+    prediction, unread = None, ""
+    if typed:
+        found = builds.read_prediction(typed, brief)
+        prediction = found.value
+        if found.refused:
+            unread, errors["prediction"] = typed, found.check.message
     others = {t.id for t in item.build.challenge.school_class.teams} - {item.build.team_id}
     idea = sent.get("idea")
     return builds.Draft(
-        Plan(parts, factors), prediction, str(sent.get("note", ""))[:1000], idea if idea in others else None
+        Plan(parts, factors),
+        prediction,
+        str(sent.get("note", ""))[:1000],
+        idea if idea in others else None,
+        unread,
     ), errors
-
-
-def _prediction(typed: str, brief: Brief) -> float:
-    unit = brief.kind.analysis.prediction_for(brief.choices).unit
-    if unit != "degC":
-        number, suffix = parse_number(typed, brief.setting.decimal)
-        if suffix not in ("", brief.setting.label(unit)) or number < 0:
-            label = brief.setting.label(unit)
-            raise NotANumber(f"A prediction is zero or more{', in ' if label else ''}{label}.")
-        return brief.setting.to_si(number, unit)
-    value, _ = parse_temperature(typed, brief.setting.temp_unit, brief.setting.decimal)
-    low, high = brief.kind.test.reads[0].low, brief.kind.test.reads[0].high
-    if not low <= value <= high:
-        raise NotANumber(f"{typed} cannot be: this test reads up to {brief.setting.show(high, 'degC', 0)}.")
-    return value
 
 
 def _units(value: Any) -> float:

@@ -11,15 +11,15 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.physics.units import Setting
-from thermion.formats.logger import LoggerFile, UnreadableFile, in_celsius, read_logger
+from thermion.core.physics.units import NotANumber, Setting, parse_minutes
+from thermion.formats.logger import LoggerFile, UnreadableFile, read_logger
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
-from thermion.records.running.readings import LoggedValue, add_logged
+from thermion.records.running.logged import LoggedChannel, add_logged
 from thermion.records.tables import Run
 from thermion.web.page import database, frame, open_challenge, writing
-from thermion.web.views.runs import clock_seconds, minutes_text, open_run
+from thermion.web.views.runs import open_run
 
 bp = Blueprint("logger", __name__)
 
@@ -94,38 +94,34 @@ def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
             raise Refused("Match at least one column to a build.", "match")
         if len(set(entries)) != len(entries):
             raise Refused("Two columns are matched to the same build.", "match")
-        shift = clock_seconds(request.form.get("shift", "0") or "0")
-        values = _logged(file, matched, brief, shift)
+        shift = _shift(brief)
+        channels = _channels(file, matched, shift)
         zone = ZoneInfo(open_challenge(item.challenge_id)[0].school_class.zone)
         latest = datetime.now(UTC) - timedelta(seconds=file.rows[-1][0])
         started = latest
         if file.starts_at:  # a logger's clock may be wrong, but not in the future
             started = min(file.starts_at.replace(tzinfo=zone).astimezone(UTC), latest)
-        add_logged(session, item, phase, started + timedelta(seconds=shift), values, f"{run_id}-{file_id}")
+        add_logged(
+            session, item, brief, phase, started + timedelta(seconds=shift), channels, f"{run_id}-{file_id}"
+        )
     path.unlink(missing_ok=True)
     return redirect(url_for("runs.run", run_id=run_id), 303)
 
 
-def _logged(
-    file: LoggerFile, matched: dict[int, tuple[int, str]], brief: Brief, shift_s: float
-) -> list[LoggedValue]:
-    """All values of the matched columns from the start mark on; Refused if one cannot be."""
+def _shift(brief: Brief) -> float:
+    """Where in the file the phase begins [s]."""
+    try:
+        return parse_minutes(request.form.get("shift", "") or "0", brief.setting.decimal)
+    except NotANumber as error:
+        raise Refused(str(error), "shift") from None
+
+
+def _channels(file: LoggerFile, matched: dict[int, tuple[int, str]], shift_s: float) -> list[LoggedChannel]:
+    """The matched columns from the start mark on."""
     at = {channel.index: k for k, channel in enumerate(file.channels)}
-    low, high = brief.kind.test.reads[0].low, brief.kind.test.reads[0].high
     out = []
-    for time, values in file.rows:
-        if time < shift_s:
-            continue
-        for index, (entry, unit) in matched.items():
-            value = values[at[index]]
-            if value is None:
-                continue
-            celsius = in_celsius(value, unit)
-            if not low <= celsius <= high:
-                raise Refused(
-                    f"{value:g} {unit.replace('deg', '°')} at {minutes_text(time)} cannot be in an "
-                    "oven. Is the column's unit right?",
-                    "match",
-                )
-            out.append(LoggedValue(entry, time - shift_s, celsius))
+    for index, (entry, unit) in matched.items():
+        rows = [(t - shift_s, values[at[index]]) for t, values in file.rows if t >= shift_s]
+        known = [(t, v) for t, v in rows if v is not None]
+        out.append(LoggedChannel(entry, tuple(t for t, _ in known), tuple(v for _, v in known), unit))
     return out

@@ -7,7 +7,8 @@ import secrets
 from flask import Blueprint, Response, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.formats.exchange import export_challenge, file_name, import_challenge, read_file
+from thermion.formats.exchange import export_challenge, file_name, import_challenge
+from thermion.formats.intake import read_file
 from thermion.records.errors import Refused
 from thermion.records.judging import conclusions
 from thermion.records.planning.classes import list_classes

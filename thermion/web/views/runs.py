@@ -11,12 +11,13 @@ from flask import Blueprint, Response, jsonify, redirect, render_template, reque
 from flask.typing import ResponseReturnValue
 from wtforms import BooleanField, Field
 
+from thermion.core.physics.units import NotANumber, parse_minutes
 from thermion.probes.simulated import SimulatedProbe
 from thermion.records.building import builds
-from thermion.records.errors import Refused
+from thermion.records.errors import Implausible, Refused
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import rig, runs
-from thermion.records.running.readings import Implausible, ReadingInput, save_reading
+from thermion.records.running.readings import ReadingInput, save_reading
 from thermion.records.running.waves import apart, next_wave
 from thermion.records.tables import Challenge, Entry, Run
 from thermion.web.bars import run_bars
@@ -225,13 +226,20 @@ def save(run_id: int) -> ResponseReturnValue:
     try:
         item = _input(sent)
         with writing() as session:
-            saved = save_reading(session, item)
+            saved = save_reading(session, run_id, item)
     except Implausible as refused:
         return jsonify(error=refused.message, field="value", suggestion=refused.suggestion), 422
     except Refused as refused:
         return jsonify(error=refused.message, field=refused.field), status_of(refused)
-    cell = cell_of(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.read)
+    cell = cell_of(saved.reading, 1 if saved.reading.supersedes_id else 0, saved.setting, saved.quantity)
     return jsonify(cell=cell, note=saved.check.message, repeated=saved.repeated)
+
+
+def _clock_seconds(text: str) -> float:
+    try:
+        return parse_minutes(text)
+    except NotANumber as error:
+        raise Refused(str(error), "time") from None
 
 
 def _input(sent: dict[str, Any]) -> ReadingInput:
@@ -246,24 +254,15 @@ def _input(sent: dict[str, Any]) -> ReadingInput:
             entry_id=int(sent["entry"]),
             phase=str(sent["phase"])[:16],
             mark_s=float(sent["mark"]),
-            typed=str(sent.get("typed", ""))[:40],
+            given=str(sent.get("typed", ""))[:40],
             client_id=str(sent["client_id"])[:64],
             entered_at=entered,
             supersedes_id=None if supersedes is None else int(supersedes),
-            at_s=None if at in (None, "") else clock_seconds(str(at)),
+            at_s=None if at in (None, "") else _clock_seconds(str(at)),
             keep=bool(sent.get("keep")),
         )
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"This reading could not be understood ({error}).") from None
-
-
-def clock_seconds(text: str) -> float:
-    """“7:30” or “7.5” minutes in seconds."""
-    minutes, colon, seconds = text.partition(":")
-    try:
-        return float(minutes) * 60 + float(seconds) if colon else float(text.replace(",", ".")) * 60
-    except ValueError:
-        raise Refused("Write the time as minutes:seconds, e.g. 7:30.", "time") from None
 
 
 @bp.get("/runs/<int:run_id>/readings/<int:reading_id>/history.json")
@@ -279,7 +278,7 @@ def history(run_id: int, reading_id: int) -> ResponseReturnValue:
             "entered": r.entered_at.astimezone(zone).strftime("%H:%M:%S"),
             "source": r.source,
         }
-        for r in runs.history(reading(), reading_id)
+        for r in runs.history(reading(), item, reading_id)
     ]
     return jsonify(rows=rows)
 
@@ -298,22 +297,22 @@ def probe(run_id: int) -> ResponseReturnValue:
     now = datetime.now(UTC)
     device = _probe_of(item, entry, brief)
     value = device.read(clock.phase, max(clock.elapsed_s(now), 0.0))
-    typed = brief.setting.typed(value, "degC", 1)
     with writing() as session:
         saved = save_reading(
             session,
+            run_id,
             ReadingInput(
                 entry.id,
                 clock.phase,
                 float(sent["mark"]),
-                typed,
+                value,
                 str(sent["client_id"])[:64],
                 now,
                 source="probe",
                 keep=True,
             ),
         )
-    return jsonify(cell=cell_of(saved.reading, 0, brief.setting, saved.read))
+    return jsonify(cell=cell_of(saved.reading, 0, brief.setting, saved.quantity))
 
 
 def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:

@@ -9,7 +9,6 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, render_template
 from flask.typing import ResponseReturnValue
 
-from thermion.core.kinds.when import applying
 from thermion.core.planning.safety import DEFER, cautions
 from thermion.core.planning.week import PHASES
 from thermion.core.plans import Plan
@@ -61,7 +60,7 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> dict[str, Any]:
         ],
         "levels": [
             (c.label, brief.setting.show(brief.values[c.key], c.unit, _digits(c.default)))
-            for c in applying(brief.kind.brief.criteria, brief.choices)
+            for c in brief.kind.brief.levels(brief.choices)
         ],
         "school": brief.kind.brief.school(challenge.school, brief.choices)
         if challenge.school != "own"

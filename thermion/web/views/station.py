@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, jsonify, redirect, render_template, request, url_for
+from flask import Blueprint, flash, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.planning.week import still_fits
@@ -145,8 +146,7 @@ def _chosen(queue: Queue, item: Run) -> Entry | None:
 def _fields(brief: Brief, fill: Any, typed: Any) -> list[Field]:
     out = []
     for read in brief.kind.test.attempt_reads(brief.choices):
-        stored = stored_unit(read.unit)
-        most = convert(attempts.upper_end(read, brief, fill), stored, read.unit)
+        most = convert(quantity_of(read, brief.values, fill).high, stored_unit(read.unit), read.unit)
         shown = brief.setting.typed(fill.get(read.key), read.unit, 2)
         text = typed.get(read.key, "") if typed is not None else shown
         out.append(Field(read, brief.setting.label(read.unit), most, text))
@@ -196,7 +196,7 @@ def save(run_id: int) -> ResponseReturnValue:
             if sent.get("zero"):
                 typed |= {r.key: "0" for r in reads if r.zero}
                 typed |= {r.key: "" for r in reads if r.optional}
-            attempts.save_attempt(
+            noted = attempts.note_attempt(
                 session,
                 item,
                 brief,
@@ -211,6 +211,8 @@ def save(run_id: int) -> ResponseReturnValue:
                     sent.get("supersedes", type=int),
                 ),
             )
+        for question in noted.questions:
+            flash(f"{question} It was kept.")
     except Refused as refused:
         item = runs.get_run(reading(), run_id)
         challenge, brief = open_challenge(item.challenge_id)

@@ -124,7 +124,7 @@ def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric("time", "Time to the target", "second", "none"),
+        Metric("time", "Time to the target", "second", "none", reads="time_s"),
         Metric("control", "Bare probe took", "second", "none"),
         Metric("index", "Times as long as bare", "dimensionless", "none", 2),
         Metric("through", "Heat let through, of bare", "percent", "none", 0),

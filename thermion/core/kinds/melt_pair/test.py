@@ -7,7 +7,19 @@ from thermion.core.physics.melting import STAGES
 
 TEST = Testing(
     held="marks",
-    reads=(Reads("stage", "Stage", "dimensionless", 0, 4, 1, words=STAGES, whole=True),),
+    reads=(
+        Reads(
+            "stage",
+            "Stage",
+            "dimensionless",
+            0,
+            4,
+            1,
+            words=STAGES,
+            back="That is less melted than before. Right row?",
+            whole=True,
+        ),
+    ),
     devices=(("fast", "fast"), ("slow", "slow")),
     reads_air=False,
     phases=(Phase("melting", "Melting", "Start the clock", 2400.0, 120.0),),

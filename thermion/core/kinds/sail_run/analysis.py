@@ -97,7 +97,7 @@ def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric("distance", "Distance", "centimeter", "higher", 0),
+        Metric("distance", "Distance", "centimeter", "higher", 0, reads="stop_m"),
         Metric("share", "Share of the track", "percent", "higher", 0),
         Metric("speed", "Mean speed", "centimeter/second", "higher"),
         Metric("time_end", "Time to the end stop", "second", "lower"),

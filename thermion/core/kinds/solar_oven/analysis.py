@@ -179,7 +179,7 @@ def correct(metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[s
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric("peak", "Hottest", "degC", "higher"),
+        Metric("peak", "Hottest", "degC", "higher", reads="temp_c"),
         Metric("rise", "Rise", "delta_degC", "higher"),
         Metric("to_level", "Minutes to the level", "minute", "lower"),
         Metric("held", "Minutes held", "minute", "higher"),

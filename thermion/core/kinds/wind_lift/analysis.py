@@ -121,7 +121,7 @@ def point(attempt: Attempt, conditions: Mapping[str, float]) -> float | None:
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric("load", "Most carried, weights", "dimensionless", "higher", 0),
+        Metric("load", "Most carried, weights", "dimensionless", "higher", 0, reads="load"),
         Metric("carried_kg", "Most carried, with cup", "gram", "higher"),
         Metric("power", "Best power tried", "milliwatt", "higher"),
         Metric("time", "Time with the set load", "second", "lower"),

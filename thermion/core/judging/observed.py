@@ -1,0 +1,255 @@
+"""The one door for what is observed: typed, pointed at, sent by a device or read from a file.
+
+Whatever is noted of a build comes through `observe` with the quantity that is read there, whose
+limits follow from the challenge's choices and rig, and leaves it as a value in the stored unit, a
+value with a question, or a refusal. Nobody else turns what a person writes into a reading.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from math import inf
+from typing import Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from thermion.core.judging.plausibility import (
+    Context,
+    Expectation,
+    check_amount,
+    check_temperature,
+    check_word,
+)
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.testing import Reads
+from thermion.core.physics.units import NotANumber, Setting, convert, parse_number, stored_unit
+from thermion.core.values import Check, FloatArray, finite
+
+Source = Literal["hand", "probe", "file"]
+_BEYOND = 1e-9  # relative; a limit itself is inside, whatever the last bit says
+MOST = 1e6  # of a quantity without an upper end of its own [shown unit]
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """What is read, shown in `unit`, with its limits `low` to `high` [stored unit].
+
+    `words` name the values of a scale in words, 0 first, and `back` is asked when one goes back;
+    `whole` numbers are counted, in `things`; `digits` are shown.
+    """
+
+    key: str
+    label: str
+    unit: str
+    low: float
+    high: float
+    words: tuple[str, ...] = ()
+    back: str = ""
+    whole: bool = False
+    things: tuple[str, str] = ("", "")
+    digits: int = 1
+
+
+@dataclass(frozen=True)
+class Around:
+    """What is known around a reading: `expected` of its own row, `neighbours` by name [°C, K].
+
+    `before` is the last value of the same row [stored unit].
+    """
+
+    expected: Expectation | None = None
+    neighbours: Mapping[str, Expectation] = field(default_factory=dict)
+    before: float | None = None
+
+
+NOTHING = Around()
+
+
+@dataclass(frozen=True)
+class Observed:
+    """A value in the stored unit, None when refused; with what there is to say of it."""
+
+    value: float | None
+    check: Check
+
+    @property
+    def refused(self) -> bool:
+        return self.value is None
+
+
+def quantity_of(
+    read: Reads, rig: Mapping[str, float] | None = None, before: Mapping[str, float] | None = None
+) -> Quantity:
+    """The quantity of something read, under a rig [stored units].
+
+    `before` holds what was noted of the same attempt already [stored units], by key. What the
+    read is `within` bounds it, else its `limit` among the rig's conditions, if they are known.
+    """
+    stored = stored_unit(read.unit)
+    high = convert(read.high, read.unit, stored)
+    if read.within and before and read.within in before:
+        high = min(high, before[read.within])
+    elif read.limit and rig and read.limit in rig:
+        high = min(high, rig[read.limit])
+    return Quantity(
+        read.key,
+        read.label,
+        read.unit,
+        convert(read.low, read.unit, stored),
+        high,
+        read.words,
+        read.back,
+        read.whole,
+        read.things,
+        read.digits,
+    )
+
+
+def predicted(kind: Kind, choices: Mapping[str, str], rig: Mapping[str, float]) -> Quantity:
+    """What teams predict under these choices: a metric, within the limits of what it is read by."""
+    metric = kind.analysis.prediction_for(choices)
+    reads = [*kind.test.reads_for(choices), *kind.test.attempt_reads(choices)]
+    by = next((read for read in reads if read.key == metric.reads), None)
+    if by is not None:
+        return replace(quantity_of(by, rig), key="prediction", label=metric.label, unit=metric.unit)
+    return _bare(metric)
+
+
+def _bare(metric: Metric) -> Quantity:
+    """A metric without a reading of its own: zero or more, a share at most all of it."""
+    stored = metric.si_unit
+    high = convert(100.0 if metric.unit == "percent" else MOST, metric.unit, stored)
+    return Quantity("prediction", metric.label, metric.unit, 0.0, high, digits=metric.digits)
+
+
+def observe(
+    given: str | float,
+    quantity: Quantity,
+    setting: Setting,
+    *,
+    unit: str = "",
+    source: Source = "hand",
+    around: Around = NOTHING,
+) -> Observed:
+    """What was observed, as a value, a value with a question, or a refusal.
+
+    Parameters
+    ----------
+    given : text as typed (a number with or without unit, or a word of the scale), or a number.
+    quantity : what is read there, with its limits.
+    setting : how the class writes numbers.
+    unit : unit of a number; the stored one when empty.
+    source : ``hand`` is asked about slips; a ``probe`` or a ``file`` does not slip, its values are
+        only held against what can be.
+    around : what the readings so far lead one to expect.
+
+    Returns
+    -------
+    Observed. A suggestion is in the stored unit.
+    """
+    try:
+        value, remark = _value(given, quantity, setting, unit)
+    except NotANumber as error:
+        return Observed(None, Check("refuse", str(error), code="unreadable"))
+    check = _check(value, quantity, setting, around)
+    if check.answer == "refuse":
+        return Observed(None, check)
+    if source != "hand":
+        check = Check("ok")
+    if check.answer == "ok" and remark:
+        check = Check("ok", remark)
+    return Observed(value, check)
+
+
+def observe_many(
+    given: ArrayLike, quantity: Quantity, setting: Setting, *, unit: str = ""
+) -> tuple[FloatArray, int | None, Check]:
+    """Values of a device or a file at once [stored unit], the first that cannot be, and why.
+
+    The index is None when all can be; then the answer is ``ok``. ValueError for what is not finite.
+    """
+    numbers = finite("given", given)
+    stored = stored_unit(quantity.unit)
+    zero, one = (convert(x, unit or stored, stored) for x in (0.0, 1.0))
+    values: FloatArray = zero + numbers * (one - zero)
+    low, high = _edges(quantity)
+    outside = np.flatnonzero((values < low) | (values > high))
+    if quantity.whole or quantity.words:
+        outside = np.union1d(outside, np.flatnonzero(values != np.round(values)))
+    if outside.size == 0:
+        return values, None, Check("ok")
+    first = int(outside[0])
+    found = observe(float(numbers[first]), quantity, setting, unit=unit, source="file")
+    return values, first, found.check
+
+
+def _edges(quantity: Quantity) -> tuple[float, float]:
+    room = _BEYOND * max(abs(quantity.low), abs(quantity.high) if quantity.high < inf else 0.0)
+    return quantity.low - room, quantity.high + room
+
+
+def _value(given: str | float, quantity: Quantity, setting: Setting, unit: str) -> tuple[float, str]:
+    """Stored value, and a remark when it was written in another unit than the class's."""
+    if not isinstance(given, str):
+        return convert(given, unit or stored_unit(quantity.unit), stored_unit(quantity.unit)), ""
+    typed = given.strip()
+    if quantity.words:
+        return _word(typed, quantity.words), ""
+    if any(quantity.things):
+        number, suffix = parse_number(typed, setting.decimal)
+        if suffix.lower() in quantity.things:
+            return setting.to_si(number, quantity.unit), ""
+    value, read_in = setting.parse(typed, quantity.unit)
+    if read_in == setting.unit_of(quantity.unit):
+        return value, ""
+    return value, f"Read as {typed}, stored as {setting.show(value, quantity.unit, quantity.digits)}."
+
+
+def _word(typed: str, words: Sequence[str]) -> float:
+    """A value of a scale in words by its number or its word."""
+    names = [word.lower() for word in words]
+    if typed.lower() in names:
+        return float(names.index(typed.lower()))
+    if typed.isascii() and typed.isdigit() and int(typed) < len(names):
+        return float(typed)
+    options = ", ".join(f"{i} {word}" for i, word in enumerate(words))
+    raise NotANumber(f"Not one of these: {options}.")
+
+
+def _check(value: float, quantity: Quantity, setting: Setting, around: Around) -> Check:
+    low, high = _edges(quantity)
+    if quantity.words:
+        before = None if around.before is None else round(around.before)
+        return check_word(before, value, quantity.words, quantity.back)
+    if quantity.unit == "degC":
+        context = Context(
+            (quantity.low, quantity.high), setting.temp_unit, around.expected, around.neighbours
+        )
+        return check_temperature(setting.from_si(value, "degC"), context)
+    inside = low <= value <= high
+    shown = setting.from_si(min(max(value, quantity.low), quantity.high) if inside else value, quantity.unit)
+    ends = [setting.from_si(x, quantity.unit) for x in (quantity.low, quantity.high)]
+    least, most = (_said(x, quantity, setting) for x in (quantity.low, quantity.high))
+    check = check_amount(
+        shown,
+        ends[0],
+        ends[1],
+        quantity.label,
+        least=least,
+        most=most,
+        expected=around.expected,
+        whole=quantity.whole,
+    )
+    if check.suggestion is None:
+        return check
+    return replace(check, suggestion=setting.to_si(check.suggestion, quantity.unit))
+
+
+def _said(value: float, quantity: Quantity, setting: Setting) -> str:
+    number = setting.from_si(value, quantity.unit)
+    return setting.show(
+        value, quantity.unit, 0 if abs(number - round(number)) < 1e-6 else quantity.digits or 1
+    )

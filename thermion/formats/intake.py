@@ -1,0 +1,105 @@
+"""A challenge file is checked whole before anything of it is stored."""
+
+from __future__ import annotations
+
+import json
+
+from pydantic import ValidationError
+
+from thermion.core.judging.observed import observe_many, quantity_of
+from thermion.core.kinds import all_kinds
+from thermion.core.kinds.testing import AIR
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import Setting
+from thermion.formats.schema import FORMAT, VERSION, ChallengeFile
+from thermion.records.errors import Refused
+
+
+def read_file(data: bytes) -> ChallengeFile:
+    """Check a file before anything is stored. Raises Refused saying what is wrong with it."""
+    if not data.strip():
+        raise Refused("This file is empty.", "file")
+    try:
+        raw = json.loads(data.decode("utf-8-sig"))
+    except (UnicodeDecodeError, ValueError):
+        raise Refused("This is not a JSON file that Thermion wrote.", "file") from None
+    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
+        raise Refused("This JSON file does not hold a Thermion challenge.", "file")
+    if not isinstance(raw.get("version"), int) or raw["version"] > VERSION:
+        raise Refused(
+            f"This file is of format version {raw.get('version')}; this Thermion reads up to "
+            f"version {VERSION}. Update Thermion, then import it again.",
+            "file",
+        )
+    try:
+        file = ChallengeFile.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " → ".join(str(p) for p in first["loc"])
+        more = f" (and {error.error_count() - 1} more)" if error.error_count() > 1 else ""
+        raise Refused(f"Damaged at {where}: {first['msg']}{more}.", "file") from None
+    _check(file)
+    _check_values(file)
+    return file
+
+
+def _check(file: ChallengeFile) -> None:
+    """References inside the file, which the schema cannot see."""
+    c = file.challenge
+    kind = all_kinds().get(c.kind)
+    if kind is None:
+        raise Refused(f"This Thermion does not know the family “{c.kind}”.", "file")
+    letters = {t.letter for t in file.school_class.teams}
+    versions = {(b.team, v.number) for b in c.builds for v in b.versions}
+    materials = [p.material for b in c.builds for v in b.versions for p in v.parts]
+    for name in [*materials, *(o.material for o in c.offers)]:
+        if name not in MATERIALS:
+            raise Refused(f"This Thermion does not know the material “{name}”.", "file")
+    for build in c.builds:
+        if any(v.idea is not None and v.idea not in letters for v in build.versions):
+            raise Refused("An idea is said to come from a team that is not in the file.", "file")
+        if build.team not in letters:
+            raise Refused(f"A build belongs to team {build.team}, which is not in the file.", "file")
+    for run in c.runs:
+        for e in run.entries:
+            if e.team is not None and (e.team, e.version) not in versions:
+                raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.", "file")
+        for i, r in enumerate(run.readings):
+            if not 0 <= r.entry < len(run.entries):
+                raise Refused(f"Run {run.number}: reading {i + 1} has no row.", "file")
+            if r.supersedes is not None and not 0 <= r.supersedes < i:
+                raise Refused(f"Run {run.number}: reading {i + 1} corrects nothing.", "file")
+        for i, a in enumerate(run.attempts):
+            if not 0 <= a.entry < len(run.entries):
+                raise Refused(f"Run {run.number}: attempt {i + 1} has no row.", "file")
+            if a.supersedes is not None and not 0 <= a.supersedes < i:
+                raise Refused(f"Run {run.number}: attempt {i + 1} corrects nothing.", "file")
+
+
+def _check_values(file: ChallengeFile) -> None:
+    """Every value that was observed comes through the door, as one from a file."""
+    c = file.challenge
+    kind = all_kinds()[c.kind]
+    choices = kind.brief.default_choices() | {x.key: x.value for x in c.choices}
+    setting = Setting(file.school_class.temp_unit, file.school_class.decimal)
+    later = {kind.test.later.read.key: kind.test.later.read} if kind.test.later else {}
+    grid = kind.test.grid_read(choices) or kind.test.reads[0]
+    noted = {r.key: r for r in (*kind.test.reads, *kind.test.attempt_reads(choices))}
+    for number, run in enumerate(c.runs):
+        found: dict[str, list[tuple[str, float]]] = {}
+        reads = {AIR.key: AIR}
+        for i, r in enumerate(run.readings):
+            entry = run.entries[r.entry]
+            read = AIR if entry.team is None and not entry.device else later.get(r.phase, grid)
+            reads[read.key] = read
+            if r.value is not None:
+                found.setdefault(read.key, []).append((f"readings[{i}].value", r.value))
+        for i, a in enumerate(run.attempts):
+            for key, value in a.values.items():
+                if key in noted:
+                    reads[key] = noted[key]
+                    found.setdefault(key, []).append((f"attempts[{i}].values.{key}", value))
+        for key, items in found.items():
+            _, wrong, check = observe_many([v for _, v in items], quantity_of(reads[key]), setting)
+            if wrong is not None:
+                raise Refused(f"runs[{number}].{items[wrong][0]}: {check.message}", "file")
