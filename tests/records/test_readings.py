@@ -72,7 +72,7 @@ def test_two_screens_in_one_cell_the_second_is_told_and_nothing_is_lost(on):
 
 
 def test_cooling_begins_where_heating_ended_and_is_not_questioned(on):
-    crew, _, rows = on
+    crew, run_id, rows = on
     for minute, value in ((0, "20"), (5, "44"), (10, "58"), (15, "67")):
         crew.read(rows["Avocet"], minute, value)
     begin = NOON + timedelta(minutes=16)
