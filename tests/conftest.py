@@ -11,6 +11,7 @@ from hypothesis import settings
 from PIL import Image
 
 from thermion.core.plans import Part, Plan
+from thermion.core.subjects import Subject
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
 from thermion.records.database import Database
@@ -33,6 +34,20 @@ GOOD = Plan(
     ),
     {"height_m": 0.12, "gap_m": 0.04, "reflector_m": 0.3, "reflector_deg": 110.0},
 )
+
+
+def subject(letter: str, version: int = 1) -> Subject:
+    """A version of the team with this letter, in the only challenge of the only class."""
+    return Subject(1, 1, ord(letter), version)
+
+
+def letter_of(found: Subject) -> str:
+    return chr(found.team_id)
+
+
+def initial(found: Subject) -> str:
+    """The letter of a team of the `Crew` below, whose numbers are 1, 2, 3."""
+    return "ADG"[found.team_id - 1]
 
 
 def photograph(width: int = 320, height: int = 200, orientation: int = 6) -> bytes:

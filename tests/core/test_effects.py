@@ -8,6 +8,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.stats import ttest_ind
 
+from tests.conftest import letter_of, subject
 from thermion.core.judging.effects import material_effects
 from thermion.core.judging.findings import Tried, analyse
 from thermion.core.kinds import get_kind
@@ -98,7 +99,7 @@ def melted(team: str, slow: list[int], *, version=1, run=1, plan=None) -> Tried:
         {"stage": 3.0},
         control={"stage": Trace(t, (0, 0, 3, 4, 4, 4))},
     )
-    return Tried(team, version, run, plan or Plan(()), trial)
+    return Tried(subject(team, version), run, plan or Plan(()), trial)
 
 
 def test_a_race_of_intervals_has_places_and_no_sum():
@@ -110,7 +111,7 @@ def test_a_race_of_intervals_has_places_and_no_sum():
         melted("K", [0, 3, 4, 4, 4, 4]),
     ]
     found = analyse(kind, tried, rule, {}, "higher")
-    assert [(p.key, p.place, p.value) for p in found.places] == [
+    assert [(letter_of(p.key), p.place, p.value) for p in found.places] == [
         ("A", 1, None),
         ("D", 2, None),
         ("G", 2, None),
@@ -129,7 +130,9 @@ def test_a_second_pair_is_better_only_where_the_intervals_lie_apart():
         melted("D", [0, 0, 3, 4, 4, 4]),
         melted("D", [0, 1, 3, 4, 4, 4], version=2, run=2),
     ]
-    gains = {g.team: {b.metric: b for b in g.bounds} for g in analyse(kind, tried, rule, {}).gains}
+    gains = {
+        letter_of(g.after): {b.metric: b for b in g.bounds} for g in analyse(kind, tried, rule, {}).gains
+    }
     assert (gains["A"]["slow"].verdict, gains["A"]["slow"].good) == ("later", True)
     assert (gains["D"]["slow"].verdict, gains["D"]["slow"].good) == ("within one check", None)
 
@@ -139,7 +142,7 @@ def test_attempts_that_are_the_same_test_again_tell_how_much_a_try_varies():
 
     def run(team: str, *stops: float) -> Tried:
         tries = tuple(Attempt({"stop_m": s}) for s in stops)
-        return Tried(team, 1, 1, Plan(()), Trial({}, {"track_m": 2.4}, attempts=tries))
+        return Tried(subject(team), 1, Plan(()), Trial({}, {"track_m": 2.4}, attempts=tries))
 
     steady = analyse(kind, [run("A", 2.0, 2.02, 1.99), run("D", 1.2, 1.21, 1.19)], rule, {})
     assert steady.lead.word == "clear"

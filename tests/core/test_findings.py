@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.conftest import GOOD
+from tests.conftest import GOOD, letter_of, subject
 from thermion.core.judging.findings import Tried, analyse, combine
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.briefing import Term
@@ -27,7 +27,7 @@ def tried(team: str, rise: float, *, version=1, run=1, plan: Plan = GOOD, **cond
     warm = Trace(tuple(t), tuple(20 + rise * (1 - np.exp(-t / 600))))
     cool = Trace(tuple(t), tuple(20 + rise * 0.95 * np.exp(-t / 600)))
     trial = Trial({"heating": warm, "cooling": cool}, {**SUN, **conditions}, units_used=10.0)
-    return Tried(team, version, run, plan, trial)
+    return Tried(subject(team, version), run, plan, trial)
 
 
 def test_repeats_are_combined_by_their_spread_or_their_own_error_whichever_is_larger():
@@ -52,12 +52,12 @@ def test_the_lead_is_only_clear_when_a_repeat_says_how_much_a_try_varies():
 
 
 def test_a_build_without_data_for_a_term_has_no_place_and_says_why():
-    cold = Tried("D", 1, 1, GOOD, Trial({"heating": Trace((0.0, 300.0), (20.0, 20.5))}, SUN))
+    cold = Tried(subject("D"), 1, GOOD, Trial({"heating": Trace((0.0, 300.0), (20.0, 20.5))}, SUN))
     rule = [Term("peak", "degC"), Term("held", "minute", cap=20)]
     found = analyse(KIND, [tried("A", 50), cold], rule, TOLERANCE)
-    assert [p.key for p in found.places] == ["A"]
+    assert [letter_of(p.key) for p in found.places] == ["A"]
     (left,) = found.without_score
-    assert (left.team, left.score.reason) == ("D", "no reading yet")
+    assert (letter_of(left.subject), left.score.reason) == ("D", "no reading yet")
 
 
 def test_only_the_latest_version_is_ranked_and_each_is_judged_against_the_one_before():
@@ -70,8 +70,11 @@ def test_only_the_latest_version_is_ranked_and_each_is_judged_against_the_one_be
         tried("D", 33),
     ]
     found = analyse(KIND, series, HOTTEST, TOLERANCE)
-    assert [(p.key, round(p.value, 1)) for p in found.places] == [("A", 53.3), ("D", 51.4)]
-    assert [(g.before, g.after, g.verdict) for g in found.gains] == [(1, 2, "better"), (2, 3, "worse")]
+    assert [(letter_of(p.key), round(p.value, 1)) for p in found.places] == [("A", 53.3), ("D", 51.4)]
+    assert [(g.before.version, g.after.version, g.verdict) for g in found.gains] == [
+        (1, 2, "better"),
+        (2, 3, "worse"),
+    ]
     assert [g.cause.verdict for g in found.gains] == ["candidate", "candidate"]
 
 
@@ -96,7 +99,7 @@ def test_neither_the_order_of_builds_nor_the_clock_changes_a_score(order, shift)
     rises = {"A": 50, "D": 44, "G": 44, "K": 31, "P": 12}
     builds = [tried(team, rises[team]) for team in order]
     found = analyse(KIND, builds, HOTTEST, TOLERANCE)
-    assert {p.key: p.place for p in found.places} == {"A": 1, "D": 2, "G": 2, "K": 4, "P": 5}
-    assert {v.team: v.score.total for v in found.versions} == {
+    assert {letter_of(p.key): p.place for p in found.places} == {"A": 1, "D": 2, "G": 2, "K": 4, "P": 5}
+    assert {letter_of(v.subject): v.score.total for v in found.versions} == {
         team: pytest.approx(20 + rise * (1 - np.exp(-3))) for team, rise in rises.items()
     }

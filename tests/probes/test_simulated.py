@@ -77,7 +77,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         finished = briefs.get_challenge(session, challenges[0].id)
         brief = briefs.brief_of(finished)
         found = load_evidence(session, finished.id, brief, school="thrift").findings
-        assert {v.version for v in found.versions} == {1, 2}
+        assert {v.subject.version for v in found.versions} == {1, 2}
         assert any(p.shared for p in found.places)  # a tie
         assert found.unfair  # another sun on the second day
         missed = [m for v in found.versions for m in v.missed]
@@ -91,7 +91,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         told = load_evidence(session, raced.id, briefs.brief_of(raced), school="raw").findings
         longest = max(told.versions, key=lambda v: v.figures["time"].value)
         (kept,) = known_in(session, challenges[7].id)  # the bait begins from what the race told
-        used = MATERIALS[told.used[longest.team, 1][0]].name
+        used = MATERIALS[told.used[longest.subject][0]].name
         assert kept.text.startswith(used)
         waiting = builds.builds_of(session, challenges[2].id)
         over = next(b for b in waiting if b.team.name == "Turnstone").versions[-1]

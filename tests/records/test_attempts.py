@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.conftest import initial
 from thermion.core.planning.schedule import turn_order
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
@@ -189,7 +190,7 @@ def test_hand_held_attempts_are_kept_and_not_ranked(station):
     station.attempt("Dunlin", "6", "60", "3", seen=("slipped", "no such thing"))
     rows, queue, evidence = station.look()
     assert queue.done[station.entries["Avocet"]] == 1
-    loads = {v.team: v.figures["load"].value for v in evidence.findings.versions}
+    loads = {initial(v.subject): v.figures["load"].value for v in evidence.findings.versions}
     assert loads == {"A": 4, "D": 6}
     assert rows[-1].seen == "slipped"
-    assert [(p.key, p.place) for p in evidence.findings.places] == [("D", 1), ("A", 2)]
+    assert [(initial(p.key), p.place) for p in evidence.findings.places] == [("D", 1), ("A", 2)]

@@ -46,7 +46,7 @@ def test_marks_change_until_a_run_was_made_with_them(crew: Crew):
     with crew.database.writing() as session:
         challenge = challenge_in(crew, session)
         assert briefs.brief_of(challenge).marks["heating"] == (0, 120, 240)
-        with pytest.raises(Refused, match="first mark at time zero"):
+        with pytest.raises(Refused, match="first reading is at minute 0"):
             briefs.save_marks(session, challenge, {"heating": [60, 120]})
     crew.run(crew.plan("Avocet"))
     with crew.database.writing() as session:

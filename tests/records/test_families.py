@@ -8,7 +8,7 @@ from itertools import count
 
 import pytest
 
-from tests.conftest import NOON, Crew, photograph
+from tests.conftest import NOON, Crew, initial, photograph
 from thermion.core.planning.week import usual_timing
 from thermion.core.plans import Part, Plan
 from thermion.formats.pictures import encode_anew
@@ -111,7 +111,7 @@ class Test:
         with self.database.session() as session:
             brief = briefs.brief_of(briefs.get_challenge(session, self.id))
             found = load_evidence(session, self.id, brief, school="raw").findings
-            return {v.team: v.figures for v in found.versions} if found else {}
+            return {initial(v.subject): v.figures for v in found.versions} if found else {}
 
 
 def test_a_pair_has_a_row_for_each_device_and_one_control(crew):
@@ -291,7 +291,7 @@ def test_ice_that_does_not_add_up_is_said_and_the_bare_jar_is_the_measure(crew):
 
 def test_a_thermometer_that_is_off_changes_temperatures_and_nothing_else(crew):
     """What it showed too much in the glass is taken off degrees, not off water drained."""
-    off = {"A": 2.0}
+    off = {crew.teams["Avocet"]: 2.0}
     for measure, typed in (("volume", "30"), ("temp", "40")):
         test = Test(crew, "keep_temp", measure=measure)
         for minute, value in ((0, "5"), (20, typed), (40, typed)):
@@ -347,7 +347,7 @@ def test_pictures_stay_with_their_version_up_to_six(crew):
             attachments.picture_data(session, same.id)
 
 
-def test_a_conclusion_goes_to_later_challenges_only_and_leaves_with_its_source(crew):
+def test_a_conclusion_goes_to_challenges_after_only_and_leaves_with_its_source(crew):
     with crew.database.writing() as session:
         school_class = get_class(session, crew.class_id)
         bait = briefs.create_challenge(session, school_class, "keep_temp", "Save the bait")
@@ -378,7 +378,9 @@ def test_who_gave_the_idea_is_a_team_and_leaves_with_it(crew):
         version = builds.get_version(session, first)
         version.idea_team_id = crew.teams["Dunlin"]
     with crew.database.session() as session:
-        assert builds.ideas_of(session, crew.challenge_id) == {("A", 1): "D"}
+        assert {
+            (initial(k), k.version): t.name for k, t in builds.ideas_of(session, crew.challenge_id).items()
+        } == {("A", 1): "Dunlin"}
 
 
 def test_several_tests_go_on_in_one_class_at_once(crew):

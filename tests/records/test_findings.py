@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.conftest import GOOD, NOON, Crew
+from tests.conftest import GOOD, NOON, Crew, initial
 from thermion.core.plans import Part, Plan
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
@@ -65,7 +65,7 @@ def test_figures_scores_and_places_of_one_run(crew: Crew):
     assert avocet.figures["to_level"].value == pytest.approx(13.9, abs=0.5)
     assert dunlin.figures["to_level"].value is None
     assert dunlin.missed == ("heating 15 min",)
-    assert [(p.key, p.place) for p in found.places] == [("A", 1), ("D", 2)]
+    assert [(initial(p.key), p.place) for p in found.places] == [("A", 1), ("D", 2)]
     assert found.lead.word == "leaning"  # one try each: never clear
     assert evidence(crew, "thrift").findings.versions[0].score.total == pytest.approx(58.0 - 10)
 
@@ -81,7 +81,12 @@ def test_the_second_version_is_judged_against_the_first_and_its_one_change(crew:
     fill(crew, again, {"Air": 0, "Avocet": 41}, at=later + timedelta(hours=2))
     found = evidence(crew).findings
     (gain,) = found.gains
-    assert (gain.team, gain.before, gain.after, gain.verdict) == ("A", 1, 2, "better")
+    assert (initial(gain.after), gain.before.version, gain.after.version, gain.verdict) == (
+        "A",
+        1,
+        2,
+        "better",
+    )
     assert gain.claim.word == "clear"  # the repeat tells how much a try varies
     assert gain.cause.verdict == "candidate"
     assert [c.sentence for c in gain.changes] == ["Floor: no wool felt → 2 flat wool felt"]

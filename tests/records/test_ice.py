@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.conftest import NOON
+from tests.conftest import NOON, initial
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
@@ -70,11 +70,11 @@ def test_ice_is_ranked_by_what_is_left_however_it_is_read(crew, measure, avocet,
         ice.read(row, 0, first)
         ice.read(row, 40, last)
     found = ice.findings()
-    melted = {v.team: v.figures["melted"].value for v in found.versions}
+    melted = {initial(v.subject): v.figures["melted"].value for v in found.versions}
     assert melted == {"A": pytest.approx(0.012), "D": pytest.approx(0.030)}
-    assert [p.key for p in found.places] == ["A", "D"]  # more melted is worse
+    assert [initial(p.key) for p in found.places] == ["A", "D"]  # more melted is worse
     gain = 0.030 * 333550 / (2400 + 8)
-    by_team = {v.team: v.figures for v in found.versions}
+    by_team = {initial(v.subject): v.figures for v in found.versions}
     assert by_team["D"]["gain"].value == pytest.approx(gain)
     assert by_team["D"]["ua"].value == pytest.approx(gain / 22.0)
 
@@ -108,7 +108,7 @@ def test_a_warm_drink_is_a_curve(crew):
         ice.read("Avocet", minute, value)
         ice.read("Dunlin", minute, str(float(value) - minute / 8))
         ice.read("Air", minute, "20")
-    found = {v.team: v.figures for v in ice.findings().versions}
+    found = {initial(v.subject): v.figures for v in ice.findings().versions}
     assert found["A"]["tau"].value == pytest.approx(45, rel=0.1)
     assert found["A"]["lost"].value < found["D"]["lost"].value
-    assert [p.key for p in ice.findings().places] == ["A", "D"]
+    assert [initial(p.key) for p in ice.findings().places] == ["A", "D"]

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from tests.conftest import GOOD, NOON, Crew
+from tests.conftest import GOOD, NOON, Crew, initial
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds, kit, store
 from thermion.records.errors import Gone, Refused
@@ -277,12 +277,16 @@ class TestRig:
             rig.save_check(session, challenge, brief, key, values)
             return next(c for c in rig.checks_of(session, challenge, brief) if c.check.key == key)
 
+    def offsets(self, crew: Crew, found: rig.Checked) -> dict[int, float]:
+        with crew.database.session() as session:
+            return rig.offsets([found], briefs.get_challenge(session, crew.challenge_id))
+
     def test_thermometers_in_one_glass_give_offsets_that_findings_take_off(self, crew):
         assert self.check(crew, "agree", {"A": 20.0, "D": 20.5}).state == "done"
         found = self.check(crew, "agree", {"A": 20.0, "D": 20.0, "G": 21.5, "air": 20.0})
         assert found.state == "apart"
         assert found.apart == pytest.approx(1.5)
-        assert rig.offsets([found]) == {"G": 1.5}
+        assert self.offsets(crew, found) == {crew.teams["Godwit"]: 1.5}
         run = crew.run(crew.plan("Avocet"), crew.plan("Godwit"))
         rows = crew.entries(run)
         for name in ("Avocet", "Godwit"):
@@ -291,15 +295,19 @@ class TestRig:
         with crew.database.session() as session:
             challenge = briefs.get_challenge(session, crew.challenge_id)
             evidence = load_evidence(
-                session, challenge.id, briefs.brief_of(challenge), school="raw", offsets=rig.offsets([found])
+                session,
+                challenge.id,
+                briefs.brief_of(challenge),
+                school="raw",
+                offsets=rig.offsets([found], challenge),
             )
-        hottest = {v.team: v.figures["peak"].value for v in evidence.findings.versions}
+        hottest = {initial(v.subject): v.figures["peak"].value for v in evidence.findings.versions}
         assert hottest == {"A": 37.0, "G": 35.5}
 
     def test_two_thermometers_cannot_say_which_is_wrong(self, crew):
         found = self.check(crew, "agree", {"A": 20.0, "D": 22.0})
         assert found.state == "apart"
-        assert rig.offsets([found]) == {}
+        assert self.offsets(crew, found) == {}
 
     def test_a_check_is_done_taken_back_and_only_known_ones_exist(self, crew):
         assert self.check(crew, "probe", {}).state == "done"

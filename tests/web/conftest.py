@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from flask.testing import FlaskClient
 
@@ -31,3 +33,9 @@ def client(app) -> FlaskClient:
 @pytest.fixture
 def crew(app) -> Crew:
     return Crew(app.extensions["thermion"])
+
+
+def flat(page) -> str:
+    """The text of an answer or a page on one line, as a browser reads it: a break is a space."""
+    whole = page if isinstance(page, str) else page.get_data(as_text=True)
+    return re.sub(r"\s+", " ", whole)

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import Crew
 from thermion.core.teams import COLOURS, SHAPES
-from thermion.web import charts
-from thermion.web.charts import Line, curves, nice_ticks, split_at_gaps
+from thermion.web.components.shapes import OUTLINES
+from thermion.web.pictures import curves as charts
+from thermion.web.pictures.curves import Line, curves, nice_ticks, split_at_gaps
 
 
 def line(label: str, *points: tuple[float, float], **more) -> Line:
@@ -68,8 +69,8 @@ def test_a_fit_is_a_line_and_a_reading_a_point_and_a_level_is_in_the_frame():
 
 
 def test_every_team_has_a_mark_and_a_colour_of_its_own_in_every_picture():
-    assert set(charts.SHAPES) == set(SHAPES)
-    assert len(set(charts.SHAPES.values())) == len(SHAPES)
+    assert set(OUTLINES) == set(SHAPES)
+    assert len(set(OUTLINES.values())) == len(SHAPES)
     with open("assets/pictures.css") as file:
         styles = file.read()
     assert all(f".team-{colour} " in styles for colour in COLOURS)

@@ -9,6 +9,7 @@ import re
 import pytest
 
 from tests.conftest import GOOD, Crew
+from tests.web.conftest import flat
 from thermion.records.planning import briefs
 
 RIG = {
@@ -231,7 +232,7 @@ def test_a_fahrenheit_class_sees_fahrenheit_everywhere(client, app):
     for minute, value in ((0, "68"), (5, "95,5"), (10, "112")):
         crew.read(crew.entries(run)["Avocet"], minute, value, keep=True)
     state = client.get(f"/runs/{run}/state.json").json
-    assert [c["text"] for c in state["cells"].values()] == ["68,0", "95,5", "112,0"]
+    assert [c["text"] for c in state["cells"]] == ["68,0", "95,5", "112,0"]
     assert "112 °F" in client.get("/challenges/1/findings").get_data(as_text=True)
     text = client.get(f"/runs/{run}.csv").get_data().decode("utf-8-sig")
     assert "value [°F]" in text
@@ -249,7 +250,7 @@ def test_a_logger_file_is_previewed_matched_and_stored_once(client, crew):
     run = crew.run(crew.plan("Avocet"), start=False)
     page = upload(client, run, LOG.encode()).get_data(as_text=True)
     assert "3 rows can be used, 1 cannot" in page
-    assert "line 5</b> “x” in Avocet is not a number" in page
+    assert "line 5</b> “x” in Avocet is not a number" in flat(page)
     file_id = re.search(r'name="file_id" value="(\w+)"', page).group(1)
     rows = crew.entries(run)
     sent = {
@@ -326,7 +327,9 @@ def test_a_reading_sent_from_the_grid(client, crew):
         json={**sent, "mark": 300, "typed": "999", "client_id": "c4", "entered_at": "2026-06-01T12:05:08Z"},
     )
     assert (refused.status_code, refused.json["field"]) == (422, "value")
-    probe = client.post(f"/runs/{run}/probe", json={"entry": entry, "phase": "heating", "mark": 0})
+    probe = client.post(
+        f"/runs/{run}/probe", json={"entry": entry, "phase": "heating", "mark": 0, "client_id": "p"}
+    )
     assert "only in a rehearsal" in probe.json["error"]
 
 

@@ -1,13 +1,14 @@
-"""Error pages: what happened, what was kept, what to do."""
+"""Error pages and error answers: what happened, what was kept, what to do."""
 
 from __future__ import annotations
 
-from flask import Flask, jsonify, render_template, request
+from flask import Flask, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException, SecurityError
 
-from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.errors import Conflict, Gone, Implausible, Refused, Unsure
+from thermion.web.payloads import Answer, answer
 
 WORDS = {
     400: ("That request was not understood", "Nothing was changed. Go back and try once more."),
@@ -21,20 +22,29 @@ WORDS = {
 }
 
 
+class Trouble(Answer):
+    """Why something was not done: in words, at which field, with the likely value or a question."""
+
+    error: str = ""
+    field: str | None = None
+    suggestion: str = ""
+    ask: str = ""
+
+
 def status_of(error: Refused) -> int:
     if isinstance(error, Gone):
         return 410
-    return 409 if isinstance(error, Conflict) else 422
+    return 409 if isinstance(error, Conflict | Unsure) else 422
 
 
 def wants_json() -> bool:
     return request.is_json or request.path.endswith(".json")
 
 
-def _answer(title: str, text: str, status: int, **more: object) -> ResponseReturnValue:
+def _page(title: str, text: str, status: int) -> ResponseReturnValue:
     if wants_json():
-        return jsonify(error=title if not text else f"{title}. {text}", **more), status
-    return render_template("error.html", title=title, text=text, status=status), status
+        return answer(Trouble(error=title if not text else f"{title}. {text}"), status)
+    return render_template("components/error.html", title=title, text=text, status=status), status
 
 
 def init(app: Flask) -> None:
@@ -42,13 +52,17 @@ def init(app: Flask) -> None:
 
     @app.errorhandler(Refused)
     def refused(error: Refused) -> ResponseReturnValue:
-        if wants_json():
-            return jsonify(error=error.message, field=error.field), status_of(error)
-        return _answer(error.message, "Nothing was changed.", status_of(error))
+        status = status_of(error)
+        if not wants_json():
+            return _page(error.message, "Nothing was changed.", status)
+        if isinstance(error, Unsure):
+            return answer(Trouble(ask=error.message, field=error.field), status)
+        suggestion = error.suggestion if isinstance(error, Implausible) else ""
+        return answer(Trouble(error=error.message, field=error.field, suggestion=suggestion), status)
 
     @app.errorhandler(CSRFError)
     def stale(error: CSRFError) -> ResponseReturnValue:
-        return _answer(
+        return _page(
             "This page was opened before Thermion's key changed",
             "Nothing was stored. Reload the page and send it again.",
             400,
@@ -64,4 +78,4 @@ def init(app: Flask) -> None:
         if status < 400:
             return error.get_response()
         title, text = WORDS.get(status, (error.name, "Nothing was changed."))
-        return _answer(title, text, status)
+        return _page(title, text, status)

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import inf, sqrt
-from typing import Literal
+from typing import Any, Generic, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -19,6 +19,9 @@ from thermion.core.values import Direction, FloatArray, finite, single
 
 Word = Literal["clear", "leaning", "too close to call"]
 P95, P68 = 0.975, 0.8413447460685429  # one-sided, for two-sided 95 % and ±1 standard deviation
+
+
+K = TypeVar("K", bound=Any)  # names a build: a letter, a number, a subject; they sort
 
 
 @dataclass(frozen=True)
@@ -124,30 +127,30 @@ def _spread(
 
 
 @dataclass(frozen=True)
-class Placed:
+class Placed(Generic[K]):
     """A build's place; `shared` when another cannot be told apart from it.
 
     `value` is None where only an interval is known.
     """
 
-    key: str
+    key: K
     value: float | None
     place: int
     shared: bool
 
 
 def rank(
-    tries: Mapping[str, ArrayLike], direction: Direction, *, resolution: float, pooled_sd: float | None = None
-) -> list[Placed]:
+    tries: Mapping[K, ArrayLike], direction: Direction, *, resolution: float, pooled_sd: float | None = None
+) -> list[Placed[K]]:
     """Places, best first; builds that cannot be told from the first of their group share it.
 
     "Cannot be told apart" is the verdict ``too close to call``. With direction ``none``
     there is no order and everyone's place is 1.
     """
-    means = {key: float(np.mean(finite(key, values))) for key, values in tries.items()}
+    means = {key: float(np.mean(finite(str(key), values))) for key, values in tries.items()}
     sign = -1.0 if direction == "higher" else 1.0
-    order = sorted(means, key=lambda key: (sign * means[key] if direction != "none" else 0.0, key))
-    groups: list[list[str]] = []
+    order = sorted(sorted(means), key=lambda key: sign * means[key] if direction != "none" else 0.0)
+    groups: list[list[K]] = []
     for key in order:
         leader = groups[-1][0] if groups else None
         if leader is not None and (
@@ -158,7 +161,7 @@ def rank(
             groups[-1].append(key)
         else:
             groups.append([key])
-    out: list[Placed] = []
+    out: list[Placed[K]] = []
     for group in groups:
         place = len(out) + 1
         out += [Placed(key, means[key], place, len(group) > 1) for key in group]

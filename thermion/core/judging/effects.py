@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
-from typing import Literal
+from typing import Any, Generic, Literal, TypeVar
 
 import numpy as np
 from scipy.special import stdtrit
@@ -14,11 +14,12 @@ from thermion.core.judging.claims import P68, P95, Claim
 from thermion.core.plans import Plan
 from thermion.core.values import Direction
 
+K = TypeVar("K", bound=Any)  # names a build
 LEAST = 2  # builds on each side, below which nothing is said
 
 
 @dataclass(frozen=True)
-class Effect:
+class Effect(Generic[K]):
     """Mean with the materials minus mean without them, in the metric's stored unit.
 
     `materials` were always used together, so that they cannot be told apart. `claim` is widened
@@ -27,23 +28,23 @@ class Effect:
     """
 
     materials: tuple[str, ...]
-    used_by: tuple[str, ...]
-    without: tuple[str, ...]
+    used_by: tuple[K, ...]
+    without: tuple[K, ...]
     verdict: Literal["better", "worse", "changed"]
     claim: Claim
     caution: str
 
 
 def material_effects(
-    builds: Sequence[tuple[str, Plan, float]], better: Direction, *, resolution: float = 0.0
-) -> list[Effect]:
+    builds: Sequence[tuple[K, Plan, float]], better: Direction, *, resolution: float = 0.0
+) -> list[Effect[K]]:
     """Every material that some builds used and others did not, the largest effects first.
 
-    `builds`: team, plan and one result each; at least two builds on each side. Builds were not
+    `builds`: who, plan and one result each; at least two builds on each side. Builds were not
     made alike but for one material, so what is found is a hint to test, never a cause: each
     effect says so, and how many other materials differ between the two sides.
     """
-    used: dict[tuple[str, ...], list[str]] = {}
+    used: dict[tuple[K, ...], list[str]] = {}
     for material in sorted({p.material for _, plan, _ in builds for p in plan.parts}):
         teams = tuple(t for t, plan, _ in builds if any(p.material == material for p in plan.parts))
         used.setdefault(teams, []).append(material)

@@ -25,15 +25,15 @@ from thermion.core.kinds.briefing import Term
 from thermion.core.kinds.trials import Fitted, Trial
 from thermion.core.physics.melting import Reached, Verdict, race_places, sooner
 from thermion.core.plans import Change, Plan, differences
+from thermion.core.subjects import Subject
 from thermion.core.values import Direction, Figure
 
 
 @dataclass(frozen=True)
 class Tried:
-    """One version in one run, by the team's letter."""
+    """One version in one run."""
 
-    team: str
-    version: int
+    subject: Subject
     run: int
     plan: Plan
     trial: Trial
@@ -45,8 +45,7 @@ class Tried:
 class VersionFinding:
     """All that is known of one version: figures over its tries, score, its tries' runs."""
 
-    team: str
-    version: int
+    subject: Subject
     runs: tuple[int, ...]
     figures: Mapping[str, Figure]
     score: Score
@@ -73,9 +72,8 @@ class BoundGain:
 class Gain:
     """A version against the one before it: headline metric and score."""
 
-    team: str
-    before: int
-    after: int
+    before: Subject
+    after: Subject
     changes: tuple[Change, ...]
     cause: Attribution
     metric: str
@@ -87,6 +85,7 @@ class Gain:
     corrected: Claim | None  # under equal sun and air; then it decides, not what was read
     corrected_verdict: str
     bounds: tuple[BoundGain, ...] = ()
+    corrected_by: str = ""  # what was corrected for, in words
 
 
 @dataclass(frozen=True)
@@ -101,18 +100,27 @@ class Unfair:
 @dataclass(frozen=True)
 class Findings:
     versions: tuple[VersionFinding, ...]
-    fitted: Mapping[tuple[str, int, int], Fitted]  # (team, version, run)
-    places: tuple[Placed, ...]
+    fitted: Mapping[tuple[Subject, int], Fitted]  # (subject, run)
+    places: tuple[Placed[Subject], ...]
     lead: Claim | None  # first place against second
     without_score: tuple[VersionFinding, ...]
     gains: tuple[Gain, ...]
     unfair: tuple[Unfair, ...]
     places_fair: bool  # the versions that are ranked were tested under comparable conditions
-    firmness: Sensitivity
+    firmness: Sensitivity[Subject]
     pooled_sd: float | None
     repeats: int
-    effects: tuple[Effect, ...] = ()
-    used: Mapping[tuple[str, int], tuple[str, ...]] = field(default_factory=dict)  # materials
+    effects: tuple[Effect[Subject], ...] = ()
+    used: Mapping[Subject, tuple[str, ...]] = field(default_factory=dict)  # materials
+
+    def latest(self) -> dict[int, VersionFinding]:
+        """The newest version of each team that is known, by the team's number."""
+        return newest(self.versions)
+
+
+def newest(versions: Sequence[VersionFinding]) -> dict[int, VersionFinding]:
+    """The newest version of each team, by the team's number; versions come in order."""
+    return {v.subject.team_id: v for v in versions}
 
 
 def combine(figures: Sequence[Figure]) -> Figure:
@@ -144,24 +152,19 @@ def analyse(
     better : direction of the score; "none" gives no places.
     """
     fitted = dict(
-        zip(
-            [(t.team, t.version, t.run) for t in tried],
-            kind.analysis.fit([t.trial for t in tried]),
-            strict=True,
-        )
+        zip([(t.subject, t.run) for t in tried], kind.analysis.fit([t.trial for t in tried]), strict=True)
     )
     units = kind.analysis.metric_units()
     versions = []
-    for team, number in sorted({(t.team, t.version) for t in tried}):
-        mine = [t for t in tried if (t.team, t.version) == (team, number)]
-        each = [fitted[t.team, t.version, t.run].figures for t in mine]
+    for subject in sorted({t.subject for t in tried}):
+        mine = [t for t in tried if t.subject == subject]
+        each = [fitted[t.subject, t.run].figures for t in mine]
         keys = {key for figures in each for key in figures}
         figures = {key: combine([f.get(key, Figure(reason="no reading yet")) for f in each]) for key in keys}
         single = [score(rule, f, units) for f in each]
         versions.append(
             VersionFinding(
-                team,
-                number,
+                subject,
                 tuple(t.run for t in mine),
                 figures,
                 score(rule, figures, units),
@@ -177,7 +180,7 @@ def _judge(
     kind: Kind,
     tried: Sequence[Tried],
     versions: Sequence[VersionFinding],
-    fitted: Mapping[tuple[str, int, int], Fitted],
+    fitted: Mapping[tuple[Subject, int], Fitted],
     rule: Sequence[Term],
     tolerance: Mapping[str, float],
     better: Direction,
@@ -189,8 +192,8 @@ def _judge(
         spread = pooled_sd(
             [[s.total for f in each if (s := score(rule, f, units)).total is not None] for each in again]
         )
-    latest = {v.team: v for v in versions}
-    scored = {team: v.tries for team, v in latest.items() if v.tries}
+    latest = {v.subject: v for v in newest(versions).values()}
+    scored = {subject: v.tries for subject, v in latest.items() if v.tries}
     step = max((v.score.se or 0.0 for v in latest.values()), default=0.0) * sqrt(12.0)
     places = rank(scored, better, resolution=step, pooled_sd=spread)
     if not places:
@@ -215,20 +218,20 @@ def _judge(
         fitted,
         tuple(places),
         lead,
-        tuple(v for v in latest.values() if v.team not in {p.key for p in places}),
+        tuple(v for v in latest.values() if v.subject not in {p.key for p in places}),
         tuple(_gains(kind, tried, versions, fitted, again, tolerance, step, spread, better)),
         tuple(unfair),
         places_fair,
         sensitivity(
             rule,
-            {team: v.figures for team, v in latest.items()},
+            {subject: v.figures for subject, v in latest.items()},
             units=kind.analysis.metric_units(),
             better=better,
         ),
         spread,
         sum(max(len(v.tries) - 1, 0) for v in versions),
         tuple(_effects(kind, tried, latest)),
-        {(t.team, t.version): tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
+        {t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
     )
 
 
@@ -246,29 +249,33 @@ def _interval(figure: Figure) -> Reached | None:
     return Reached(figure.at_least, figure.at_most)
 
 
-def _by_bounds(rule: Sequence[Term], latest: Mapping[str, VersionFinding], better: Direction) -> list[Placed]:
+def _by_bounds(
+    rule: Sequence[Term], latest: Mapping[Subject, VersionFinding], better: Direction
+) -> list[Placed[Subject]]:
     """Places of a race whose times are intervals: only the rule of one metric can have them."""
     if len(rule) != 1 or better == "none":
         return []
     found = {
-        team: at
-        for team, v in latest.items()
+        subject: at
+        for subject, v in latest.items()
         if (at := _interval(v.figures.get(rule[0].metric, Figure()))) is not None
     }
     places = race_places(found, first_wins=better == "lower")
     taken = list(places.values())
     return [
-        Placed(team, None, place, taken.count(place) > 1)
-        for team, place in sorted(places.items(), key=lambda x: (x[1], x[0]))
+        Placed(subject, None, place, taken.count(place) > 1)
+        for subject, place in sorted(places.items(), key=lambda x: (x[1], x[0]))
     ]
 
 
-def _effects(kind: Kind, tried: Sequence[Tried], latest: Mapping[str, VersionFinding]) -> list[Effect]:
+def _effects(
+    kind: Kind, tried: Sequence[Tried], latest: Mapping[Subject, VersionFinding]
+) -> list[Effect[Subject]]:
     """What the materials did to the first metric shown, over the latest version of each build."""
     metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    plans = {(t.team, t.version): t.plan for t in tried}
+    plans = {t.subject: t.plan for t in tried}
     builds = [
-        (v.team, plans[v.team, v.version], figure.value)
+        (v.subject, plans[v.subject], figure.value)
         for v in latest.values()
         if (figure := v.figures.get(metric.key, Figure())).value is not None
     ]
@@ -282,7 +289,7 @@ def _gains(
     kind: Kind,
     tried: Sequence[Tried],
     versions: Sequence[VersionFinding],
-    fitted: Mapping[tuple[str, int, int], Fitted],
+    fitted: Mapping[tuple[Subject, int], Fitted],
     again: Sequence[Sequence[Mapping[str, Figure]]],
     tolerance: Mapping[str, float],
     step: float,
@@ -290,14 +297,13 @@ def _gains(
     better: Direction,
 ) -> list[Gain]:
     metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    places = {p.key: p.label for p in kind.build.places}
-    factors = {f.key: (f.label, f.unit) for f in kind.build.factors}
-    tries: dict[tuple[str, int], list[Tried]] = {}
+    places, factors = kind.build.place_names(), kind.build.factor_names()
+    tries: dict[Subject, list[Tried]] = {}
     for t in tried:
-        tries.setdefault((t.team, t.version), []).append(t)
+        tries.setdefault(t.subject, []).append(t)
 
     def values(of: Sequence[Tried]) -> list[tuple[Tried, Figure]]:
-        found = [(t, fitted[t.team, t.version, t.run].figures.get(metric.key)) for t in of]
+        found = [(t, fitted[t.subject, t.run].figures.get(metric.key)) for t in of]
         return [(t, f) for t, f in found if f is not None and f.value is not None]
 
     every = [[f.value or 0.0 for _, f in values(of)] for of in tries.values()]
@@ -308,10 +314,10 @@ def _gains(
         )
     out = []
     for before, after in pairwise(versions):
-        if before.team != after.team:
+        if before.subject.team_id != after.subject.team_id:
             continue
-        old = values(tries[before.team, before.version])
-        new = values(tries[after.team, after.version])
+        old = values(tries[before.subject])
+        new = values(tries[after.subject])
         if not old or not new:
             continue
         bounds = _bound_gains(kind, before, after, tried[0].trial.choices)
@@ -322,7 +328,7 @@ def _gains(
         )
         was, now = old[-1][0].trial.conditions, new[-1][0].trial.conditions
         unfair = comparable(was, now, tolerance)
-        corrected, corrected_verdict = None, ""
+        corrected, corrected_verdict, corrected_by = None, "", ""
         if unfair:
             moved = [kind.analysis.correct(metric.key, f, t.trial.conditions, now) for t, f in old]
             usable = [f for f in moved if f is not None]
@@ -330,6 +336,7 @@ def _gains(
                 corrected_verdict, corrected = _gain(
                     usable, [f for _, f in new], metric.better, resolution, metric_spread
                 )
+                corrected_by = "; ".join(dict.fromkeys(note for f in usable for note in f.notes))
         score_verdict, score_claim = "", None
         if before.tries and after.tries:
             score_verdict, score_claim = improvement(
@@ -337,9 +344,8 @@ def _gains(
             )
         out.append(
             Gain(
-                after.team,
-                before.version,
-                after.version,
+                before.subject,
+                after.subject,
                 tuple(changes),
                 attribution([c.sentence for c in changes]),
                 metric.key,
@@ -351,6 +357,7 @@ def _gains(
                 corrected,
                 corrected_verdict,
                 bounds,
+                corrected_by,
             )
         )
     return out

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import sqrt
+from typing import Any, Generic, TypeVar
 
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import convert
 from thermion.core.values import Direction, Figure, single
+
+K = TypeVar("K", bound=Any)  # names a build
 
 
 @dataclass(frozen=True)
@@ -95,7 +98,7 @@ def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermVa
 
 
 @dataclass(frozen=True)
-class Sensitivity:
+class Sensitivity(Generic[K]):
     """How firmly a rule decides.
 
     `change` is the smallest relative change of one weight (of term number `term`) that makes
@@ -105,18 +108,18 @@ class Sensitivity:
 
     term: int | None = None
     change: float | None = None
-    winner: str | None = None
-    ranks: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
+    winner: K | None = None
+    ranks: Mapping[str, Mapping[K, int]] = field(default_factory=dict)
 
 
 def sensitivity(
     rule: Sequence[Term],
-    builds: Mapping[str, Mapping[str, Figure]],
+    builds: Mapping[K, Mapping[str, Figure]],
     *,
     units: Mapping[str, str] | None = None,
     better: Direction = "higher",
     presets: Mapping[str, Sequence[Term]] | None = None,
-) -> Sensitivity:
+) -> Sensitivity[K]:
     """How far a weight must move to change the winner, and the places under other rules.
 
     Parameters
@@ -137,11 +140,11 @@ def sensitivity(
         name: score_places({b: score(terms, figures, units).total for b, figures in builds.items()}, better)
         for name, terms in (presets or {}).items()
     }
-    term, change, winner = _overtaking(known, -1.0 if better == "lower" else 1.0)
-    return Sensitivity(term, change, winner, ranks)
+    overtaking = _overtaking(known, -1.0 if better == "lower" else 1.0)
+    return Sensitivity(ranks=ranks) if overtaking is None else Sensitivity(*overtaking, ranks)
 
 
-def score_places(totals: Mapping[str, float | None], better: Direction) -> dict[str, int]:
+def score_places(totals: Mapping[K, float | None], better: Direction) -> dict[K, int]:
     """Place of each build that has a score; equal scores share the better place."""
     sign = -1.0 if better == "lower" else 1.0
     known = {name: sign * total for name, total in totals.items() if total is not None}
@@ -150,13 +153,14 @@ def score_places(totals: Mapping[str, float | None], better: Direction) -> dict[
     return {name: 1 + sum(x > mine for x in known.values()) for name, mine in known.items()}
 
 
-def _overtaking(scores: Mapping[str, Score], sign: float) -> tuple[int | None, float | None, str | None]:
+def _overtaking(scores: Mapping[K, Score], sign: float) -> tuple[int, float, K] | None:
+    """Term, its smallest relative change, and who leads then; None when nothing overtakes."""
     totals = {name: sign * (s.total or 0.0) for name, s in scores.items()}
     order = sorted(totals, key=lambda name: -totals[name])
     if len(order) < 2 or totals[order[0]] == totals[order[1]]:
-        return None, None, None
+        return None
     leader = order[0]
-    best: tuple[int | None, float | None, str | None] = (None, None, None)
+    best: tuple[int, float, K] | None = None
     for name in order[1:]:
         lead = totals[leader] - totals[name]
         pairs = zip(scores[leader].terms, scores[name].terms, strict=True)
@@ -165,6 +169,6 @@ def _overtaking(scores: Mapping[str, Score], sign: float) -> tuple[int | None, f
             if gap == 0:
                 continue
             change = -lead / gap
-            if best[1] is None or abs(change) < abs(best[1]):
+            if best is None or abs(change) < abs(best[1]):
                 best = (i, change, name)
     return best

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -11,6 +12,7 @@ from numpy.typing import ArrayLike
 from thermion.core.values import series
 
 STAGES = ("firm", "glossy", "edges blurred", "slumped", "liquid")
+K = TypeVar("K", bound=Any)  # names a build: a letter, a number, a subject; they sort
 Verdict = Literal["sooner", "later", "within one check", "not known"]
 
 
@@ -90,17 +92,17 @@ def protection_ratio(device: Reached, control: Reached) -> Bounds | None:
     return Bounds(low, high)
 
 
-def race_places(times: dict[str, Reached], *, first_wins: bool) -> dict[str, int]:
+def race_places(times: Mapping[K, Reached], *, first_wins: bool) -> dict[K, int]:
     """Places of a race to a stage; who cannot be told from the leader of a group shares its place.
 
     With `first_wins` false the last to reach the stage wins (and never reached is best).
     """
     win: Verdict = "sooner" if first_wins else "later"
-    order = sorted(times, key=lambda key: (_middle(times[key]) * (1 if first_wins else -1), key))
-    places: dict[str, int] = {}
-    leader = ""
+    order = sorted(sorted(times), key=lambda key: _middle(times[key]) * (1 if first_wins else -1))
+    places: dict[K, int] = {}
+    leader: K | None = None
     for i, key in enumerate(order):
-        if not leader or sooner(times[leader], times[key]) == win:
+        if leader is None or sooner(times[leader], times[key]) == win:
             leader = key
             places[key] = i + 1
         else:

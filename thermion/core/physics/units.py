@@ -246,8 +246,17 @@ def parse_minutes_list(text: str, decimal: Decimal = "point") -> list[float]:
             )
         if inner and decimal == "point":
             pieces = pieces[0].split(",")
-    numbers = {parse_plain(piece.strip().strip(","), decimal) for piece in pieces if piece.strip(" ,")}
-    return sorted(number * 60 for number in numbers)
+    return sorted({_mark(piece.strip(" ,"), decimal) for piece in pieces if piece.strip(" ,")})
+
+
+def _mark(typed: str, decimal: Decimal) -> float:
+    return parse_minutes(typed) if ":" in typed else parse_plain(typed, decimal) * 60
+
+
+def clock_text(seconds: float) -> str:
+    """Seconds [s] as minutes and seconds, e.g. 7:30."""
+    minutes, rest = divmod(round(seconds), 60)
+    return f"{minutes}:{rest:02d}"
 
 
 @dataclass(frozen=True)
@@ -275,7 +284,11 @@ class Setting:
 
     def minutes(self, times_s: Sequence[float]) -> str:
         """Times [s] as a row of minutes that `parse_minutes_list` reads again."""
-        words = [self.typed(t / 60, "dimensionless") for t in times_s]
+        exact = [abs(t / 0.6 - round(t / 0.6)) < 1e-6 for t in times_s]  # two decimals of a minute say it
+        words = [
+            self.typed(t / 60, "dimensionless", 2) if short else clock_text(t)
+            for t, short in zip(times_s, exact, strict=True)
+        ]
         return ("; " if self.decimal == "comma" else ", ").join(words)
 
     def from_si(self, value: float, base: str) -> float:

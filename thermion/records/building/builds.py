@@ -13,6 +13,7 @@ from thermion.core.judging.observed import Observed, observe, predicted
 from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem, check_limits
+from thermion.core.subjects import Subject
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning.briefs import WITH_BRIEF, Brief
 from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Team, Version
@@ -75,17 +76,19 @@ def get_version(session: Session, version_id: int) -> Version:
     return found
 
 
-def ideas_of(session: Session, challenge_id: int) -> dict[tuple[str, int], str]:
-    """(team's letter, version) -> letter of the team whose idea helped it."""
+def ideas_of(session: Session, challenge_id: int) -> dict[Subject, Team]:
+    """For each version that another team's idea helped: that team."""
     mine, theirs = aliased(Team), aliased(Team)
     rows = session.execute(
-        select(mine.letter, Version.number, theirs.letter)
+        select(mine.class_id, mine.id, Version.number, theirs)
         .join(Build, Build.id == Version.build_id)
         .join(mine, mine.id == Build.team_id)
         .join(theirs, theirs.id == Version.idea_team_id)
         .where(Build.challenge_id == challenge_id)
     )
-    return {(letter, number): idea for letter, number, idea in rows}
+    return {
+        Subject(class_id, challenge_id, team_id, number): idea for class_id, team_id, number, idea in rows
+    }
 
 
 def start_version(session: Session, challenge: Challenge, team_id: int) -> Version:

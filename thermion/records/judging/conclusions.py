@@ -56,7 +56,7 @@ def known_in(session: Session, challenge_id: int) -> list[Known]:
     return [Known(*row) for row in rows]
 
 
-def later_challenges(session: Session, challenge: Challenge) -> Sequence[Challenge]:
+def challenges_after(session: Session, challenge: Challenge) -> Sequence[Challenge]:
     """The challenges of the class that come after this one."""
     return session.scalars(
         select(Challenge)
@@ -90,7 +90,7 @@ def carry(session: Session, challenge: Challenge, conclusion_id: int, to: Sequen
     found = session.get(Conclusion, conclusion_id)
     if found is None or found.challenge_id != challenge.id:
         raise Gone("This conclusion is no longer there.")
-    allowed = {c.id for c in later_challenges(session, challenge)}
+    allowed = {c.id for c in challenges_after(session, challenge)}
     if not set(to) <= allowed:
         raise Refused("A conclusion goes to a later challenge of the same class.", "to")
     session.execute(delete(Carried).where(Carried.conclusion_id == conclusion_id))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
@@ -11,17 +12,18 @@ from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 from thermion.core.judging.findings import Findings, Tried, analyse
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
+from thermion.core.subjects import Subject
 from thermion.records.building.builds import plan_of
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import as_core, current_attempts
-from thermion.records.running.rig import AIR
+from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Build, Entry, Reading, Run, Version
 
 
 def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
     """What one run says so far of each of its versions, and the figures that follow."""
     traces = _traces(session, [run.id])
-    tried = _tried(run, traces, brief, {}, _attempts(session, traces, [run.id], brief))
+    tried = _RunReader(run, brief, traces, _attempts(session, traces, [run.id], brief), {}).tried()
     fitted = brief.kind.analysis.fit([t.trial for t in tried])
     return list(zip(tried, fitted, strict=True))
 
@@ -42,12 +44,12 @@ def load_evidence(
     *,
     school: str,
     rehearsal: bool = False,
-    offsets: Mapping[str, float] | None = None,
+    offsets: Mapping[int, float] | None = None,
 ) -> Evidence:
     """Trials and findings under a school's rule; rehearsals are kept apart from real runs.
 
-    `offsets` [K], by team letter or `air`, are taken off what each thermometer of a real run
-    showed.
+    `offsets` [K], by team number or 0 for the air, are taken off what each thermometer of a real
+    run showed.
     """
     runs = session.scalars(
         select(Run)
@@ -68,7 +70,7 @@ def load_evidence(
     traces = _traces(session, [run.id for run in runs])
     shift = {} if rehearsal else (offsets or {})
     rows = _attempts(session, traces, [run.id for run in runs], brief)
-    tried = tuple(t for run in runs for t in _tried(run, traces, brief, shift, rows))
+    tried = tuple(t for run in runs for t in _RunReader(run, brief, traces, rows, shift).tried())
     found = None
     if tried:
         found = analyse(brief.kind, tried, brief.rule_of(school), brief.tolerance, brief.better_of(school))
@@ -127,86 +129,101 @@ def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
     return out
 
 
-def _tried(
-    run: Run,
-    traces: _Traces,
-    brief: Brief,
-    offsets: Mapping[str, float],
-    attempts: Mapping[int, Sequence[Attempt]],
-) -> list[Tried]:
-    """What a run says of each of its versions; a version's devices belong together."""
-    kind, later = brief.kind, brief.kind.test.later_for(brief.choices)
-    phases = [p.key for p in kind.test.phases]
-    letters = {e.id: e.version.build.team.letter for e in run.entries if e.version is not None}
-    # each build has its own thermometer where temperatures are read at marks, and nowhere else
-    own = kind.test.held == "marks" and brief.read_at(air=False).unit == "degC"
+def subject_of(version: Version) -> Subject:
+    """What findings call a version."""
+    build = version.build
+    return Subject(build.team.class_id, build.challenge_id, build.team_id, version.number)
 
-    def trace(entry: Entry, phase: str) -> Trace:
-        if (entry.id, phase) not in traces:
-            return Trace()
-        times, values, _, _ = traces[entry.id, phase]
-        thermometer = AIR if entry.is_air else letters.get(entry.id, "")
-        off = offsets.get(thermometer, 0.0) if entry.is_air or own else 0.0
-        return Trace(tuple(times), tuple(v - off for v in values))
 
-    def of(entry: Entry) -> dict[str, Trace]:
-        """The traces of a row by the key that `fit` looks for."""
-        found = {kind.test.trace_key(p, brief.choices, entry.device): trace(entry, p) for p in phases}
-        if later is not None:
-            found.setdefault(later.read.key, trace(entry, later.read.key))
-        return {key: t for key, t in found.items() if t.time_s}
+@dataclass(frozen=True)
+class _RunReader:
+    """Reads one run: its rows' traces and attempts, put together by version."""
 
-    conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
-    air = {p: t for e in run.entries if e.is_air for p in phases if (t := trace(e, p)).time_s}
-    control = {key: t for e in run.entries if e.is_control for key, t in of(e).items()}
-    bare = tuple(a for e in run.entries if e.is_control for a in attempts.get(e.id, ()))
-    read: dict[str, set[float]] = {}
-    for entry in run.entries:
-        for phase in phases:
-            read.setdefault(phase, set()).update(traces.get((entry.id, phase), _NOTHING)[2])
-    rows: dict[int, list[Entry]] = {}
-    for entry in run.entries:
-        if entry.version_id is not None:
-            rows.setdefault(entry.version_id, []).append(entry)
-    out = []
-    for entries in rows.values():
-        mine = {key: t for e in entries for key, t in of(e).items()}
-        taken = tuple(a for e in entries for a in attempts.get(e.id, ()))
-        version = entries[0].version
-        if version is None or not (mine or taken):
-            continue
+    run: Run
+    brief: Brief
+    traces: _Traces
+    attempts: Mapping[int, Sequence[Attempt]]
+    offsets: Mapping[int, float]
+
+    def tried(self) -> list[Tried]:
+        """What the run says of each of its versions; a version's devices belong together."""
+        rows: dict[int, list[Entry]] = {}
+        for entry in self.run.entries:
+            if entry.version_id is not None:
+                rows.setdefault(entry.version_id, []).append(entry)
+        found = [self._one(entries) for entries in rows.values()]
+        return [tried for tried in found if tried is not None]
+
+    def _one(self, entries: Sequence[Entry]) -> Tried | None:
+        version, run, brief = entries[0].version, self.run, self.brief
+        traces = self._by_key(entries)
+        attempts = tuple(a for e in entries for a in self.attempts.get(e.id, ()))
+        if version is None or not (traces or attempts):
+            return None
         plan = plan_of(version)
         count = tally(plan, brief.offers, brief.credit)
-        missed = tuple(m for e in entries for m in _open(e, read, traces, brief))
         trial = Trial(
-            mine,
-            conditions,
-            air,
+            traces,
+            {**brief.values, **{c.key: c.value for c in run.conditions}},
+            {p: t for e in run.entries if e.is_air for p, t in self._by_phase(e).items()},
             count.units,
             count.impact,
             brief.interval_s(),
-            attempts=taken,
-            control=control,
-            bare=bare,
+            attempts,
+            control=self._by_key([e for e in run.entries if e.is_control]),
+            bare=tuple(a for e in run.entries if e.is_control for a in self.attempts.get(e.id, ())),
             choices=brief.choices,
             plan=plan,
         )
-        out.append(
-            Tried(
-                version.build.team.letter, version.number, run.number, plan, trial, version.prediction, missed
-            )
-        )
-    return out
+        missed = tuple(m for e in entries for m in self._open(e))
+        return Tried(subject_of(version), run.number, plan, trial, version.prediction, missed)
 
+    @cached_property
+    def _own(self) -> bool:
+        """Each build has its own thermometer where temperatures are read at marks, and nowhere else."""
+        return self.brief.kind.test.held == "marks" and self.brief.read_at(air=False).unit == "degC"
 
-def _open(entry: Entry, read: Mapping[str, set[float]], traces: _Traces, brief: Brief) -> list[str]:
-    """Marks that others have and this row has not, and values in question, in words."""
-    device = dict(brief.kind.test.devices).get(entry.device, "")
-    out = []
-    for phase in brief.kind.test.phases:
-        _, _, mine, asked = traces.get((entry.id, phase.key), _NOTHING)
-        name = f"{device} {phase.label.lower()}".strip()
-        missing = sorted(read.get(phase.key, set()) - mine)
-        out += [f"{name} {m / 60:g} min" for m in missing]
-        out += [f"{name} {m / 60:g} min in question" for m in sorted(asked)]
-    return out
+    def _trace(self, entry: Entry, phase: str) -> Trace:
+        times, values, _, _ = self.traces.get((entry.id, phase), _NOTHING)
+        off = 0.0
+        if entry.is_air:
+            off = self.offsets.get(AIR_NUMBER, 0.0)
+        elif self._own and entry.version is not None:
+            off = self.offsets.get(entry.version.build.team_id, 0.0)
+        return Trace(tuple(times), tuple(v - off for v in values))
+
+    def _by_phase(self, entry: Entry) -> dict[str, Trace]:
+        found = {phase.key: self._trace(entry, phase.key) for phase in self.brief.kind.test.phases}
+        return {key: trace for key, trace in found.items() if trace.time_s}
+
+    def _by_key(self, entries: Sequence[Entry]) -> dict[str, Trace]:
+        """The traces of rows by the key that `fit` looks for."""
+        test, choices = self.brief.kind.test, self.brief.choices
+        later = test.later_for(choices)
+        out: dict[str, Trace] = {}
+        for entry in entries:
+            found = {test.trace_key(p, choices, entry.device): t for p, t in self._by_phase(entry).items()}
+            if later is not None:
+                found.setdefault(later.read.key, self._trace(entry, later.read.key))
+            out |= {key: trace for key, trace in found.items() if trace.time_s}
+        return out
+
+    @cached_property
+    def _read(self) -> dict[str, set[float]]:
+        """The marks of each phase that any row of the run was read at."""
+        out: dict[str, set[float]] = {}
+        for entry in self.run.entries:
+            for phase in self.brief.kind.test.phases:
+                out.setdefault(phase.key, set()).update(self.traces.get((entry.id, phase.key), _NOTHING)[2])
+        return out
+
+    def _open(self, entry: Entry) -> list[str]:
+        """Marks that others have and this row has not, and values in question, in words."""
+        device = dict(self.brief.kind.test.devices).get(entry.device, "")
+        out = []
+        for phase in self.brief.kind.test.phases:
+            _, _, mine, asked = self.traces.get((entry.id, phase.key), _NOTHING)
+            name = f"{device} {phase.label.lower()}".strip()
+            out += [f"{name} {m / 60:g} min" for m in sorted(self._read[phase.key] - mine)]
+            out += [f"{name} {m / 60:g} min in question" for m in sorted(asked)]
+        return out

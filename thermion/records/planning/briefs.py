@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from thermion.core.judging.scoring import score
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import Term
-from thermion.core.kinds.testing import AIR, Reads, even_marks
+from thermion.core.kinds.briefing import Condition, Term
+from thermion.core.kinds.testing import AIR, Reads
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
 from thermion.core.planning.rounds import slots
@@ -33,6 +33,8 @@ from thermion.records.tables import (
     SchoolClass,
     TermRow,
 )
+
+MOST_MARKS, LONGEST_MARK_S = 40, 6 * 3600.0
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,10 @@ class Brief:
     def rig(self) -> dict[str, float]:
         """The conditions that apply under this brief's choices."""
         return {c.key: self.values[c.key] for c in self.kind.brief.settings(self.choices)}
+
+    def numbers(self) -> list[Condition]:
+        """Conditions that are set beforehand; those in words are noted at the run."""
+        return [c for c in self.kind.brief.settings(self.choices) if not c.words]
 
     def rule_of(self, school: str) -> tuple[Term, ...]:
         """This challenge's own rule, or another school's in the class's units."""
@@ -138,7 +144,7 @@ def create_challenge(
     kind = get_kind(kind_key)
     if not title.strip():
         raise Refused("Give the challenge a title.", "title")
-    default = next(d for band, d in kind.brief.defaults.items() if band == age_band)
+    default = kind.brief.default_for(age_band)
     position = len(school_class.challenges)
     challenge = Challenge(
         school_class=school_class,
@@ -154,11 +160,7 @@ def create_challenge(
         for c in (*kind.brief.conditions, *kind.brief.criteria)
     ]
     challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.brief.choices]
-    challenge.marks = [
-        Mark(phase=p.key, time_s=t)
-        for p in kind.test.phases
-        for t in even_marks(p.until_s, p.every_s * default.marks)
-    ]
+    challenge.marks = [Mark(phase=p.key, time_s=t) for p in kind.test.phases for t in p.marks(default.marks)]
     challenge.offers = [
         OfferRow(
             position=i,
@@ -229,10 +231,14 @@ def save_marks(session: Session, challenge: Challenge, marks: Mapping[str, Seque
     if session.scalar(select(Run.id).where(Run.challenge_id == challenge.id).limit(1)):
         raise Refused("A run has been made with these marks, so they stay.", "marks")
     for phase, times in changed.items():
+        if not times or times[0] != 0:
+            raise Refused("The first reading is at minute 0.", phase)
+        if len(times) > MOST_MARKS or times[-1] > LONGEST_MARK_S:
+            raise Refused(f"At most {MOST_MARKS} marks within {LONGEST_MARK_S / 3600:g} hours.", phase)
         try:
             slots(times)
         except ValueError as error:
-            raise Refused(str(error), f"marks-{phase}") from None
+            raise Refused(str(error), phase) from None
     wanted = {(p, t) for p in brief.marks for t in changed.get(p, brief.marks[p])}
     there = {(m.phase, m.time_s) for m in challenge.marks}
     kept = [m for m in challenge.marks if (m.phase, m.time_s) in wanted]
@@ -243,6 +249,8 @@ def save_marks(session: Session, challenge: Challenge, marks: Mapping[str, Seque
 
 def save_offers(session: Session, challenge: Challenge, offers: Sequence[Offer]) -> None:
     """Replace what is on offer."""
+    if not offers:
+        raise Refused("Offer at least one material.", "offers")
     seen: set[str] = set()
     for i, offer in enumerate(offers):
         if offer.material not in MATERIALS or offer.material in seen:

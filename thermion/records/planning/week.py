@@ -57,7 +57,7 @@ def timing_of(session: Session, challenge: Challenge, brief: Brief) -> Timing:
     """How the test is held: as set, or the family's usual way with the age's attempts."""
     row = session.get(TimingRow, challenge.id)
     if row is None:
-        default = next(d for a, d in brief.kind.brief.defaults.items() if a == challenge.age_band)
+        default = brief.kind.brief.default_for(challenge.age_band)
         return usual_timing(brief.kind, default.attempts)
     return Timing(
         row.attempts,

@@ -10,6 +10,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import observe_many, quantity_of
+from thermion.core.physics.units import clock_text
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Entry, Reading, Run, RunPhase
@@ -99,5 +100,5 @@ def _stored(entry: Entry, channel: LoggedChannel, brief: Brief) -> list[float]:
         name = entry.version.build.team.name
     elif entry.is_control:
         name = "the control"
-    minutes, seconds = divmod(round(channel.time_s[wrong]), 60)
-    raise Refused(f"{minutes}:{seconds:02d} of {name}: {check.message} Is the column's unit right?", "match")
+    moment = clock_text(channel.time_s[wrong])
+    raise Refused(f"{moment} of {name}: {check.message} Is the column's unit right?", "match")

@@ -19,6 +19,7 @@ from thermion.records.tables import Challenge, RigReading
 
 EACH = "each thermometer"
 AIR = "air"
+AIR_NUMBER = 0  # of the thermometer in the air, among the teams' numbers
 
 
 @dataclass(frozen=True)
@@ -113,14 +114,16 @@ def clear_check(session: Session, challenge: Challenge, key: str) -> None:
     session.flush()
 
 
-def offsets(checked: Sequence[Checked]) -> dict[str, float]:
-    """What each thermometer shows too much [K], by team letter or `air`, from one glass of water.
+def offsets(checked: Sequence[Checked], challenge: Challenge) -> dict[int, float]:
+    """What each thermometer shows too much [K], by team number (0: the air's), from one glass of water.
 
     Against the median of all thermometers, which one that is wrong does not pull along. Without
     at least three there is no telling which is right, and no offset.
     """
+    numbers = {t.letter: t.id for t in challenge.school_class.teams} | {AIR: AIR_NUMBER}
     for each in checked:
         if each.check.readings == (EACH,) and len(each.values) >= 3:
             middle = median(each.values.values())
-            return {s: v - middle for s, v in each.values.items() if abs(v - middle) > 1e-9}
+            off = {numbers[s]: v - middle for s, v in each.values.items() if s in numbers}
+            return {number: k for number, k in off.items() if abs(k) > 1e-9}
     return {}

@@ -1,0 +1,50 @@
+"""Answers that are no page: tables and pictures as files, and the way back after a form."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from io import BytesIO
+from pathlib import Path
+
+from flask import Response, redirect, request, send_file
+from werkzeug.wrappers import Response as BaseResponse
+
+from thermion.core.physics.units import Setting
+from thermion.formats.tables import Table, to_csv, to_json
+
+
+def table_file(ending: str, table: Table, name: str, setting: Setting) -> Response:
+    """The data of a page at the same address with .csv or .json."""
+    if ending == "json":
+        return Response(to_json(table), mimetype="application/json")
+    return named("\ufeff" + to_csv(table, setting.decimal), "text/csv", f"{name}.csv")
+
+
+def named(text: str, mimetype: str, name: str, *, save: bool = True) -> Response:
+    """Text as a file with a name, whatever letters are in it."""
+    return send_file(
+        BytesIO(text.encode("utf-8")), mimetype=mimetype, as_attachment=save, download_name=name, max_age=0
+    )
+
+
+@lru_cache
+def stylesheet_for_pictures() -> str:
+    """The tokens and drawing styles with their variables filled in, for a downloaded SVG."""
+    return (Path(__file__).parent / "static" / "pictures.css").read_text(encoding="utf-8")
+
+
+def svg_file(body: str, name: str) -> Response:
+    """An SVG as a file of its own: the same picture, with its styles inside."""
+    head, _, rest = body.partition(">")
+    styles = f"<style>{stylesheet_for_pictures()}</style>"
+    whole = f"{head} xmlns='http://www.w3.org/2000/svg'>{styles}{rest}"
+    response = named(whole, "image/svg+xml", f"{name}.svg", save=False)
+    response.headers["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; sandbox"
+    return response
+
+
+def go_back(default: str) -> BaseResponse:
+    """To the page of ours that the form names as `back`, else to `default`; never anywhere else."""
+    back = request.form.get("back", "")
+    ours = back.startswith("/") and back[1:2] not in ("/", "\\") and back.isprintable()
+    return redirect(back if ours else default, 303)

@@ -1,0 +1,139 @@
+"""What every page shares: the path, what else is going on, the bell, and helpers of templates."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from math import ceil
+from zoneinfo import ZoneInfo
+
+from flask import Flask, redirect, render_template, url_for
+from jinja2.utils import htmlsafe_json_dumps
+from markupsafe import Markup
+from pydantic import BaseModel
+from werkzeug.wrappers import Response
+
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.physics.units import unit_label
+from thermion.core.planning.path import PLACES
+from thermion.core.planning.week import still_fits
+from thermion.records.judging.standing import paths
+from thermion.records.planning.briefs import brief_of
+from thermion.records.planning.week import bell_of, class_in_lesson, timing_of
+from thermion.records.running.runs import Going, going_runs
+from thermion.records.tables import Challenge, SchoolClass
+from thermion.web.components import words
+from thermion.web.components.shapes import OUTLINES
+from thermion.web.sessions import read_session
+
+
+def frame(challenge: Challenge, place: str, **values: object) -> dict[str, object]:
+    """Template values of every page of a challenge: path, next step, what is going on, setting."""
+    brief = brief_of(challenge)
+    session = read_session()
+    return {
+        "challenge": challenge,
+        "school_class": challenge.school_class,
+        "brief": brief,
+        "kind": brief.kind,
+        "setting": brief.setting,
+        "place": place,
+        "path": paths(session, [challenge])[challenge.id],
+        "going": going_runs(session, challenge.class_id, datetime.now(UTC)),
+        **values,
+    }
+
+
+def page(template: str, values: Mapping[str, object], *, refused: bool = False) -> tuple[str, int]:
+    """A page, and 422 when it shows what was refused."""
+    return render_template(template, **values), 422 if refused else 200
+
+
+def clock_time(moment: datetime | None, zone: str) -> str:
+    """Hours and minutes in the class's zone."""
+    return "" if moment is None else moment.astimezone(ZoneInfo(zone)).strftime("%H:%M")
+
+
+def day(moment: datetime | None, zone: str) -> str:
+    """Weekday, date and time in the class's zone, the month in letters."""
+    if moment is None:
+        return ""
+    local = moment.astimezone(ZoneInfo(zone))
+    return f"{local:%a} {local.day} {local:%b}, {local:%H:%M}"
+
+
+@dataclass(frozen=True)
+class Bell:
+    """The lesson that is on: when it ends and packs up (for the script), and that in words."""
+
+    ends_at: str
+    packs_at: str
+    left: str
+    ends: str
+    to_pack_up: str
+    fits: str
+
+
+def current_bell(challenge: Challenge | None = None, school_class: SchoolClass | None = None) -> Bell | None:
+    """The lesson that is on, for every page of the desk; on a page of no class, that of any class."""
+    now = datetime.now(UTC)
+    session = read_session()
+    named = school_class is None
+    if school_class is None:
+        school_class = class_in_lesson(session, now)
+    found = bell_of(session, school_class.id, now) if school_class is not None else None
+    if found is None or school_class is None:
+        return None
+    at, lesson = found
+    fits = ""
+    if challenge is not None:
+        brief = brief_of(challenge)
+        timing = timing_of(session, challenge, brief)
+        teams = max(len(school_class.teams), 1)
+        fits = still_fits(brief.kind, timing, teams, brief.marks, at.until_pack_up_s)
+    ends = lesson.start + timedelta(seconds=lesson.length_s)
+    return Bell(
+        ends.isoformat(),
+        (lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),
+        words.minutes(ceil(at.until_bell_s / 60)),
+        words.bell_ends(clock_time(ends, school_class.zone), school_class.name if named else ""),
+        words.minutes(ceil(at.until_pack_up_s / 60)),
+        words.still_fits(fits),
+    )
+
+
+def others_going(going: list[Going], run_id: int) -> list[tuple[int, str]]:
+    """Runs that go on elsewhere, with their words."""
+    return [(g.run_id, words.going(g)) for g in going if g.run_id != run_id]
+
+
+def page_data(content: BaseModel) -> Markup:
+    """A model as the content of a JSON script element of the page."""
+    return htmlsafe_json_dumps(content.model_dump(mode="json"))
+
+
+def init(app: Flask) -> None:
+    """Register template helpers."""
+
+    @app.context_processor
+    def shared() -> Mapping[str, object]:
+        return {"once_token": secrets.token_urlsafe(18), "demo": app.config["DEMO"]}
+
+    app.jinja_env.globals.update(
+        MATERIALS=MATERIALS,
+        FORMS=FORMS,
+        PLACES=PLACES,
+        OUTLINES=OUTLINES,
+        STATES=words.STATES,
+        unit_label=unit_label,
+        current_bell=current_bell,
+        others_going=others_going,
+        not_stored=words.not_stored,
+    )
+    app.jinja_env.filters.update(clock=clock_time, day=day, count=words.count, page_data=page_data)
+
+    @app.get("/favicon.ico")
+    def favicon() -> Response:
+        return redirect(url_for("static", filename="mark.svg"))

@@ -1,0 +1,10 @@
+"""What can be printed of a challenge."""
+
+SHEETS = {
+    "brief": "Brief",
+    "plan": "Plan sheet",
+    "data": "Data sheet",
+    "reflection": "Reflection sheet",
+    "teams": "Team cards",
+    "safety": "Safety sheet",
+}

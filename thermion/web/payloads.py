@@ -1,0 +1,71 @@
+"""What crosses the border of the web, typed once: JSON in and out, numbers of rows in forms."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated, TypeVar
+
+from flask import Response, request
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+
+from thermion.records.errors import Refused
+
+MOST_ID = 2**63 - 1  # the largest number a row can have
+
+
+def _aware(moment: datetime) -> datetime:
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+
+
+RowId = Annotated[int, Field(ge=0, le=MOST_ID)]
+Moment = Annotated[datetime, AfterValidator(_aware)]
+ClientId = Annotated[str, StringConstraints(min_length=1, max_length=64)]
+Typed = Annotated[str, AfterValidator(lambda text: text[:40])]
+
+
+class Sent(BaseModel):
+    """What a script of ours sends."""
+
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
+
+
+class Answer(BaseModel):
+    """What a script of ours gets."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+S = TypeVar("S", bound=Sent)
+
+
+def sent(model: type[S]) -> S:
+    """The JSON body as this model; Refused, naming what could not be understood."""
+    try:
+        return model.model_validate(request.get_json())
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        what = f"{where}: {first['msg']}" if where else str(first["msg"])
+        raise Refused(f"This could not be understood ({what}).", where or None) from None
+
+
+def answer(content: Answer, status: int = 200) -> Response:
+    """A model as JSON."""
+    return Response(content.model_dump_json(), status, mimetype="application/json")
+
+
+def row_id(text: str | None) -> int:
+    """The number of a row as sent in a form or an address; 0, which is nothing's number, if it is none."""
+    try:
+        number = int(text or 0)
+    except ValueError:
+        return 0
+    return number if 0 <= number <= MOST_ID else 0
+
+
+def form_id(name: str) -> int:
+    return row_id(request.form.get(name))
+
+
+def form_ids(name: str) -> list[int]:
+    return [row_id(text) for text in request.form.getlist(name)]

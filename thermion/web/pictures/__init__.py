@@ -1,0 +1,1 @@
+"""Every drawing and chart, as SVG."""

@@ -1,0 +1,88 @@
+"""Attempts of a test by turns laid out by result: a row for each build, a dot for each attempt."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from thermion.core.judging.findings import Tried
+from thermion.core.kinds.views import Picture
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Team
+from thermion.web.components.shapes import marker_at
+from thermion.web.pictures.curves import Tick, nice_ticks
+
+WIDTH, LEFT, RIGHT, ROW, TOP = 760.0, 150.0, 30.0, 34.0, 20.0
+
+
+@dataclass(frozen=True)
+class Dot:
+    """An attempt: hollow when nothing moved, faint when it was hand-held."""
+
+    x: float
+    path: str
+    hollow: bool
+    faint: bool
+    said: str
+
+
+@dataclass(frozen=True)
+class AttemptLine:
+    y: float
+    name: str
+    colour: str
+    dots: tuple[Dot, ...]
+
+
+@dataclass(frozen=True)
+class AttemptChart:
+    title: str
+    label: str
+    rows: tuple[AttemptLine, ...]
+    ticks: tuple[Tick, ...]
+    foot: float
+    width: float = WIDTH
+    left: float = LEFT
+    right: float = WIDTH - RIGHT
+
+
+def attempt_chart(
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[int, Team], brief: Brief
+) -> AttemptChart | None:
+    """The picture; None without attempts."""
+    read = next((r for r in brief.kind.test.reads if r.key == picture.read), None)
+    zero = next((r.key for r in brief.kind.test.reads if r.zero), "")
+    if read is None or not any(t.trial.attempts for t in tried):
+        return None
+    show = brief.setting.from_si
+    values = [show(a.values.get(read.key, 0.0), read.unit) for t in tried for a in t.trial.attempts]
+    ticks = nice_ticks(0.0, max(values) or 1.0, 8)
+    scale = (WIDTH - LEFT - RIGHT) / ticks[-1]
+    rows = []
+    for i, t in enumerate(tried):
+        team, y = teams[t.subject.team_id], TOP + ROW * (i + 0.5)
+        dots = []
+        for k, a in enumerate(t.trial.attempts):
+            value = show(a.values.get(read.key, 0.0), read.unit)
+            x = LEFT + value * scale
+            path = marker_at(x, y + 6 * (k % 3 - 1), team.shape)
+            dots.append(
+                Dot(
+                    x,
+                    path,
+                    a.values.get(zero, 0.0) == 0,
+                    a.free,
+                    f"{team.name}: {brief.setting.write(value, 1)}",
+                )
+            )
+        number = t.subject.version
+        version = f" {number}" if number > 1 else ""
+        rows.append(AttemptLine(y, f"{team.name}{version}", team.colour, tuple(dots)))
+    label = f"{read.label}, {brief.setting.label(read.unit)}".rstrip(", ")
+    return AttemptChart(
+        f"{read.label} of every attempt",
+        label,
+        tuple(rows),
+        tuple(Tick(LEFT + x * scale, f"{x:g}") for x in ticks),
+        TOP + ROW * len(rows) + 6,
+    )

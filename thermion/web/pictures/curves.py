@@ -1,0 +1,181 @@
+"""Charts of lines and points: one picture for screen, print and download (see docs/decisions.md)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import ceil, floor, log10
+
+from flask import render_template
+
+from thermion.web.components.shapes import marker_at
+
+WIDTH = 760.0
+LEFT, RIGHT, TOP, BOTTOM = 56.0, 48.0, 14.0, 50.0
+LABEL_GAP = 18.0
+TALL, WIDE = 560.0, 400.0  # heights: beside a grid, beside a table
+
+
+@dataclass(frozen=True)
+class Line:
+    """One build's readings [min, class's unit], by stretches without gaps, and its fit."""
+
+    label: str
+    name: str
+    colour: str
+    shape: str
+    stretches: tuple[tuple[tuple[float, float], ...], ...]
+    fit: tuple[tuple[float, float], ...] = ()
+    faint: bool = False
+
+
+@dataclass(frozen=True)
+class Tick:
+    at: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A line in picture coordinates: path strings ready for the template."""
+
+    line: Line
+    dots: str
+    path: str
+    fit: str
+    label_x: float
+    label_y: float
+    lead_y: float
+
+
+@dataclass(frozen=True)
+class Chart:
+    """All that the template needs; coordinates in picture units."""
+
+    title: str
+    x_label: str
+    y_label: str
+    x_ticks: tuple[Tick, ...]
+    y_ticks: tuple[Tick, ...]
+    drawn: tuple[Drawn, ...]
+    level_y: float | None
+    level_text: str
+    divide_x: tuple[Tick, ...]
+    height: float
+    bottom: float
+    width: float = WIDTH
+    left: float = LEFT
+    right: float = WIDTH - RIGHT
+    top: float = TOP
+
+
+def nice_ticks(low: float, high: float, about: int) -> list[float]:
+    """Round numbers (1, 2, 5 × 10ⁿ apart) that cover low to high in about so many steps."""
+    span = max(high - low, 1e-9)
+    raw = span / about
+    power = 10.0 ** floor(log10(raw))
+    step = next(f * power for f in (1, 2, 5, 10) if f * power >= raw * 0.999)
+    first, last = floor(low / step + 1e-9), ceil(high / step - 1e-9)
+    return [round(i * step, 10) for i in range(first, last + 1)]
+
+
+def curves(
+    lines: Sequence[Line],
+    *,
+    title: str,
+    y_label: str,
+    x_end: float,
+    x_label: str = "minutes",
+    from_zero: bool = False,
+    height: float = WIDE,
+    level: float | None = None,
+    level_text: str = "",
+    divides: Sequence[tuple[float, str]] = (),
+) -> Chart:
+    """Readings against time with fits; x in minutes, y in the class's unit.
+
+    `divides` marks the start of each phase after the first, with its name.
+    """
+    values = [y for line in lines for stretch in line.stretches for _, y in stretch]
+    if level is not None and values:
+        values.append(level)
+    low, high = (min(values), max(values)) if values else (15.0, 60.0)
+    room = max((high - low) * 0.06, 2.0)
+    if from_zero:
+        low, room = 0.0, high * 0.06
+    y_ticks = nice_ticks(low - (0 if from_zero else room / 3), high + room, 7)
+    foot = height - BOTTOM
+    x_ticks = [t for t in nice_ticks(0.0, max(x_end, 1.0), 10) if t <= x_end * 1.001 or x_end <= 0]
+    y0, y1 = y_ticks[0], y_ticks[-1]
+    kx = (WIDTH - LEFT - RIGHT) / max(x_end, 1.0)
+    ky = (foot - TOP) / (y1 - y0)
+
+    def x(minute: float) -> float:
+        return LEFT + minute * kx
+
+    def y(value: float) -> float:
+        return foot - (value - y0) * ky
+
+    def trail(points: Sequence[tuple[float, float]]) -> str:
+        return "M" + "L".join(f"{x(a):.1f},{y(b):.1f}" for a, b in points) if points else ""
+
+    ends = {}
+    for i, line in enumerate(lines):
+        if line.stretches and line.stretches[-1] and not line.faint:
+            last = line.stretches[-1][-1]
+            ends[i] = (x(last[0]), y(last[1]))
+    label_y = _spread({i: end[1] for i, end in ends.items()}, foot)
+    drawn = []
+    for i, line in enumerate(lines):
+        dots = "".join(marker_at(x(a), y(b), line.shape) for s in line.stretches for a, b in s)
+        path = "".join(trail(s) for s in line.stretches if len(s) > 1)
+        end = ends.get(i, (0.0, 0.0))
+        drawn.append(Drawn(line, dots, path, trail(line.fit), end[0] + 9, label_y.get(i, 0.0), end[1]))
+    return Chart(
+        title,
+        x_label,
+        y_label,
+        tuple(Tick(x(t), f"{t:g}") for t in x_ticks),
+        tuple(Tick(y(t), f"{t:g}".replace("-", "−")) for t in y_ticks),
+        tuple(drawn),
+        y(level) if level is not None and y0 <= level <= y1 else None,
+        level_text,
+        tuple(Tick(x(at), name) for at, name in divides),
+        height,
+        foot,
+    )
+
+
+def _spread(wanted: dict[int, float], foot: float) -> dict[int, float]:
+    """Push labels apart so that none overlap, keeping their order and staying in the frame."""
+    order = sorted(wanted, key=lambda i: wanted[i])
+    placed: dict[int, float] = {}
+    floor_y = TOP
+    for i in order:
+        placed[i] = max(wanted[i], floor_y)
+        floor_y = placed[i] + LABEL_GAP
+    over = floor_y - LABEL_GAP - foot
+    if over > 0:
+        ceiling = foot
+        for i in reversed(order):
+            placed[i] = min(placed[i], ceiling)
+            ceiling = placed[i] - LABEL_GAP
+    return placed
+
+
+def split_at_gaps(
+    times_s: Sequence[float], values: Sequence[float], interval_s: float | None
+) -> tuple[tuple[tuple[float, float], ...], ...]:
+    """(minutes, value) stretches, broken where readings are over 1.6 planned intervals apart."""
+    stretches: list[list[tuple[float, float]]] = []
+    last = None
+    for t, v in zip(times_s, values, strict=True):
+        if last is None or (interval_s and t - last > 1.6 * interval_s):
+            stretches.append([])
+        stretches[-1].append((t / 60.0, v))
+        last = t
+    return tuple(tuple(s) for s in stretches)
+
+
+def chart_svg(chart: Chart) -> str:
+    return render_template("pictures/curves.svg", chart=chart)

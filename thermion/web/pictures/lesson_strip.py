@@ -1,0 +1,121 @@
+"""The lessons of a week as a strip to scale: what stands where, ready to be drawn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from thermion.core.planning.week import PHASES
+from thermion.records.planning.week import WeekPlan
+from thermion.web.components.frame import clock_time
+
+LEFT, WIDE = 176, 1000  # room for a lesson's name, width of the whole
+TALL, LOW, MANY = 46, 29, 5  # height of a lesson; lower when there are many
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A stretch of a step on the strip (px); `mine` when it belongs to the challenge shown."""
+
+    phase: str
+    label: str
+    title: str
+    x: float
+    wide: float
+    lesson: int
+    minutes: float
+    mine: bool
+    test: bool
+    goes_on: bool
+
+
+@dataclass(frozen=True)
+class Row:
+    """A lesson: its name, its bar (px), where packing up begins, what is free in it [min]."""
+
+    name: str
+    hours: str
+    x: float
+    wide: float
+    pack_x: float
+    free: float
+    bars: tuple[Bar, ...]
+
+
+@dataclass(frozen=True)
+class Strip:
+    rows: tuple[Row, ...]
+    height: int
+    row: int
+    px_per_min: float
+    spills: tuple[tuple[str, float, bool], ...]  # (what, minutes, of this challenge)
+    later: int  # other challenges that find no room
+    mine_fits: bool
+
+
+def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
+    """The whole week with one challenge in front."""
+    mine = str(challenge_id)
+    labels = {s.key: s.label for t in plan.tasks for s in t.steps()}
+    titles = {str(c.id): c.title for c in plan.challenges}
+    tests = {p.key for p in PHASES if p.test}
+    longest = max((x.length_s for x in plan.lessons), default=3600.0)
+    scale = (WIDE - LEFT - 70) / longest
+    rows = []
+    tall = TALL if len(plan.lessons) <= MANY else LOW
+    for i, lesson in enumerate(plan.lessons):
+        bars = []
+        here = [b for b in plan.timeline.blocks if b.lesson == i]
+        for block in here:
+            owner, phase = block.step.split(":")
+            bars.append(
+                Bar(
+                    phase,
+                    labels[block.step],
+                    titles[owner],
+                    LEFT + block.start_s * scale,
+                    max(block.length_s * scale, 2.0),
+                    i,
+                    block.length_s / 60,
+                    owner == mine,
+                    phase in tests,
+                    block.goes_on,
+                )
+            )
+        end = lesson.start + timedelta(seconds=lesson.length_s)
+        used = max((b.start_s + b.length_s for b in here), default=0.0)
+        rows.append(
+            Row(
+                f"{i + 1}  {_day(plan, i, zone)}",
+                f"{clock_time(lesson.start, zone)}–{clock_time(end, zone)}",
+                LEFT,
+                lesson.length_s * scale,
+                LEFT + lesson.room_s * scale,
+                max(lesson.room_s - used, 0.0) / 60,
+                tuple(bars),
+            )
+        )
+    spills = tuple(
+        (
+            f"{titles[key.split(':')[0]]}: {labels[key]}" if key.split(":")[0] != mine else labels[key],
+            seconds / 60,
+            key.split(":")[0] == mine,
+        )
+        for key, seconds in plan.timeline.spills
+    )
+    return Strip(
+        tuple(rows),
+        tall * max(len(rows), 1) + 8,
+        tall,
+        scale * 60,
+        spills,
+        len({key.split(":")[0] for key, _ in plan.timeline.spills} - {mine}),
+        not any(own for _, _, own in spills),
+    )
+
+
+def _day(plan: WeekPlan, index: int, zone: str) -> str:
+    from zoneinfo import ZoneInfo
+
+    local = plan.lessons[index].start.astimezone(ZoneInfo(zone))
+    return f"{local:%a} {local.day} {local:%b}"

@@ -1,0 +1,170 @@
+"""Readings and attempts as charts: of a run so far, and of the findings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from thermion.core.judging.findings import Findings, Tried
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.testing import Reads
+from thermion.core.kinds.trials import Trace
+from thermion.core.kinds.views import Picture
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Entry, Reading, Team
+from thermion.web.pictures.curves import WIDE, Chart, Line, curves, split_at_gaps
+
+
+def _offsets(brief: Brief) -> dict[str, float]:
+    """Where each phase begins on a common axis [s]."""
+    at, out = 0.0, {}
+    for phase in brief.kind.test.phases:
+        out[phase.key] = at
+        marks = brief.marks.get(phase.key, ())
+        at += marks[-1] if marks else 0.0
+    out["end"] = at
+    return out
+
+
+def _line(
+    label: str,
+    name: str,
+    team: Team | None,
+    traces: Mapping[str, Trace],
+    brief: Brief,
+    fits: Mapping[str, tuple[Sequence[float], Sequence[float]]],
+    faint: bool = False,
+) -> Line:
+    offsets, setting = _offsets(brief), brief.setting
+    interval = brief.interval_s()
+    stretches: list[tuple[tuple[float, float], ...]] = []
+    fit: list[tuple[float, float]] = []
+    read = brief.read_at(air=team is None)
+    for phase, trace in traces.items():
+        shift = offsets.get(phase, 0.0)
+        shown = [setting.from_si(v, read.unit) for v in trace.value]
+        stretches += split_at_gaps([t + shift for t in trace.time_s], shown, interval.get(phase))
+        if phase in fits:
+            times, values = fits[phase]
+            fit += [
+                ((t + shift) / 60, setting.from_si(v, read.unit)) for t, v in zip(times, values, strict=True)
+            ]
+    colour, shape = (team.colour, team.shape) if team else ("air", "circle")
+    return Line(label, name, colour, shape, tuple(stretches), tuple(fit), faint)
+
+
+def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
+    offsets, setting = _offsets(brief), brief.setting
+    read = brief.read_at(air=False)
+    level = brief.values.get(brief.kind.views.level)
+    divides = [(offsets[p.key] / 60, p.label) for p in brief.kind.test.phases if brief.marks.get(p.key)]
+    last = max((s[-1][0] for line in lines for s in line.stretches), default=0.0)
+    return curves(
+        lines,
+        title=title,
+        y_label=f"{read.label.lower()} ({setting.label(read.unit)})",
+        height=height,
+        x_end=max(offsets["end"] / 60, last),
+        level=None if level is None else setting.from_si(level, "degC"),
+        level_text="" if level is None else f"level {setting.show(level, 'degC', 0)}",
+        divides=divides,
+    )
+
+
+def run_chart(entries: Sequence[Entry], readings: Sequence[Reading], brief: Brief, height: float) -> Chart:
+    """Curves of one run as read so far; marks not read are gaps."""
+    by: dict[int, dict[str, tuple[list[float], list[float]]]] = {}
+    for r in readings:
+        if r.value is None:
+            continue
+        times, values = by.setdefault(r.entry_id, {}).setdefault(r.phase, ([], []))
+        if not times or r.time_s > times[-1]:
+            times.append(r.time_s)
+            values.append(r.value)
+    lines = []
+    for entry in entries:
+        if entry.version is None and brief.read_at(air=False).unit != "degC":
+            continue  # another quantity than the builds'
+        order = [p.key for p in brief.kind.test.phases]
+        traces = {
+            p: Trace(tuple(by[entry.id][p][0]), tuple(by[entry.id][p][1]))
+            for p in order
+            if p in by.get(entry.id, {})
+        }
+        team = entry.version.build.team if entry.version else None
+        label = team.letter if team else "air"
+        lines.append(_line(label, team.name if team else "Air", team, traces, brief, {}))
+    return _chart(lines, brief, "Readings in this run", height)
+
+
+def findings_chart(
+    tried: Sequence[Tried],
+    findings: Findings,
+    teams: Mapping[int, Team],
+    brief: Brief,
+    *,
+    every: bool = False,
+) -> Chart:
+    """Latest version of each team in full; earlier ones faint, with `every` version."""
+    latest = {v.subject for v in findings.latest().values()}
+    newest_run = {t.subject: t.run for t in tried}
+    lines = []
+    for t in tried:
+        current = t.subject in latest
+        if newest_run[t.subject] != t.run or not (current or every):
+            continue
+        team, version = teams[t.subject.team_id], t.subject.version
+        fits = findings.fitted[t.subject, t.run].curves if current else {}
+        label = f"{team.letter}{version}" if version > 1 or every else team.letter
+        name = f"{team.name}, version {version}"
+        lines.append(_line(label, name, team, t.trial.traces, brief, fits, faint=not current))
+    return _chart(lines, brief, "Readings of all builds", WIDE)
+
+
+def points_chart(
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[int, Team], brief: Brief, *, every: bool = False
+) -> Chart:
+    """Attempts of each build as points: what was read across, what follows from it upward.
+
+    The line joins the best of each load; the label stands at the best tried of all. Newest
+    versions, or `every` one.
+    """
+    read = next(r for r in brief.kind.test.reads if r.key == picture.read)
+    metric = brief.kind.analysis.metric(picture.metrics[0])
+    newest = {t.subject.team_id: t.subject for t in tried}
+    lines, far = [], 1.0
+    for t in tried:
+        if not every and t.subject != newest[t.subject.team_id]:
+            continue
+        points = _attempt_points(t, read, metric, brief)
+        far = max([far, *(x for x, _ in points)])
+        lines.append(_points_line(t, points, teams[t.subject.team_id]))
+    unit = brief.setting.label(read.unit)
+    return curves(
+        lines,
+        title=picture.label,
+        x_end=far * 1.08,
+        x_label=f"{read.label.lower()}, {unit}" if unit else read.label.lower(),
+        y_label=f"{metric.label.lower()} ({brief.setting.label(metric.unit)})",
+        from_zero=True,
+    )
+
+
+def _attempt_points(t: Tried, read: Reads, metric: Metric, brief: Brief) -> list[tuple[float, float]]:
+    """What was read and what follows from it, of each fair attempt, the best last."""
+    show, out = brief.setting.from_si, []
+    for a in t.trial.fair():
+        up = brief.kind.views.point(a, t.trial.conditions)
+        if up is not None:
+            out.append((show(a.values[read.key], read.unit), show(up, metric.unit)))
+    return sorted(out, key=lambda p: p[1])
+
+
+def _points_line(t: Tried, points: Sequence[tuple[float, float]], team: Team) -> Line:
+    best: dict[float, float] = {}
+    for x, y in points:
+        best[x] = max(best.get(x, 0.0), y)
+    version = t.subject.version
+    label = f"{team.letter}{version}" if version > 1 else team.letter
+    stretches = tuple((p,) for p in points)
+    name = f"{team.name}, version {version}"
+    return Line(label, name, team.colour, team.shape, stretches, tuple(sorted(best.items())))

@@ -1,0 +1,1 @@
+"""Brief: what are we trying to do, under which rules, with what?"""

@@ -1,0 +1,287 @@
+"""The parts of a brief that are forms: their fields, what is kept of them, what they show beside."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from flask import request
+from flask_wtf import FlaskForm
+from sqlalchemy.orm import Session
+from wtforms import BooleanField, Field
+
+from thermion.core.kinds.briefing import AGE_BANDS, Term
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import NotANumber, parse_minutes_list, parse_plain
+from thermion.core.planning.safety import DEFER, TOOLS, cautions
+from thermion.core.plans import Offer
+from thermion.records.errors import Refused
+from thermion.records.judging.conclusions import known_in
+from thermion.records.planning import briefs
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Challenge
+from thermion.web.components.forms import (
+    QuantityField,
+    condition_field,
+    long_text,
+    pick,
+    text,
+    tolerance_field,
+)
+from thermion.web.pictures.drawings import drawing_svg
+from thermion.web.places.brief import words
+from thermion.web.sessions import read_session
+
+Fields = dict[str, Field]
+Shown = dict[str, object]
+
+
+def _nothing_more(_: Challenge, __: Brief) -> Shown:
+    return {}
+
+
+@dataclass(frozen=True)
+class Part:
+    """One form of the brief."""
+
+    fields: Callable[[Challenge, Brief], Fields]
+    save: Callable[[Session, Challenge, Brief, FlaskForm], None]
+    more: Callable[[Challenge, Brief], Shown] = _nothing_more
+
+
+# task
+
+
+def _task_fields(challenge: Challenge, brief: Brief) -> Fields:
+    fields: Fields = {
+        "title": text("Title", 80, needed="Give the challenge a title.", default=challenge.title),
+        "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], challenge.age_band),
+        "story": long_text("Story", 2000, challenge.story),
+        "success": long_text("How success is measured, in the class's words", 1000, challenge.success),
+    }
+    for choice in brief.kind.brief.choices:
+        fields[choice.key] = pick(choice.label, choice.options, brief.choices[choice.key])
+    return fields
+
+
+def _save_task(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
+    challenge.title = form["title"].data.strip()
+    challenge.age_band = form["age_band"].data
+    challenge.story, challenge.success = form["story"].data or "", form["success"].data or ""
+    chosen = {c.key: form[c.key].data for c in brief.kind.brief.choices}
+    if chosen != dict(brief.choices):
+        challenge.cautions_seen_at = None  # other cautions apply now
+    briefs.save_settings(challenge, {}, chosen)
+
+
+def _task_more(challenge: Challenge, _: Brief) -> Shown:
+    return {"known": known_in(read_session(), challenge.id)}
+
+
+# rig and levels
+
+
+def _rig_fields(_: Challenge, brief: Brief) -> Fields:
+    fields: Fields = {}
+    for c in brief.numbers():
+        fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
+        fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
+    for c in brief.kind.brief.levels(brief.choices):
+        fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
+    return fields
+
+
+def _save_rig(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
+    values = {}
+    for c in (*brief.numbers(), *brief.kind.brief.levels(brief.choices)):
+        tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
+        values[c.key] = (form[c.key].data, tolerance)
+    briefs.save_settings(challenge, values, {})
+
+
+def _rig_more(_: Challenge, brief: Brief) -> Shown:
+    return {
+        "numbers": brief.numbers(),
+        "levels": brief.kind.brief.levels(brief.choices),
+        "picture": drawing_svg(brief.kind.build.draw(brief.kind.build.usual(), brief.rig())),
+    }
+
+
+# marks
+
+
+def _marks_fields(_: Challenge, brief: Brief) -> Fields:
+    return {
+        p.key: text(
+            f"{p.label}: read at these minutes",
+            400,
+            needed="At least the mark at 0.",
+            default=brief.setting.minutes(brief.marks[p.key]),
+        )
+        for p in brief.kind.test.phases
+    }
+
+
+def _save_marks(session: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
+    marks = {}
+    for p in brief.kind.test.phases:
+        try:
+            marks[p.key] = parse_minutes_list(form[p.key].data, brief.setting.decimal)
+        except NotANumber as error:
+            raise Refused(str(error), p.key) from None
+    briefs.save_marks(session, challenge, marks)
+
+
+def _marks_more(_: Challenge, brief: Brief) -> Shown:
+    return {"counts": {phase: words.readings_each(len(marks)) for phase, marks in brief.marks.items()}}
+
+
+# materials
+
+
+def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
+    offers = {o.material: o for o in brief.offers}
+    fields: Fields = {
+        "credit": QuantityField(
+            "Credit for each reused unit",
+            unit="point",
+            low=0,
+            high=50,
+            setting=brief.setting,
+            default=challenge.credit,
+        )
+    }
+    for key, material in MATERIALS.items():
+        offer = offers.get(key)
+        fields[f"on_{key}"] = BooleanField(material.name, default=offer is not None)
+        fields[f"limit_{key}"] = QuantityField(
+            f"Limit of {material.name.lower()}",
+            unit="count",
+            low=0,
+            high=999,
+            optional=True,
+            setting=brief.setting,
+            default=offer.limit if offer else None,
+        )
+        fields[f"points_{key}"] = QuantityField(
+            f"Points of {material.name.lower()}",
+            unit="point",
+            low=0,
+            high=999,
+            setting=brief.setting,
+            default=offer.points if offer else material.points,
+        )
+    return fields
+
+
+def _save_materials(session: Session, challenge: Challenge, _: Brief, form: FlaskForm) -> None:
+    offers = [
+        Offer(key, form[f"limit_{key}"].data, form[f"points_{key}"].data)
+        for key in MATERIALS
+        if form[f"on_{key}"].data
+    ]
+    briefs.save_offers(session, challenge, offers)
+    challenge.credit = form["credit"].data
+
+
+# score
+
+
+@dataclass(frozen=True)
+class TypedTerm:
+    """A row of the rule editor, as typed."""
+
+    metric: str
+    weight: str
+    divisor: str
+    cap: str
+
+
+def _score_fields(challenge: Challenge, brief: Brief) -> Fields:
+    options = [(s.key, s.label) for s in brief.kind.brief.schools_for(brief.choices)]
+    return {"school": pick("Score", [*options, ("own", "Our own rule")], challenge.school)}
+
+
+def typed_terms(brief: Brief) -> list[TypedTerm]:
+    """Rows of the rule editor as typed, or the current rule."""
+    if request.method == "POST":
+        columns = [request.form.getlist(f"term_{k}") for k in ("metric", "weight", "divisor", "cap")]
+        return [TypedTerm(*row) for row in zip(*columns, strict=False)]
+    write = brief.setting.typed
+    return [
+        TypedTerm(t.metric, *(write(number, "dimensionless") for number in (t.weight, t.divisor, t.cap)))
+        for t in brief.rule
+    ]
+
+
+def _save_score(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
+    if form["school"].data != "own":
+        briefs.use_school(challenge, form["school"].data)
+        return
+    briefs.save_rule(challenge, [_term(i, row, brief) for i, row in enumerate(typed_terms(brief))], "own")
+
+
+def _term(i: int, row: TypedTerm, brief: Brief) -> Term:
+    if row.metric not in brief.kind.analysis.metric_units():
+        raise Refused("There is no such figure in this family.", f"term-{i}-metric")
+    weight = _number(row.weight, f"term-{i}-weight", brief)
+    if weight is None:
+        raise Refused("Every term needs a weight, e.g. 1 or -1.", f"term-{i}-weight")
+    divisor = _number(row.divisor or "1", f"term-{i}-divisor", brief)
+    if not divisor:
+        raise Refused("Dividing by zero gives no score.", f"term-{i}-divisor")
+    unit = brief.setting.unit_of(brief.kind.analysis.metric(row.metric).unit)
+    return Term(row.metric, unit, weight, divisor, _number(row.cap, f"term-{i}-cap", brief))
+
+
+def _number(typed: str, field: str, brief: Brief) -> float | None:
+    if not typed.strip():
+        return None
+    try:
+        return parse_plain(typed, brief.setting.decimal)
+    except NotANumber as error:
+        raise Refused(str(error), field) from None
+
+
+def _score_more(_: Challenge, brief: Brief) -> Shown:
+    schools = [
+        (school, words.rule(brief.rule_of(school.key), brief))
+        for school in brief.kind.brief.schools_for(brief.choices)
+    ]
+    return {"terms": typed_terms(brief), "metrics": brief.kind.analysis.metrics, "schools": schools}
+
+
+# safety
+
+
+def _safety_fields(challenge: Challenge, _: Brief) -> Fields:
+    used = challenge.tools.split()
+    return {f"tool_{t.key}": BooleanField(t.label, default=t.key in used) for t in TOOLS}
+
+
+def _save_safety(_: Session, challenge: Challenge, __: Brief, form: FlaskForm) -> None:
+    briefs.save_tools(challenge, [t.key for t in TOOLS if form[f"tool_{t.key}"].data])
+    if request.form.get("only_tools"):
+        return
+    briefs.acknowledge_cautions(challenge)
+    briefs.finish_brief(challenge)
+
+
+def _safety_more(challenge: Challenge, brief: Brief) -> Shown:
+    return {
+        "warned": cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split()),
+        "tools": TOOLS,
+        "defer": DEFER,
+        "was_read": words.safety_read(challenge, challenge.school_class.zone),
+        "go": words.safety_go(challenge),
+    }
+
+
+PARTS = {
+    "task": Part(_task_fields, _save_task, _task_more),
+    "rig": Part(_rig_fields, _save_rig, _rig_more),
+    "marks": Part(_marks_fields, _save_marks, _marks_more),
+    "materials": Part(_materials_fields, _save_materials),
+    "score": Part(_score_fields, _save_score, _score_more),
+    "safety": Part(_safety_fields, _save_safety, _safety_more),
+}

@@ -1,0 +1,38 @@
+"""What the brief says of itself."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from thermion.core.kinds.briefing import Term
+from thermion.core.physics.units import unit_label
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Challenge
+from thermion.web.components.frame import day
+from thermion.web.components.words import count
+
+
+def readings_each(marks: int) -> str:
+    return f"{count(marks, 'reading')} of each build"
+
+
+def rule(terms: Sequence[Term], brief: Brief) -> str:
+    """A rule as a sum of what it counts."""
+    out = ""
+    for term in terms:
+        name = brief.kind.analysis.metric(term.metric).label.lower()
+        most = f" (at most {brief.setting.typed(term.cap, 'dimensionless')})" if term.cap else ""
+        sign = "− " if term.weight < 0 else ("+ " if out else "")
+        out += f"{sign}{name} in {unit_label(term.unit)}{most} "
+    return out.strip()
+
+
+def safety_read(challenge: Challenge, zone: str) -> str:
+    """Whether the cautions were read with the class, and when."""
+    if challenge.cautions_seen_at is None:
+        return "Not yet read with the class."
+    return f"Read with the class on {day(challenge.cautions_seen_at, zone)}."
+
+
+def safety_go(challenge: Challenge) -> str:
+    return "Seen, on to the builds" if challenge.cautions_seen_at else "Read with the class"

@@ -1,0 +1,1 @@
+"""Builds: what has each team designed, and may it be handed materials?"""

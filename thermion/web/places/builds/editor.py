@@ -1,0 +1,133 @@
+"""The plan editor: what it shows, and what is made of what it sends."""
+
+from __future__ import annotations
+
+from flask import url_for
+
+from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.plans import Part, Plan, check_limits, differences, tally
+from thermion.records.building import attachments, builds
+from thermion.records.errors import Refused
+from thermion.records.judging.conclusions import known_in
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Version
+from thermion.web.components.frame import frame
+from thermion.web.pictures.drawings import drawing_svg, plan_drawing
+from thermion.web.places.builds import words
+from thermion.web.places.builds.payloads import (
+    ChangeShown,
+    FormShown,
+    MaterialShown,
+    PartShown,
+    PlanPage,
+    PlanSent,
+    PlanState,
+)
+from thermion.web.sessions import read_session
+
+
+def version_values(item: Version, brief: Brief, problem: Refused | None = None) -> dict[str, object]:
+    """Everything the page of a version shows."""
+    challenge, build = item.build.challenge, item.build
+    newest = build.versions[-1].id == item.id
+    data = PlanPage(
+        state=plan_state(item, brief),
+        materials=_shelf(brief),
+        editable=item.state == "draft",
+        at=brief.kind.build.places[0].key,
+        url=url_for("builds.save", version_id=item.id),
+        words=dict(words.EDITOR),
+    )
+    return frame(
+        challenge,
+        "builds",
+        version=item,
+        team=build.team,
+        data=data,
+        state=data.state,
+        newest=newest,
+        issued=words.issued(item, challenge.school_class.zone, newest) if item.issued_at else "",
+        next_version=words.next_version(item),
+        predicted=brief.kind.analysis.prediction_for(brief.choices),
+        versions=build.versions,
+        others=[t for t in challenge.school_class.teams if t.id != build.team_id],
+        pictures=attachments.attachments_of(read_session(), [item.id]).get(item.id, []),
+        known=known_in(read_session(), challenge.id),
+        problem=problem,
+    )
+
+
+def plan_state(item: Version, brief: Brief, errors: dict[str, str] | None = None) -> PlanState:
+    """What the editor shows for a plan as it is stored."""
+    plan, setting, kind = builds.plan_of(item), brief.setting, brief.kind
+    counted = tally(plan, brief.offers, brief.credit)
+    before = next((builds.plan_of(v) for v in item.build.versions if v.number == item.number - 1), None)
+    changes = []
+    if before is not None:
+        changes = differences(before, plan, kind.build.place_names(), kind.build.factor_names())
+    predicted = kind.analysis.prediction_for(brief.choices)
+    return PlanState(
+        revision=item.revision,
+        parts=[PartShown(**vars(p)) for p in plan.parts],
+        factors={
+            f.key: round(setting.from_si(plan.factors.get(f.key, f.si("default")), f.unit), 4)
+            for f in kind.build.factors
+        },
+        prediction=item.prediction_typed or setting.typed(item.prediction, predicted.unit),
+        note=item.change_note,
+        idea=item.idea_team_id or 0,
+        units=words.number(counted.units, brief),
+        impact=words.number(counted.impact, brief),
+        used=dict(counted.used),
+        problems={p.part: p.message for p in check_limits(plan, brief.offers) if p.part is not None},
+        missing=[p.message for p in builds.problems(item, brief)],
+        hints=kind.build.hints(plan),
+        changes=[ChangeShown(where=c.where, text=c.sentence) for c in changes],
+        svg=drawing_svg(
+            plan_drawing(plan, brief),
+            changed=[c.where for c in changes],
+            places=kind.build.places,
+            handles=item.state == "draft",
+            before=plan_drawing(before, brief) if before is not None and changes else None,
+        ),
+        errors=errors or {},
+        said=words.kept(bool(item.prediction_typed)),
+    )
+
+
+def _shelf(brief: Brief) -> list[MaterialShown]:
+    out = []
+    for offer in brief.offers:
+        material = MATERIALS[offer.material]
+        forms = [FormShown(key=f, label=FORMS[f].label) for f in material.forms]
+        out.append(
+            MaterialShown(
+                key=material.key,
+                name=material.name,
+                unit=material.unit,
+                limit=offer.limit,
+                swatch=material.swatch,
+                forms=forms,
+            )
+        )
+    return out
+
+
+def draft_of(given: PlanSent, item: Version, brief: Brief) -> tuple[builds.Draft, dict[str, str]]:
+    """The plan that was sent, and what of it could not be read; that stays as it was typed."""
+    missing = [f.key for f in brief.kind.build.factors if f.key not in given.factors]
+    if missing:
+        raise Refused(f"This plan could not be read (factors.{missing[0]} is missing).", missing[0])
+    factors = {f.key: brief.setting.to_si(given.factors[f.key], f.unit) for f in brief.kind.build.factors}
+    parts = tuple(Part(**part.model_dump()) for part in given.parts)
+    typed = given.prediction.strip()
+    errors: dict[str, str] = {}
+    prediction, unread = None, ""
+    if typed:
+        found = builds.read_prediction(typed, brief)
+        prediction = found.value
+        if found.refused:
+            unread, errors["prediction"] = typed, found.check.message
+    others = {t.id for t in item.build.challenge.school_class.teams} - {item.build.team_id}
+    idea = given.idea if given.idea in others else None
+    return builds.Draft(Plan(parts, factors), prediction, given.note, idea, unread), errors

@@ -1,0 +1,179 @@
+"""Builds: what has each team designed, version by version, and may it be handed materials?"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.core.plans import check_limits, tally
+from thermion.formats.pictures import encode_anew
+from thermion.records.building import attachments, builds, store
+from thermion.records.errors import Gone, Refused
+from thermion.records.judging.conclusions import known_in
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.tables import Build, Team, Version
+from thermion.web.answers import svg_file, table_file
+from thermion.web.components.frame import frame, page
+from thermion.web.payloads import answer, form_id, sent
+from thermion.web.pictures.drawings import drawing_svg, plan_drawing
+from thermion.web.places.builds import words
+from thermion.web.places.builds.editor import draft_of, plan_state, version_values
+from thermion.web.places.builds.payloads import PlanSent
+from thermion.web.places.builds.tables import builds_table
+from thermion.web.sessions import open_challenge, read_session, write_session
+
+bp = Blueprint("builds", __name__)
+
+
+@dataclass(frozen=True)
+class Card:
+    """A team's newest version on the wall of builds; None before the first."""
+
+    team: Team
+    version: Version | None = None
+    picture: str = ""
+    units: str = ""
+    impact: str = ""
+    over: bool = False
+    next_version: str = ""
+
+
+@bp.get("/challenges/<int:challenge_id>/builds")
+def index(challenge_id: int) -> ResponseReturnValue:
+    challenge, brief = open_challenge(challenge_id)
+    found = {b.team_id: b for b in builds.builds_of(read_session(), challenge_id)}
+    cards = [_card(team, found.get(team.id), brief) for team in challenge.school_class.teams]
+    known = known_in(read_session(), challenge_id)
+    return render_template("builds/index.html", **frame(challenge, "builds", cards=cards, known=known))
+
+
+def _card(team: Team, build: Build | None, brief: Brief) -> Card:
+    if build is None or not build.versions:
+        return Card(team)
+    version = build.versions[-1]
+    plan = builds.plan_of(version)
+    units, impact = words.counted(tally(plan, brief.offers, brief.credit))
+    over = bool(check_limits(plan, brief.offers))
+    picture = drawing_svg(plan_drawing(plan, brief))
+    return Card(team, version, picture, units, impact, over, words.next_version(version))
+
+
+@bp.get("/challenges/<int:challenge_id>/builds.<any(csv,json):ending>")
+def as_data(challenge_id: int, ending: str) -> Response:
+    _, brief = open_challenge(challenge_id)
+    table = builds_table(builds.builds_of(read_session(), challenge_id))
+    return table_file(ending, table, f"builds-{challenge_id}", brief.setting)
+
+
+@bp.post("/challenges/<int:challenge_id>/builds")
+def start(challenge_id: int) -> ResponseReturnValue:
+    """A team's first plan or next version; a second click finds the draft that the first one made."""
+    team_id = form_id("team_id")
+    with write_session() as session:
+        challenge = get_challenge(session, challenge_id)
+        existing = next((b for b in builds.builds_of(session, challenge_id) if b.team_id == team_id), None)
+        last = existing.versions[-1] if existing and existing.versions else None
+        if last is not None and last.state != "issued":
+            version = last
+        else:
+            version = builds.start_version(session, challenge, team_id)
+        version_id = version.id
+    return redirect(url_for(".version", version_id=version_id), 303)
+
+
+@bp.get("/versions/<int:version_id>")
+def version(version_id: int) -> ResponseReturnValue:
+    return _version_page(version_id)
+
+
+def _version_page(version_id: int, problem: Refused | None = None) -> ResponseReturnValue:
+    item = builds.get_version(read_session(), version_id)
+    values = version_values(item, brief_of(item.build.challenge), problem)
+    return page("builds/version.html", values, refused=problem is not None)
+
+
+@bp.get("/versions/<int:version_id>.<any(csv,json):ending>")
+def version_as_data(version_id: int, ending: str) -> Response:
+    item = builds.get_version(read_session(), version_id)
+    setting = brief_of(item.build.challenge).setting
+    return table_file(ending, builds_table([item.build]), f"version-{version_id}", setting)
+
+
+@bp.get("/versions/<int:version_id>.svg")
+def picture(version_id: int) -> Response:
+    item = builds.get_version(read_session(), version_id)
+    body = drawing_svg(plan_drawing(builds.plan_of(item), brief_of(item.build.challenge)))
+    return svg_file(body, f"{item.build.team.name}-{item.number}")
+
+
+@bp.put("/versions/<int:version_id>")
+def save(version_id: int) -> Response:
+    """Autosave of the editor: keeps the draft and answers with what follows from it."""
+    given = sent(PlanSent)
+    with write_session() as session:
+        item = builds.get_version(session, version_id)
+        brief = brief_of(item.build.challenge)
+        draft, errors = draft_of(given, item, brief)
+        builds.save_draft(item, given.revision, draft)
+        session.flush()
+        state = plan_state(item, brief, errors)
+    return answer(state)
+
+
+@bp.post("/versions/<int:version_id>/<any(handin,back,sign,issue,delete):action>")
+def act(version_id: int, action: str) -> ResponseReturnValue:
+    try:
+        with write_session() as session:
+            item = builds.get_version(session, version_id)
+            brief = brief_of(item.build.challenge)
+            challenge_id = item.build.challenge_id
+            if action == "handin":
+                builds.hand_in(item, brief)
+            elif action == "back":
+                builds.send_back(item, request.form.get("remark", "")[:500])
+            elif action == "sign":
+                builds.sign(item, brief)
+            elif action == "issue":
+                store.hand_out(session, item)
+            else:
+                builds.delete_version(session, item)
+    except Gone:
+        raise
+    except Refused as refused:
+        return _version_page(version_id, refused)
+    if action == "handin":
+        return redirect(url_for(".version", version_id=version_id), 303)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+
+
+@bp.post("/versions/<int:version_id>/pictures")
+def attach(version_id: int) -> ResponseReturnValue:
+    """Keep a sketch or photograph, encoded anew without its place and device."""
+    upload = request.files.get("picture")
+    try:
+        data, width, height = encode_anew(upload.read() if upload else b"")
+        with write_session() as session:
+            builds.get_version(session, version_id)
+            attachments.attach(session, version_id, data, width, height)
+    except Gone:
+        raise
+    except Refused as refused:
+        return _version_page(version_id, refused)
+    return redirect(url_for(".version", version_id=version_id), 303)
+
+
+@bp.post("/versions/<int:version_id>/pictures/<int:picture_id>/remove")
+def detach(version_id: int, picture_id: int) -> ResponseReturnValue:
+    with write_session() as session:
+        attachments.detach(session, version_id, picture_id)
+    return redirect(url_for(".version", version_id=version_id), 303)
+
+
+@bp.get("/pictures/<int:picture_id>.jpg")
+def photograph(picture_id: int) -> Response:
+    response = Response(attachments.picture_data(read_session(), picture_id), mimetype="image/jpeg")
+    response.headers["Cache-Control"] = "private, max-age=3600"
+    response.headers["Content-Security-Policy"] = "default-src 'none'; sandbox"
+    return response

@@ -1,0 +1,1 @@
+"""Findings: who did what, how sure are we, what made the difference?"""

@@ -1,0 +1,159 @@
+"""What the page of findings shows: everything as text in the class's units, and one picture."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from flask import render_template, request
+
+from thermion.core.judging.findings import Findings, Tried
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.views import Picture
+from thermion.core.subjects import Subject
+from thermion.records.building.builds import ideas_of
+from thermion.records.judging.evidence import Evidence, load_evidence
+from thermion.records.planning.briefs import Brief
+from thermion.records.running.rig import checks_of, offsets
+from thermion.records.tables import Challenge, Team
+from thermion.web.pictures.attempt_rows import attempt_chart
+from thermion.web.pictures.bars import Shown, bars, bars_svg, versions_chart
+from thermion.web.pictures.curves import chart_svg
+from thermion.web.pictures.readings import findings_chart, points_chart
+from thermion.web.places.findings import words
+from thermion.web.places.findings.words import Teams
+from thermion.web.sessions import read_session
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What of the findings is looked at: a way of scoring, some teams by letter, one picture of one metric."""
+
+    school: str
+    rehearsal: bool = False
+    only: str = ""
+    picture: str = ""
+    metric: str = ""
+
+    @classmethod
+    def of_request(cls, challenge: Challenge, brief: Brief) -> Asked:
+        known = {s.key for s in brief.kind.brief.schools} | {"own"}
+        school = request.args.get("school", challenge.school)
+        return cls(
+            school if school in known else challenge.school,
+            request.args.get("rehearsal") == "1",
+            request.args.get("only", ""),
+            request.args.get("picture", ""),
+            request.args.get("metric", ""),
+        )
+
+    def shows(self, team: Team) -> bool:
+        return not self.only or team.letter in self.only
+
+    @property
+    def query(self) -> str:
+        """The part of an address that keeps this view."""
+        only = f"&only={self.only}" if self.only else ""
+        return f"school={self.school}{only}{'&rehearsal=1' if self.rehearsal else ''}"
+
+
+def evidence_for(challenge: Challenge, brief: Brief, asked: Asked) -> tuple[Evidence, str]:
+    """Trials and findings as asked for, and which thermometers were set right."""
+    session = read_session()
+    off = offsets(checks_of(session, challenge, brief), challenge)
+    evidence = load_evidence(
+        session, challenge.id, brief, school=asked.school, rehearsal=asked.rehearsal, offsets=off
+    )
+    return evidence, "" if asked.rehearsal else words.offsets_text(off, challenge, brief)
+
+
+def present(
+    challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked, set_right: str = ""
+) -> dict[str, object]:
+    """Everything the page shows, as text in the class's units."""
+    found = evidence.findings
+    view: dict[str, object] = {"asked": asked, "found": found is not None}
+    if found is None:
+        return view
+    teams = {t.id: t for t in challenge.school_class.teams}
+    metrics = brief.kind.analysis.headline_for(brief.choices)
+    captions = {t.subject: brief.kind.build.caption(t.plan) for t in evidence.tried}
+    ideas = ideas_of(read_session(), challenge.id)
+    scores = words.score_rows(found, teams, brief, captions)
+    gains = [words.gain_row(g, teams, brief, ideas) for g in found.gains]
+    effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
+    notes = [set_right] if set_right else []
+    notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
+    drawn = picture_of(evidence, found, teams, brief, asked, captions)
+    return view | {
+        "heading": words.heading(asked.rehearsal),
+        "drawn": drawn,
+        "pictures": brief.kind.views.pictures_for(brief.choices),
+        "lead": words.lead_sentence(found, teams, brief),
+        "scores": scores,
+        "about_places": words.about_places(words.firmness_sentence(found, teams, brief)),
+        "columns": [words.column(m, brief) for m in metrics],
+        "figures": [words.figure_row(v, teams, metrics, brief) for v in found.versions],
+        "about_figures": words.about_figures(notes),
+        "gains": gains,
+        "helped": words.helped(ideas),
+        "effects": effects,
+        "about_effects": words.about_effects(metrics[0]),
+        "suggested": words.suggested(scores, gains, effects, found, brief),
+        "unfair": words.unfair(found, brief),
+    }
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A picture of the findings: which, of which metric, as SVG, and what its looks mean."""
+
+    key: str
+    name: str
+    chart: str
+    legend: str
+    metric: str = ""
+    compared: Sequence[Metric] = ()
+
+
+def picture_of(
+    evidence: Evidence,
+    found: Findings,
+    teams: Teams,
+    brief: Brief,
+    asked: Asked,
+    captions: Mapping[Subject, str],
+) -> Drawn:
+    """The picture asked for, or the family's first."""
+    shown = [
+        Shown(v.subject, v.figures, captions[v.subject])
+        for v in found.versions
+        if asked.shows(teams[v.subject.team_id])
+    ]
+    if asked.picture == "versions":
+        compared = brief.kind.analysis.compared_for(brief.choices)
+        metric = next((m for m in compared if m.key == asked.metric), compared[0])
+        chart = bars_svg(versions_chart(shown, metric, teams, brief))
+        return Drawn("versions", "Versions", chart, words.LEGENDS["versions"], metric.key, compared)
+    pictures = brief.kind.views.pictures_for(brief.choices)
+    picture = next((p for p in pictures if p.key == asked.picture), pictures[0])
+    tried = [t for t in evidence.tried if asked.shows(teams[t.subject.team_id])]
+    if picture.form in ("bars", "stack"):
+        latest = {v.subject for v in found.latest().values()}
+        newest = [s for s in shown if asked.only or s.subject in latest]
+        chart = bars_svg(bars(newest, picture, teams, brief))
+    else:
+        chart = _chart(picture, tried, found, teams, brief, every=bool(asked.only))
+    return Drawn(picture.key, picture.label, chart, words.LEGENDS[picture.form])
+
+
+def _chart(
+    picture: Picture, tried: Sequence[Tried], found: Findings, teams: Teams, brief: Brief, *, every: bool
+) -> str:
+    """A picture made of readings or attempts rather than of figures."""
+    if picture.form == "curves":
+        return chart_svg(findings_chart(tried, found, teams, brief, every=every))
+    if picture.form == "points":
+        return chart_svg(points_chart(tried, picture, teams, brief, every=every))
+    laid = attempt_chart(tried, picture, teams, brief)
+    return render_template("pictures/attempt_rows.svg", chart=laid) if laid else ""

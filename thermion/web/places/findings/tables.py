@@ -1,0 +1,54 @@
+"""Findings as data: every figure of every version with its uncertainty, in the class's units."""
+
+from __future__ import annotations
+
+from thermion.core.kinds.analysis import Metric
+from thermion.core.physics.units import Setting
+from thermion.core.values import Figure
+from thermion.formats.tables import Column, Table
+from thermion.records.judging.evidence import Evidence
+from thermion.records.planning.briefs import Brief
+from thermion.records.tables import Challenge
+
+HEAD = (
+    Column("team", "Team"),
+    Column("name", "Name"),
+    Column("version", "Version"),
+    Column("place", "Place"),
+    Column("score", "Score"),
+    Column("score_se", "Score s.e."),
+)
+
+
+def findings_table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Table:
+    metrics, found = brief.kind.analysis.metrics, evidence.findings
+    columns = [*HEAD, *(c for m in metrics for c in _columns(m, brief.setting.label(m.unit)))]
+    teams = {t.id: t for t in challenge.school_class.teams}
+    places = {p.key: p.place for p in found.places} if found else {}
+    rows = []
+    for v in found.versions if found else ():
+        team = teams[v.subject.team_id]
+        row: list[object] = [team.letter, team.name, v.subject.version, places.get(v.subject)]
+        row += [v.score.total, v.score.se]
+        for m in metrics:
+            row += _cells(v.figures.get(m.key, Figure(reason="no reading yet")), m, brief.setting)
+        rows.append(tuple(row))
+    return Table(f"Findings of {challenge.title}", tuple(columns), rows)
+
+
+def _columns(m: Metric, unit: str) -> tuple[Column, ...]:
+    return (
+        Column(m.key, m.label, unit),
+        Column(f"{m.key}_se", f"{m.label} s.e.", unit),
+        Column(f"{m.key}_at_least", f"{m.label}, at least", unit),
+        Column(f"{m.key}_at_most", f"{m.label}, at most", unit),
+        Column(f"{m.key}_reason", f"{m.label}, why not known"),
+    )
+
+
+def _cells(f: Figure, m: Metric, setting: Setting) -> list[object]:
+    def shown(value: float | None) -> float | None:
+        return None if value is None else setting.from_si(value, m.unit)
+
+    se = None if f.se is None else setting.from_si(f.se, m.unit) - setting.from_si(0.0, m.unit)
+    return [shown(f.value), se, shown(f.at_least), shown(f.at_most), f.reason]

@@ -1,0 +1,62 @@
+"""Findings: who did what, how sure are we, what made the difference?"""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from flask import Blueprint, Response, render_template, request
+from flask.typing import ResponseReturnValue
+
+from thermion.records.judging import conclusions
+from thermion.web.answers import svg_file, table_file
+from thermion.web.components.frame import frame
+from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
+from thermion.web.places.findings.tables import findings_table
+from thermion.web.sessions import database, open_challenge, read_session
+
+bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>")
+
+
+@bp.get("/findings")
+def index(challenge_id: int) -> ResponseReturnValue:
+    key = ("findings", challenge_id, request.query_string, datetime.now(UTC).hour)
+    return render_template("findings/index.html", **database().remember(key, lambda: _values(challenge_id)))
+
+
+def _values(challenge_id: int) -> dict[str, object]:
+    """Everything the page shows; remembered until anything is stored."""
+    challenge, brief = open_challenge(challenge_id)
+    asked = Asked.of_request(challenge, brief)
+    evidence, set_right = evidence_for(challenge, brief, asked)
+    session = read_session()
+    return frame(
+        challenge,
+        "findings",
+        **present(challenge, brief, evidence, asked, set_right),
+        schools=brief.kind.brief.schools_for(brief.choices),
+        kept=conclusions.conclusions_of(session, challenge_id),
+        carried=conclusions.carried_from(session, challenge_id),
+        after=conclusions.challenges_after(session, challenge),
+    )
+
+
+@bp.get("/findings.<any(csv,json):ending>")
+def as_data(challenge_id: int, ending: str) -> Response:
+    challenge, brief = open_challenge(challenge_id)
+    evidence, _ = evidence_for(challenge, brief, Asked.of_request(challenge, brief))
+    table = findings_table(evidence, brief, challenge)
+    return table_file(ending, table, f"findings-{challenge_id}", brief.setting)
+
+
+@bp.get("/findings/curves.svg")
+def curves(challenge_id: int) -> Response:
+    """The picture of the page as a file."""
+    challenge, brief = open_challenge(challenge_id)
+    asked = Asked.of_request(challenge, brief)
+    evidence, _ = evidence_for(challenge, brief, asked)
+    if evidence.findings is None:
+        return svg_file("", f"curves-{challenge_id}")
+    teams = {t.id: t for t in challenge.school_class.teams}
+    captions = {t.subject: brief.kind.build.caption(t.plan) for t in evidence.tried}
+    drawn = picture_of(evidence, evidence.findings, teams, brief, asked, captions)
+    return svg_file(drawn.chart, f"curves-{challenge_id}")

@@ -1,0 +1,1 @@
+"""Home, classes and new challenges."""

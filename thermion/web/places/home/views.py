@@ -1,0 +1,143 @@
+"""Home, classes and new challenges."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from zoneinfo import available_timezones
+
+from flask import Blueprint, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_wtf import FlaskForm
+from sqlalchemy.orm import Session
+
+from thermion.core.kinds import all_kinds
+from thermion.core.kinds.briefing import AGE_BANDS
+from thermion.core.teams import COLOURS, SHAPES, look
+from thermion.records.errors import Refused
+from thermion.records.judging.standing import paths
+from thermion.records.planning.briefs import create_challenge
+from thermion.records.planning.classes import TeamInput, get_class, list_classes, save_class
+from thermion.records.tables import SchoolClass
+from thermion.web.components.forms import QuantityField, form_of, pick, text
+from thermion.web.components.frame import page
+from thermion.web.payloads import row_id
+from thermion.web.sessions import once, read_session, write_session
+
+bp = Blueprint("home", __name__)
+UNITS = [("degC", "°C"), ("degF", "°F")]
+DECIMALS = [("point", "21.5"), ("comma", "21,5")]
+MOST_ROWS = 40
+FIRST_TEAMS = 6
+
+
+@bp.get("/")
+def index() -> ResponseReturnValue:
+    classes = list_classes(read_session())
+    challenges = [c for each in classes for c in each.challenges]
+    found = paths(read_session(), challenges)
+    return render_template("home/index.html", classes=classes, paths=found, kinds=all_kinds())
+
+
+def _class_form(school_class: SchoolClass | None) -> FlaskForm:
+    mine = school_class or SchoolClass(name="", temp_unit="degC", decimal="point", learners=24, zone="UTC")
+    return form_of(
+        {
+            "name": text(
+                "Name of the class", 80, needed="Give the class a name, e.g. Relief crew.", default=mine.name
+            ),
+            "temp_unit": pick("Thermometers read", UNITS, mine.temp_unit),
+            "decimal": pick("Numbers are written", DECIMALS, mine.decimal),
+            "learners": QuantityField(
+                "Learners, for the kit", low=1, high=60, optional=True, default=float(mine.learners)
+            ),
+            "zone": pick("Time zone", [(z, z) for z in sorted(available_timezones())], mine.zone),
+        }
+    )
+
+
+def _typed_teams() -> list[TeamInput]:
+    form = request.form
+    count = min(len(form.getlist("team_name")), MOST_ROWS)
+    fields = ["team_name", "team_id", "team_letter", "team_shape", "team_colour"]
+    columns = [form.getlist(f) + [""] * count for f in fields]
+    return [
+        TeamInput(name[:40], row_id(key) or None, letter[:1], shape, colour)
+        for name, key, letter, shape, colour in zip(*(c[:count] for c in columns), strict=True)
+    ]
+
+
+def _teams_of(school_class: SchoolClass | None) -> list[TeamInput]:
+    if school_class is None:
+        return [TeamInput("", None, "", *look(i)) for i in range(FIRST_TEAMS)]
+    return [TeamInput(t.name, t.id, t.letter, t.shape, t.colour) for t in school_class.teams]
+
+
+@bp.route("/classes/new", methods=["GET", "POST"])
+@bp.route("/classes/<int:class_id>", methods=["GET", "POST"])
+def edit_class(class_id: int | None = None) -> ResponseReturnValue:
+    school_class = get_class(read_session(), class_id) if class_id is not None else None
+    form, teams = _class_form(school_class), _teams_of(school_class)
+    problem: Refused | None = None
+    if request.method == "POST":
+        teams = _typed_teams()
+        if form.validate():
+            try:
+                with write_session() as session:
+                    return once(session, lambda: _store(session, form, teams, class_id))
+            except Refused as refused:
+                problem = refused
+    fresh = school_class is None and request.method == "GET"
+    values = {
+        "form": form,
+        "teams": teams,
+        "school_class": school_class,
+        "problem": problem,
+        "fresh": fresh,
+        "outline_names": SHAPES,
+        "colours": COLOURS,
+    }
+    return page("home/class.html", values, refused=bool(problem or form.errors))
+
+
+def _store(session: Session, form: FlaskForm, teams: Sequence[TeamInput], class_id: int | None) -> str:
+    learners = form["learners"].data
+    saved = save_class(
+        session,
+        name=form["name"].data,
+        temp_unit=form["temp_unit"].data,
+        decimal=form["decimal"].data,
+        zone=form["zone"].data,
+        teams=teams,
+        class_id=class_id,
+        learners=None if learners is None else round(learners),
+    )
+    if class_id is None:
+        return url_for(".new_challenge", class_id=saved.id)
+    return url_for(".index")
+
+
+@bp.route("/classes/<int:class_id>/challenges/new", methods=["GET", "POST"])
+def new_challenge(class_id: int) -> ResponseReturnValue:
+    school_class = get_class(read_session(), class_id)
+    kinds = all_kinds()
+    form = form_of(
+        {
+            "title": text("Title", 80, needed="Give the challenge a title, e.g. Keeper's supper."),
+            "kind": pick("Family", [(k.key, k.label) for k in kinds.values()], next(iter(kinds))),
+            "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], "9-12"),
+        }
+    )
+    if form.validate_on_submit():
+        with write_session() as session:
+            return once(session, lambda: _create(session, form, class_id))
+    return page(
+        "home/new_challenge.html", {"form": form, "school_class": school_class}, refused=bool(form.errors)
+    )
+
+
+def _create(session: Session, form: FlaskForm, class_id: int) -> str:
+    school_class = get_class(session, class_id)
+    made = create_challenge(
+        session, school_class, form["kind"].data, form["title"].data, form["age_band"].data
+    )
+    return url_for("brief.section", challenge_id=made.id, section="task")

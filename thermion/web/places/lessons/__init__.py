@@ -1,0 +1,1 @@
+"""Will it fit the lessons?"""

@@ -1,0 +1,238 @@
+"""Will it fit the lessons? The strip to scale, lessons, timing, and what would help."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from itertools import pairwise
+from zoneinfo import ZoneInfo
+
+from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.core.physics.units import Decimal, NotANumber, parse_minutes, parse_plain
+from thermion.core.planning.week import PHASES, in_turns, round_of
+from thermion.core.planning.week import test_length as length_of_test
+from thermion.formats.calendar import week_calendar
+from thermion.records.errors import Refused
+from thermion.records.planning import week
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.planning.classes import get_class, setting_of
+from thermion.records.tables import Challenge, SchoolClass
+from thermion.web.answers import named
+from thermion.web.components.frame import page
+from thermion.web.components.sections import section_frame
+from thermion.web.payloads import answer, form_id, row_id, sent
+from thermion.web.pictures.lesson_strip import strip_of
+from thermion.web.places.lessons import words
+from thermion.web.places.lessons.payloads import StepSent, StripDrawn
+from thermion.web.sessions import open_challenge, read_session, write_session
+
+bp = Blueprint("lessons", __name__)
+AT = "/challenges/<int:challenge_id>/brief/lessons"
+SECONDS = ("read_s", "set_up_s", "fit_s", "run_s", "reset_s")
+COUNTS = ("attempts", "stations", "readers")
+
+
+@dataclass(frozen=True)
+class LessonFields:
+    """The fields of one lesson, as kept or as typed."""
+
+    id: int
+    date: str
+    time: str
+    length: str
+    pack_up: str
+
+
+@bp.get(AT)
+def index(challenge_id: int) -> ResponseReturnValue:
+    return _lessons_page(challenge_id)
+
+
+def _strip_values(challenge: Challenge, brief: Brief, plan: week.WeekPlan) -> dict[str, object]:
+    """The strip, whether it fits, and what would help."""
+    task = plan.tasks[plan.index(challenge.id)]
+    turns = in_turns(brief.kind)
+    strip = strip_of(plan, challenge.id, challenge.school_class.zone)
+    test_min = length_of_test(brief.kind, task.timing, task.teams, brief.marks) / 60
+    longest = max((x.room_s for x in plan.lessons), default=0) / 60
+    return {
+        "task": task,
+        "turns": turns,
+        "strip": strip,
+        "fit": words.fit(strip),
+        "spilled": words.spilled(strip) if strip.spills and not strip.mine_fits else [],
+        "too_long": words.too_long(test_min, longest, task, turns),
+        "takes": words.test_takes(test_min),
+        "remedies": [(r, words.remedy(r)) for r in week.remedies_of(plan, challenge.id)],
+        "left_out": [p for p in PHASES if p.key not in task.lengths_s],
+        "bar_said": words.bar,
+    }
+
+
+def _lessons_page(
+    challenge_id: int, problem: Refused | None = None, typed: Mapping[str, str] | None = None
+) -> ResponseReturnValue:
+    challenge, brief = open_challenge(challenge_id)
+    plan = week.week_of(read_session(), challenge.class_id)
+    task, values = plan.tasks[plan.index(challenge_id)], _strip_values(challenge, brief, plan)
+    sent_form = typed or {}
+    found = None if in_turns(brief.kind) else round_of(task.timing, task.teams, brief.marks)
+    interval = min((b - a for m in brief.marks.values() for a, b in pairwise(m)), default=0) / 60
+    values |= {
+        "problem": problem,
+        "typed": sent_form,
+        "turn_words": words.turns(task),
+        "round_words": words.reading_round(found, task, interval),
+        "lessons": _lesson_fields(plan, challenge.school_class, sent_form if problem else {}),
+        "fresh": _fresh(plan, challenge.school_class, sent_form if problem else {}),
+        "lesson_problem": bool(problem and problem.field in ("start", "length", "pack_up")),
+        "timing_problem": bool(problem and problem.field in (*SECONDS, *COUNTS)),
+    }
+    shown = section_frame(challenge, brief, "lessons", **values)
+    return page("lessons/index.html", shown, refused=problem is not None)
+
+
+def _lesson_fields(
+    plan: week.WeekPlan, school_class: SchoolClass, typed: Mapping[str, str]
+) -> list[LessonFields]:
+    zone = ZoneInfo(school_class.zone)
+    out = []
+    for number, lesson in zip(plan.lesson_ids, plan.lessons, strict=True):
+        if row_id(typed.get("lesson")) == number:
+            out.append(_as_typed(number, typed))
+            continue
+        local = lesson.start.astimezone(zone)
+        out.append(_fields(number, local, lesson.length_s, lesson.pack_up_s))
+    return out
+
+
+def _as_typed(number: int, typed: Mapping[str, str]) -> LessonFields:
+    return LessonFields(number, *(typed.get(k, "") for k in ("date", "time", "length", "pack_up")))
+
+
+def _fields(number: int, start: datetime, length_s: float, pack_up_s: float) -> LessonFields:
+    return LessonFields(
+        number, f"{start:%Y-%m-%d}", f"{start:%H:%M}", f"{length_s / 60:g}", f"{pack_up_s / 60:g}"
+    )
+
+
+def _fresh(plan: week.WeekPlan, school_class: SchoolClass, typed: Mapping[str, str]) -> LessonFields:
+    """The next lesson's fields: as typed, or the day after the last one, same time and length."""
+    if typed.get("date") and not typed.get("lesson"):
+        return _as_typed(0, typed)
+    zone = ZoneInfo(school_class.zone)
+    if not plan.lessons:
+        tomorrow = datetime.now(zone) + timedelta(days=1)
+        return _fields(0, tomorrow.replace(hour=9, minute=0), 3600.0, 300.0)
+    last = plan.lessons[-1]
+    start = last.start.astimezone(zone) + timedelta(days=1)
+    while start.weekday() > 4:
+        start += timedelta(days=1)
+    return _fields(0, start, last.length_s, last.pack_up_s)
+
+
+@bp.post(AT)
+def save_lesson(challenge_id: int) -> ResponseReturnValue:
+    """Add a lesson, change one, or drop one."""
+    form = request.form
+    try:
+        with write_session() as session:
+            challenge = get_challenge(session, challenge_id)
+            school_class, lesson_id = challenge.school_class, form_id("lesson")
+            if form.get("drop"):
+                week.delete_lesson(session, school_class.id, lesson_id)
+            else:
+                start = _moment(form.get("date", ""), form.get("time", ""), school_class.zone)
+                decimal = setting_of(school_class).decimal
+                length, pack = (_minutes(form.get(k, ""), k, decimal) for k in ("length", "pack_up"))
+                week.save_lesson(session, school_class.id, start, length, pack, lesson_id or None)
+    except Refused as refused:
+        return _lessons_page(challenge_id, refused, form)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+
+
+def _moment(date: str, time: str, zone: str) -> datetime:
+    try:
+        return datetime.fromisoformat(f"{date}T{time}").replace(tzinfo=ZoneInfo(zone))
+    except ValueError:
+        raise Refused("A lesson needs a date and a time, e.g. 2026-06-01 and 09:00.", "start") from None
+
+
+def _minutes(typed: str, name: str, decimal: Decimal) -> float:
+    try:
+        return parse_minutes(typed, decimal)
+    except NotANumber as error:
+        raise Refused(str(error), name) from None
+
+
+@bp.post(f"{AT}/step")
+def move_step(challenge_id: int) -> ResponseReturnValue:
+    """A step dragged or keyed to another lesson, stretched, left out or put back."""
+    given = sent(StepSent)
+    with write_session() as session:
+        get_challenge(session, challenge_id)
+        seconds = None if given.minutes is None else given.minutes * 60
+        week.save_step(session, challenge_id, given.phase, length_s=seconds, not_before=given.lesson)
+    challenge, brief = open_challenge(challenge_id)
+    values = _strip_values(challenge, brief, week.week_of(read_session(), challenge.class_id))
+    html = render_template(
+        "lessons/strip.html", challenge=challenge, school_class=challenge.school_class, **values
+    )
+    return answer(StripDrawn(html=html))
+
+
+@bp.post(f"{AT}/remedy")
+def remedy(challenge_id: int) -> ResponseReturnValue:
+    try:
+        with write_session() as session:
+            challenge = get_challenge(session, challenge_id)
+            plan = week.week_of(session, challenge.class_id)
+            week.apply_remedy(session, plan, challenge_id, request.form.get("key", ""))
+    except Refused as refused:
+        return _lessons_page(challenge_id, refused)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+
+
+@bp.post(f"{AT}/timing")
+def save_timing(challenge_id: int) -> ResponseReturnValue:
+    """How the test is held: attempts, stations, readers, seconds, staggered starts."""
+    form = request.form
+    try:
+        with write_session() as session:
+            challenge = get_challenge(session, challenge_id)
+            brief = brief_of(challenge)
+            timing = week.timing_of(session, challenge, brief)
+            seconds = {k: _number(form[k], k, brief.setting.decimal) for k in SECONDS if k in form}
+            counts = {k: _whole(form[k], k, brief.setting.decimal) for k in COUNTS if k in form}
+            timing = replace(timing, **seconds, **counts)
+            if "test_form" in form:
+                timing = replace(timing, stagger="stagger" in form)
+            week.save_timing(session, challenge_id, timing)
+    except Refused as refused:
+        return _lessons_page(challenge_id, refused, form)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+
+
+def _number(typed: str, key: str, decimal: Decimal) -> float:
+    try:
+        return parse_plain(typed, decimal)
+    except NotANumber as error:
+        raise Refused(str(error), key) from None
+
+
+def _whole(typed: str, key: str, decimal: Decimal) -> int:
+    value = _number(typed, key, decimal)
+    if value != int(value):
+        raise Refused(f"“{typed}” is not a whole number.", key)
+    return int(value)
+
+
+@bp.get("/classes/<int:class_id>/week.ics")
+def calendar(class_id: int) -> Response:
+    school_class = get_class(read_session(), class_id)
+    plan = week.week_of(read_session(), class_id)
+    content = week_calendar(plan, class_id, school_class.name, datetime.now(UTC))
+    return named(content.decode(), "text/calendar", f"week-{class_id}.ics")

@@ -1,0 +1,1 @@
+"""A logger's file into a run."""

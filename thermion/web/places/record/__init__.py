@@ -1,0 +1,1 @@
+"""Record: what goes out, and what comes in again."""

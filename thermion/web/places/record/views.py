@@ -1,0 +1,104 @@
+"""Record: what goes out, and what comes in again."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+
+from flask import Blueprint, Response, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
+
+from thermion.formats.exchange import export_challenge, file_name, import_challenge
+from thermion.formats.intake import read_file
+from thermion.formats.results import results_table
+from thermion.formats.schema import ChallengeFile
+from thermion.records.errors import Refused
+from thermion.records.judging import conclusions
+from thermion.records.planning.classes import list_classes
+from thermion.records.running import runs
+from thermion.records.running.attempts import current_attempts
+from thermion.records.tables import Run
+from thermion.web.answers import named, table_file
+from thermion.web.components.frame import frame, page
+from thermion.web.components.printed import SHEETS
+from thermion.web.payloads import form_id
+from thermion.web.places.record import words
+from thermion.web.sessions import once, open_challenge, read_session, write_session
+
+bp = Blueprint("record", __name__)
+COUNTED = 12  # newest runs whose values are counted
+
+
+@dataclass(frozen=True)
+class RunKept:
+    """A run in the record; `values` noted in it, None for older runs."""
+
+    run: Run
+    values: int | None
+
+
+@bp.get("/challenges/<int:challenge_id>/record")
+def index(challenge_id: int) -> ResponseReturnValue:
+    challenge, _ = open_challenge(challenge_id)
+    session = read_session()
+    carried = conclusions.carried_from(session, challenge_id)
+    after = conclusions.challenges_after(session, challenge)
+    kept = [
+        (k, words.carried_to(carried.get(k.id, ()), after))
+        for k in conclusions.conclusions_of(session, challenge_id)
+    ]
+    values = frame(challenge, "record", runs=_runs(session, challenge_id), sheets=SHEETS, kept=kept)
+    return render_template("record/index.html", **values)
+
+
+def _runs(session: Session, challenge_id: int) -> list[RunKept]:
+    found = runs.runs_of(session, challenge_id)
+    newest = found[-COUNTED:]
+    counts = {r.id: _noted(session, r.id) for r in newest}
+    return [RunKept(r, counts.get(r.id)) for r in found]
+
+
+def _noted(session: Session, run_id: int) -> int:
+    return len(runs.current_readings(session, [run_id])) + len(current_attempts(session, [run_id]))
+
+
+@bp.get("/challenges/<int:challenge_id>/record.thermion.json")
+def export(challenge_id: int) -> Response:
+    challenge, _ = open_challenge(challenge_id)
+    text = export_challenge(read_session(), challenge_id)
+    return named(text, "application/json", file_name(challenge))
+
+
+@bp.get("/challenges/<int:challenge_id>/readings.<any(csv,json):ending>")
+def readings(challenge_id: int, ending: str) -> Response:
+    """Every reading of every run of the challenge."""
+    _, brief = open_challenge(challenge_id)
+    session = read_session()
+    items = [runs.get_run(session, r.id) for r in runs.runs_of(session, challenge_id)]
+    table = results_table(session, items, brief)
+    return table_file(ending, table, f"readings-{challenge_id}", brief.setting)
+
+
+@bp.route("/import", methods=["GET", "POST"])
+def bring_in() -> ResponseReturnValue:
+    """A challenge file into a new class, or into one that has the same teams."""
+    problem: Refused | None = None
+    if request.method == "POST":
+        try:
+            upload = request.files.get("file")
+            if upload is None or not upload.filename:
+                raise Refused("Choose a file first.", "file")
+            file, class_id = read_file(upload.read()), form_id("class_id") or None
+            token = request.form.get("once", "") or secrets.token_urlsafe(12)
+            with write_session() as session:
+                return once(session, lambda: _bring_in(session, file, token, class_id), token)
+        except Refused as refused:
+            problem = refused
+    values = {"classes": list_classes(read_session()), "problem": problem}
+    return page("record/import.html", values, refused=problem is not None)
+
+
+def _bring_in(session: Session, file: ChallengeFile, token: str, class_id: int | None) -> str:
+    made = import_challenge(session, file, token, class_id)
+    return url_for(".index", challenge_id=made.id)

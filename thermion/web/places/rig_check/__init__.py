@@ -1,0 +1,1 @@
+"""Is the rig fair and safe before the first test?"""

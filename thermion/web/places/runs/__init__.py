@@ -1,0 +1,1 @@
+"""Runs: what is happening now, which mark or whose turn is next, is the number plausible?"""

@@ -1,0 +1,104 @@
+"""A race with one probe: cool it, start it, stop it; what came out stands beside it."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from flask import render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.records.building import builds
+from thermion.records.planning.briefs import Brief
+from thermion.records.running import races
+from thermion.records.running.races import Race
+from thermion.records.tables import Challenge, Entry, Run
+from thermion.web.components.frame import frame
+from thermion.web.pictures.bars import run_bars
+from thermion.web.pictures.curves import Line, chart_svg, curves
+from thermion.web.places.runs import words
+from thermion.web.places.runs.payloads import ProbeShown, RacePage, RaceState
+from thermion.web.places.runs.station import observations, queue_shown, station_page
+from thermion.web.sessions import read_session
+
+
+def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
+    """The desk's page of a test with one probe; corrections and times on paper use the form."""
+    if request.args.get("correct") or request.args.get("paper"):
+        return station_page(run, challenge, brief)
+    shown = queue_shown(run, challenge, brief)
+    race = races.race_on(read_session(), run)
+    chosen = race.entry if race else shown.chosen
+    show = brief.setting.show
+    values = frame(challenge, "runs", run=run, **shown.values())
+    values |= {
+        "chosen": chosen,
+        "race": race,
+        "no_turn": words.no_turn(run, "race"),
+        "chart": race_curve(race, brief),
+        "bars": run_bars(read_session(), run, brief),
+        "target": show(brief.values[brief.kind.views.level], "degC"),
+        "common": show(brief.values[races.START.key], "degC"),
+        "observations": observations(brief),
+        "data": _data(run, race, brief),
+    }
+    if chosen is not None:
+        last = shown.lines[-1].entry if shown.lines else None
+        values |= {
+            "heading": words.turn_heading(shown.queue, chosen, "Race", False),
+            "sample": words.race_sample(chosen, brief, _caption(chosen, brief)),
+            "lay": words.lay(chosen),
+            "still_warm": words.still_warm(last),
+        }
+    return render_template("runs/race.html", **values)
+
+
+def race_board(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
+    """The projector's window: who races, the clock, times so far."""
+    values = frame(challenge, "runs", run=run, **queue_shown(run, challenge, brief).values())
+    values |= {"race": races.race_on(read_session(), run), "bars": run_bars(read_session(), run, brief)}
+    return render_template("runs/race_board.html", **values)
+
+
+def race_state(race: Race | None, brief: Brief) -> RaceState | None:
+    if race is None:
+        return None
+    read, show = races.probe_read(brief), brief.setting.show
+    shown = [
+        ProbeShown(time=f"{r.time_s:.0f} s", text=show(r.value, read.unit, read.digits))
+        for r in race.readings
+    ]
+    return RaceState(key=race.key, started=race.started_at, readings=shown)
+
+
+def race_curve(race: Race | None, brief: Brief) -> str:
+    """What the probe showed so far in this race, in seconds, with the target."""
+    if race is None:
+        return ""
+    read, setting = races.probe_read(brief), brief.setting
+    points = tuple((r.time_s, setting.from_si(r.value or 0.0, read.unit)) for r in race.readings)
+    team = race.entry.version.build.team if race.entry.version else None
+    colour, shape = (team.colour, team.shape) if team else ("air", "circle")
+    line = Line("", words.row_name(race.entry), colour, shape, (points,))
+    return chart_svg(
+        curves(
+            [line],
+            title="The probe in this race",
+            y_label=setting.label(read.unit),
+            x_label="seconds",
+            x_end=max(60.0, race.readings[-1].time_s * 1.15),
+            height=190.0,
+            level=setting.from_si(brief.values[brief.kind.views.level], "degC"),
+            level_text="target",
+        )
+    )
+
+
+def _data(run: Run, race: Race | None, brief: Brief) -> RacePage:
+    urls = {key: url_for(f"race.{key}", run_id=run.id) for key in ("start", "probe", "stop", "false_start")}
+    return RacePage(
+        now=datetime.now(UTC), run=run.id, race=race_state(race, brief), urls=urls, words=dict(words.RACE)
+    )
+
+
+def _caption(entry: Entry, brief: Brief) -> str:
+    return brief.kind.build.caption(builds.plan_of(entry.version)) if entry.version is not None else ""

@@ -1,0 +1,203 @@
+"""A station: whose turn is it, what came of it, what next?"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from flask import render_template, request
+from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import MultiDict
+
+from thermion.core.judging.observed import quantity_of
+from thermion.core.kinds.testing import Reads
+from thermion.core.physics.units import convert, stored_unit
+from thermion.core.planning.week import still_fits
+from thermion.records.building import builds
+from thermion.records.errors import Refused
+from thermion.records.planning.briefs import Brief
+from thermion.records.planning.week import bell_of, timing_of
+from thermion.records.running import attempts, runs
+from thermion.records.running.attempts import Queue
+from thermion.records.tables import AttemptRow, Challenge, Entry, Run
+from thermion.web.components.frame import frame, page
+from thermion.web.payloads import row_id
+from thermion.web.pictures.curves import nice_ticks
+from thermion.web.pictures.drawings import drawing_svg, plan_drawing
+from thermion.web.places.runs import words
+from thermion.web.places.runs.later_readings import later_panel
+from thermion.web.sessions import read_session
+
+Typed = MultiDict[str, str]
+
+
+@dataclass(frozen=True)
+class Field:
+    """What is typed or pointed at for one attempt: `most` in the shown unit."""
+
+    read: Reads
+    unit: str
+    most: float
+    typed: str
+
+    @property
+    def ticks(self) -> list[float]:
+        """Round numbers on the scale it is pointed at on, up to what can be."""
+        steps = 12 if self.read.scale == "track" else 6
+        return [t for t in nice_ticks(0.0, self.most, steps) if t <= self.most * (1 + 1e-9)]
+
+
+@dataclass(frozen=True)
+class Line:
+    """One attempt in words."""
+
+    row: AttemptRow
+    entry: Entry
+    numbers: str
+    label: str
+    remark: str
+    before: tuple[str, ...] = ()  # what stood there before it was corrected
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Something that can be seen at the test, with its question; `on` when it was."""
+
+    key: str
+    seen: str
+    ask: str
+    on: bool
+
+
+@dataclass(frozen=True)
+class Turn:
+    """A row in the queue: how far it is and how long it waits."""
+
+    entry: Entry
+    state: str
+    wait: str
+
+
+@dataclass(frozen=True)
+class QueueShown:
+    """What every page of a queue shows."""
+
+    rows: Sequence[AttemptRow]
+    queue: Queue
+    on: list[Entry]
+    after: list[Turn]
+    turns: list[Turn]
+    lines: list[Line]
+    chosen: Entry | None
+    left: str
+    all_had: str
+    fits: str
+    close: str
+    pulse: str
+
+    def values(self) -> dict[str, object]:
+        return dict(vars(self))
+
+
+def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
+    """Queue, waits, attempts and whose turn is noted."""
+    session = read_session()
+    rows = attempts.current_attempts(session, [run.id])
+    was = attempts.replaced(session, run.id, rows)
+    timing = timing_of(session, challenge, brief)
+    queue = attempts.queue_of(run, rows, timing)
+    by_id = {e.id: e for e in run.entries}
+    waits = {e.id: queue.wait_s(e.id, timing.fit_s + timing.run_s + timing.reset_s) for e in run.entries}
+    turns = {
+        e.id: Turn(e, words.turn_state(e, queue, waits[e.id]), words.minutes(waits[e.id]))
+        for e in run.entries
+        if e.id in queue.done
+    }
+    fits = ""
+    bell = bell_of(session, challenge.class_id, runs.now())
+    if bell is not None:
+        fits = still_fits(brief.kind, timing, len(run.entries), brief.marks, bell[0].until_pack_up_s)
+    on = [by_id[i] for i in queue.on]
+    return QueueShown(
+        rows,
+        queue,
+        on,
+        [turns[i] for i in queue.after[:2]],
+        list(turns.values()),
+        [_line(r, by_id[r.entry_id], brief, was.get(r.id, ())) for r in rows],
+        _chosen(queue, run),
+        words.turns_left(queue),
+        words.all_had(queue),
+        words.fits_before(fits),
+        words.close_question(on),
+        attempts.pulse(session, run),
+    )
+
+
+def station_page(
+    run: Run, challenge: Challenge, brief: Brief, problem: Refused | None = None, typed: Typed | None = None
+) -> ResponseReturnValue:
+    """The desk's page of a test by turns."""
+    shown = queue_shown(run, challenge, brief)
+    correct = row_id(request.args.get("correct"))
+    old = next((r for r in shown.rows if r.id == correct), None)
+    chosen = shown.chosen if old is None else next(e for e in run.entries if e.id == old.entry_id)
+    values = frame(challenge, "runs", run=run, **shown.values())
+    values |= {"chosen": chosen, "old": old, "problem": problem, "typed": typed or MultiDict()}
+    values["no_turn"] = words.no_turn(run, "turn")
+    if chosen is not None:
+        mine = [attempts.as_core(r) for r in shown.rows if r.entry_id == chosen.id]
+        rig = {**brief.values, **{c.key: c.value for c in run.conditions}}
+        fill, suggestion = brief.kind.test.suggest(mine, rig, brief.choices)
+        version = chosen.version
+        values |= {
+            "heading": words.turn_heading(shown.queue, chosen, "Attempt", old is not None),
+            "suggestion": suggestion,
+            "fields": _fields(brief, old.values if old else fill, typed),
+            "observations": observations(brief, old, typed),
+            "picture": drawing_svg(plan_drawing(builds.plan_of(version), brief)) if version else "",
+            "later": later_panel(run, brief, challenge.school_class.zone, chosen.id),
+        }
+    return page("runs/station.html", values, refused=problem is not None)
+
+
+def station_board(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
+    """The projector's window: who is on, who is next, what came out."""
+    values = frame(challenge, "runs", run=run, **queue_shown(run, challenge, brief).values())
+    return render_template("runs/station_board.html", **values)
+
+
+def observations(brief: Brief, old: AttemptRow | None = None, typed: Typed | None = None) -> list[Seen]:
+    """What can be seen; ticked as typed, else as it was noted."""
+    on = typed.getlist("seen") if typed is not None else (old.seen.split() if old is not None else [])
+    return [Seen(o.key, o.seen, o.ask, o.key in on) for o in brief.kind.test.observations]
+
+
+def _chosen(queue: Queue, run: Run) -> Entry | None:
+    """Whose attempt is being noted: the one asked for, or the first on a station."""
+    wanted = row_id(request.args.get("entry")) or row_id(request.form.get("entry"))
+    found = next((e for e in run.entries if e.id == wanted), None)
+    if found is None and queue.on:
+        found = next(e for e in run.entries if e.id == queue.on[0])
+    return found
+
+
+def _fields(brief: Brief, fill: Mapping[str, float], typed: Typed | None) -> list[Field]:
+    out = []
+    for read in brief.kind.test.attempt_reads(brief.choices):
+        most = convert(quantity_of(read, brief.values, fill).high, stored_unit(read.unit), read.unit)
+        shown = brief.setting.typed(fill.get(read.key), read.unit, 2)
+        text = typed.get(read.key, "") if typed is not None else shown
+        out.append(Field(read, brief.setting.label(read.unit), most, text))
+    return out
+
+
+def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow] = ()) -> Line:
+    return Line(
+        row,
+        entry,
+        ", ".join(words.numbers(row, brief)),
+        words.attempt_label(row, entry),
+        words.attempt_remark(row, brief),
+        tuple(", ".join(words.numbers(r, brief)) for r in was),
+    )

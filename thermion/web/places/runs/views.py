@@ -1,0 +1,183 @@
+"""Runs of a challenge: setting one up, its page in the form its test has, closing it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from flask import Blueprint, Response, redirect, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_wtf import FlaskForm
+from sqlalchemy.orm import Session
+from wtforms import BooleanField, Field
+
+from thermion.formats.results import results_table, runs_table
+from thermion.records.building import builds
+from thermion.records.errors import Refused
+from thermion.records.planning.briefs import Brief, get_challenge
+from thermion.records.running import rig, runs
+from thermion.records.running.waves import Wave, apart, next_wave
+from thermion.records.tables import Build, Run, Version
+from thermion.web.answers import table_file
+from thermion.web.components.forms import condition_field, form_of, long_text, pick
+from thermion.web.components.frame import day, frame, page
+from thermion.web.payloads import form_ids
+from thermion.web.places.runs import words
+from thermion.web.places.runs.grid import grid_board, grid_page
+from thermion.web.places.runs.race import race_board, race_page
+from thermion.web.places.runs.station import station_board, station_page
+from thermion.web.sessions import once, open_challenge, open_run, read_session, run_to_change, write_session
+
+bp = Blueprint("runs", __name__)
+PAGES = {"marks": grid_page, "turns": station_page, "races": race_page}
+BOARDS = {"marks": grid_board, "turns": station_board, "races": race_board}
+
+
+@bp.get("/challenges/<int:challenge_id>/runs.<any(csv,json):ending>")
+def listed(challenge_id: int, ending: str) -> Response:
+    """The runs with their conditions as data."""
+    challenge, brief = open_challenge(challenge_id)
+    items = runs.runs_of(read_session(), challenge_id)
+    table = runs_table(items, brief, challenge.school_class.zone)
+    return table_file(ending, table, f"runs-{challenge_id}", brief.setting)
+
+
+@dataclass(frozen=True)
+class Entrant:
+    """A build that can be in a run: its versions, and which one is filled in."""
+
+    build: Build
+    versions: list[tuple[Version, str]]
+    filled_in: int
+
+
+@dataclass(frozen=True)
+class RunLine:
+    """A run in the list."""
+
+    run: Run
+    line: str
+    state: str
+    tone: str
+
+
+@bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])
+def index(challenge_id: int) -> ResponseReturnValue:
+    challenge, brief = open_challenge(challenge_id)
+    form = form_of(_run_fields(brief))
+    problem: Refused | None = None
+    if request.method == "POST" and form.validate():
+        try:
+            with write_session() as session:
+                return once(
+                    session, lambda: url_for(".run", run_id=_create(session, challenge_id, brief, form).id)
+                )
+        except Refused as refused:
+            problem = refused
+    session = read_session()
+    found = [b for b in builds.builds_of(session, challenge_id) if b.versions]
+    newest = {b.id: _newest(b.versions) for b in found}
+    wave = next_wave(session, challenge, brief, list(newest.values()))
+    rig_open = rig.still_open(session, challenge, brief)
+    values = frame(
+        challenge,
+        "runs",
+        form=form,
+        problem=problem,
+        entrants=[_entrant(b, newest[b.id], wave) for b in found],
+        wave=words.wave(wave),
+        actual=[c for c in brief.kind.brief.settings(brief.choices) if c.actual],
+        can_rehearse=brief.kind.can_rehearse(brief.choices),
+        rig_open=rig_open,
+        rig_words=words.rig_state(rig_open),
+        lines=[_run_line(r, challenge.school_class.zone) for r in runs.runs_of(session, challenge_id)][::-1],
+    )
+    return page("runs/index.html", values, refused=bool(problem or form.errors))
+
+
+def _newest(versions: list[Version]) -> int:
+    return next((v.id for v in reversed(versions) if v.state == "issued"), 0)
+
+
+def _entrant(build: Build, newest: int, wave: Wave | None) -> Entrant:
+    offered = [(v, words.choice_of(v.number, v.state)) for v in build.versions if v.parts]
+    return Entrant(build, offered, newest if wave is None or newest in wave.versions else 0)
+
+
+def _run_line(run: Run, zone: str) -> RunLine:
+    return RunLine(run, words.run_line(run, day(run.created_at, zone)), *words.run_state(run))
+
+
+def _run_fields(brief: Brief) -> dict[str, Field]:
+    fields: dict[str, Field] = {
+        c.key: condition_field(c, brief.setting, brief.values[c.key])
+        for c in brief.kind.brief.settings(brief.choices)
+        if c.actual
+    }
+    if brief.kind.test.control:
+        label = f"Control beside them: {brief.kind.test.control}"
+        fields["control"] = BooleanField(label, default=True)
+    fields["note"] = long_text("Sky, place, anything unusual", 500)
+    speeds = [("1", "1× – the real test"), ("30", "30× – rehearsal"), ("60", "60× – rehearsal")]
+    fields["speed"] = pick("Clock", speeds, "1")
+    return fields
+
+
+def _create(session: Session, challenge_id: int, brief: Brief, form: FlaskForm) -> Run:
+    conditions: Mapping[str, float] = {
+        c.key: form[c.key].data for c in brief.kind.brief.settings(brief.choices) if c.actual
+    }
+    speed = float(form["speed"].data)
+    return runs.create_run(
+        session,
+        get_challenge(session, challenge_id),
+        version_ids=[number for number in form_ids("version") if number],
+        conditions=conditions,
+        rehearsal=speed != 1.0,
+        speed=speed,
+        note=form["note"].data or "",
+        apart_s=apart(session, challenge_id),
+        control="control" in form and bool(form["control"].data),
+    )
+
+
+@bp.get("/runs/<int:run_id>")
+def run(run_id: int) -> ResponseReturnValue:
+    item, challenge, brief = open_run(run_id)
+    return PAGES[brief.kind.test.held](item, challenge, brief)
+
+
+@bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
+def as_data(run_id: int, ending: str) -> Response:
+    """Everything that was read in a run."""
+    item, _, brief = open_run(run_id)
+    table = results_table(read_session(), [item], brief)
+    return table_file(ending, table, f"run-{item.number}-{table.title.lower()}", brief.setting)
+
+
+@bp.get("/board/runs/<int:run_id>")
+def board(run_id: int) -> ResponseReturnValue:
+    """The projector's window on a run."""
+    item, challenge, brief = open_run(run_id)
+    return BOARDS[brief.kind.test.held](item, challenge, brief)
+
+
+@bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")
+def act(run_id: int, action: str) -> ResponseReturnValue:
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        challenge_id, rehearsal = item.challenge_id, item.rehearsal
+        if action == "start":
+            runs.start_phase(session, item, brief, request.form.get("phase", ""))
+        elif action == "close":
+            runs.close_run(item)
+        elif action == "reopen":
+            runs.reopen_run(item)
+        else:
+            runs.delete_run(session, item)
+    if action in ("start", "reopen"):
+        return redirect(url_for(".run", run_id=run_id), 303)
+    if action == "close":
+        apart_from_real = {"rehearsal": 1} if rehearsal else {}
+        return redirect(url_for("findings.index", challenge_id=challenge_id, **apart_from_real), 303)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)

@@ -1,0 +1,149 @@
+"""The grid's addresses: its state, its curves, readings from a screen or a stand-in probe."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from itertools import pairwise
+from zoneinfo import ZoneInfo
+
+from flask import Blueprint, Response, request
+
+from thermion.core.judging.observed import quantity_of
+from thermion.core.physics.units import NotANumber, clock_text, parse_minutes
+from thermion.probes.simulated import SimulatedProbe
+from thermion.records.building.builds import plan_of
+from thermion.records.errors import Refused
+from thermion.records.planning.briefs import Brief
+from thermion.records.running import runs
+from thermion.records.running.readings import ReadingInput, Saved, save_reading
+from thermion.records.tables import Entry, Run
+from thermion.web.answers import svg_file
+from thermion.web.payloads import answer, sent
+from thermion.web.pictures.curves import TALL, WIDE
+from thermion.web.places.runs.grid import cell_of, chart_of, state_of
+from thermion.web.places.runs.payloads import (
+    Earlier,
+    History,
+    ProbeSent,
+    ReadingSaved,
+    ReadingSent,
+    StartSent,
+)
+from thermion.web.sessions import open_run, read_session, run_to_change, write_session
+
+bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
+
+
+@bp.get("/state.json")
+def state(run_id: int) -> Response:
+    item, _, brief = open_run(run_id)
+    return answer(state_of(item, brief))
+
+
+@bp.get("/curves.svg")
+def curves(run_id: int) -> Response:
+    item, _, brief = open_run(run_id)
+    if request.headers.get("X-Inline"):
+        height = WIDE if request.args.get("wide") else TALL
+        return Response(chart_of(item, brief, height), mimetype="text/html")
+    return svg_file(chart_of(item, brief, WIDE), f"run-{item.number}-curves")
+
+
+@bp.post("/start.json")
+def start(run_id: int) -> Response:
+    """Start a phase without leaving the page; a second click changes nothing."""
+    phase = sent(StartSent).phase
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        runs.start_phase(session, item, brief, phase)
+    return state(run_id)
+
+
+@bp.post("/readings")
+def save(run_id: int) -> Response:
+    """One reading from a screen. Answered only after it is on the disk."""
+    given = sent(ReadingSent)
+    item = ReadingInput(
+        entry_id=given.entry,
+        phase=given.phase,
+        mark_s=given.mark,
+        given=given.typed,
+        client_id=given.client_id,
+        entered_at=given.entered_at,
+        supersedes_id=given.supersedes,
+        at_s=_by_hand(given.at),
+        keep=given.keep,
+    )
+    with write_session() as session:
+        saved = save_reading(session, run_id, item)
+    return _saved(saved)
+
+
+def _saved(saved: Saved) -> Response:
+    earlier = 1 if saved.reading.supersedes_id else 0
+    cell = cell_of(saved.reading, earlier, saved.setting, saved.quantity)
+    return answer(ReadingSaved(cell=cell, note=saved.check.message, repeated=saved.repeated))
+
+
+def _by_hand(time: str | None) -> float | None:
+    """A time given by hand [s]."""
+    if not time:
+        return None
+    try:
+        return parse_minutes(time)
+    except NotANumber as error:
+        raise Refused(str(error), "time") from None
+
+
+@bp.get("/readings/<int:reading_id>/history.json")
+def history(run_id: int, reading_id: int) -> Response:
+    """A value and what stood there before, newest first."""
+    item, challenge, brief = open_run(run_id)
+    zone = ZoneInfo(challenge.school_class.zone)
+    air = {e.id for e in item.entries if e.is_air}
+    rows = []
+    for r in runs.history(read_session(), item, reading_id):
+        quantity = quantity_of(brief.read_at(r.entry_id in air))
+        rows.append(
+            Earlier(
+                text=brief.setting.show(r.value, quantity.unit, quantity.digits),
+                time=clock_text(r.time_s),
+                entered=r.entered_at.astimezone(zone).strftime("%H:%M:%S"),
+                source=r.source,
+            )
+        )
+    return answer(History(rows=rows))
+
+
+@bp.post("/probe")
+def probe(run_id: int) -> Response:
+    """In a rehearsal: ask the row's stand-in probe now and store what it says."""
+    given = sent(ProbeSent)
+    item, _, brief = open_run(run_id)
+    if not item.rehearsal:
+        raise Refused("Simulated probes read only in a rehearsal.")
+    entry = next((e for e in item.entries if e.id == given.entry), None)
+    clock = next((c for c in runs.clocks(item, brief) if c.phase == given.phase), None)
+    if entry is None or clock is None or clock.started_at is None:
+        raise Refused("There is nothing to read there.")
+    now = datetime.now(UTC)
+    value = _probe_of(item, entry, brief).read(clock.phase, max(clock.elapsed_s(now), 0.0))
+    reading = ReadingInput(
+        entry.id, clock.phase, given.mark, value, given.client_id, now, source="probe", keep=True
+    )
+    with write_session() as session:
+        saved = save_reading(session, run_id, reading)
+    return _saved(saved)
+
+
+def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
+    started = {p.phase: p.started_at for p in item.phases}
+    order = [p.key for p in brief.kind.test.phases]
+    lengths = {
+        a: (started[b] - started[a]).total_seconds() * item.speed
+        for a, b in pairwise(order)
+        if a in started and b in started
+    }
+    plan = plan_of(entry.version) if entry.version else None
+    conditions = {**brief.values, **{c.key: c.value for c in item.conditions}}
+    return SimulatedProbe(brief.kind, conditions, plan, item.seed * 100 + entry.position, lengths)

@@ -1,0 +1,79 @@
+"""The addresses of a race with one probe: start, what the probe shows, stop, false start."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response
+
+from thermion.records.running import races
+from thermion.web.payloads import answer, sent
+from thermion.web.places.runs.payloads import FalseStart, RaceAnswer, RaceProbe, RaceStart, RaceStop
+from thermion.web.places.runs.race import race_curve, race_state
+from thermion.web.sessions import run_to_change, write_session
+
+bp = Blueprint("race", __name__, url_prefix="/runs/<int:run_id>/races")
+
+
+@bp.post("/start")
+def start(run_id: int) -> Response:
+    """Start a race. 409 with `ask` when it is asked first; sent again with `sure` it starts."""
+    given = sent(RaceStart)
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        race = races.start_race(
+            session,
+            item,
+            brief,
+            entry_id=given.entry,
+            typed=given.typed,
+            pressed_at=given.pressed_at,
+            client_id=given.client_id,
+            sure=given.sure,
+        )
+        state = race_state(race, brief)
+    return answer(RaceAnswer(race=state))
+
+
+@bp.post("/probe")
+def probe(run_id: int) -> Response:
+    """Keep what the probe shows now; answers with the curve so far."""
+    given = sent(RaceProbe)
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        reading = races.read_probe(
+            session, item, brief, typed=given.typed, pressed_at=given.pressed_at, client_id=given.client_id
+        )
+        race = races.race_on(session, item)
+        state, chart = race_state(race, brief), race_curve(race, brief)
+        reached = (
+            race is not None and (race.readings[-1].value or 0.0) >= brief.values[brief.kind.views.level]
+        )
+        note = f"{reading.question} It was kept." if reading.question else ""
+    return answer(RaceAnswer(race=state, chart=chart, reached=reached, note=note))
+
+
+@bp.post("/stop")
+def stop(run_id: int) -> Response:
+    given = sent(RaceStop)
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        races.stop_race(
+            session,
+            item,
+            brief,
+            key=given.key,
+            pressed_at=given.pressed_at,
+            client_id=given.client_id,
+            at_target=given.at_target,
+            seen=given.seen,
+            note=given.note,
+        )
+    return answer(RaceAnswer())
+
+
+@bp.post("/false_start")
+def false_start(run_id: int) -> Response:
+    given = sent(FalseStart)
+    with write_session() as session:
+        item, _ = run_to_change(session, run_id)
+        races.false_start(session, item, given.key, given.client_id)
+    return answer(RaceAnswer())

@@ -1,0 +1,72 @@
+"""The station's addresses: an attempt noted, taken back; a team absent; has anything happened?"""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, flash, redirect, request, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.records.errors import Refused
+from thermion.records.running import attempts, runs
+from thermion.records.running.attempts import AttemptInput
+from thermion.web.payloads import answer, form_id
+from thermion.web.places.runs.payloads import Pulse
+from thermion.web.places.runs.station import station_page
+from thermion.web.sessions import open_run, read_session, run_to_change, write_session
+
+bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
+
+
+@bp.get("/pulse.json")
+def pulse(run_id: int) -> Response:
+    """Has another screen noted something meanwhile?"""
+    item = runs.get_run(read_session(), run_id)
+    return answer(Pulse(pulse=attempts.pulse(read_session(), item)))
+
+
+@bp.post("/attempts")
+def save(run_id: int) -> ResponseReturnValue:
+    """Keep one attempt; "nothing moved" is one button."""
+    try:
+        with write_session() as session:
+            item, brief = run_to_change(session, run_id)
+            reads = brief.kind.test.attempt_reads(brief.choices)
+            typed = {r.key: request.form.get(r.key, "") for r in reads}
+            if request.form.get("zero"):
+                typed |= {r.key: "0" for r in reads if r.zero}
+                typed |= {r.key: "" for r in reads if r.optional}
+            noted = attempts.note_attempt(session, item, brief, _attempt(typed))
+        for question in noted.questions:
+            flash(f"{question} It was kept.")
+    except Refused as refused:
+        return station_page(*open_run(run_id), problem=refused, typed=request.form)
+    return redirect(url_for("runs.run", run_id=run_id), 303)
+
+
+def _attempt(typed: dict[str, str]) -> AttemptInput:
+    form = request.form
+    return AttemptInput(
+        form_id("entry"),
+        typed,
+        form.get("once", "")[:64],
+        tuple(form.getlist("seen")),
+        "free" in form,
+        "adjusted" in form,
+        form.get("note", ""),
+        form_id("supersedes") or None,
+    )
+
+
+@bp.post("/attempts/<int:attempt_id>/back")
+def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
+    with write_session() as session:
+        item = runs.get_run(session, run_id)
+        attempts.take_back(session, item, attempt_id, request.form.get("once", "")[:64])
+    return redirect(url_for("runs.run", run_id=run_id), 303)
+
+
+@bp.post("/entries/<int:entry_id>/left")
+def left(run_id: int, entry_id: int) -> ResponseReturnValue:
+    with write_session() as session:
+        item = runs.get_run(session, run_id)
+        attempts.leave(session, item, entry_id, request.form.get("state", ""))
+    return redirect(url_for("runs.run", run_id=run_id), 303)

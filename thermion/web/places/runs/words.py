@@ -1,0 +1,183 @@
+"""What is said while a test is on."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from math import ceil
+
+from thermion.core.kinds.testing import Reads
+from thermion.records.planning.briefs import Brief
+from thermion.records.running.attempts import Queue
+from thermion.records.running.waves import Wave
+from thermion.records.tables import AttemptRow, Entry, Run
+from thermion.web.components.words import count
+
+# Sentences of the scripts; {name} is filled in there, of two the first is for one.
+OUTBOX: Mapping[str, str | list[str]] = {
+    "offline": [
+        "No connection: {n} reading waits on this device and will be sent. Go on reading.",
+        "No connection: {n} readings wait on this device and will be sent. Go on reading.",
+    ],
+    "away": "No connection to Thermion. The clock goes on.",
+    "stale": "{error} Your readings stay on this device and go out after it.",
+}
+GRID: Mapping[str, str | list[str]] = {
+    **OUTBOX,
+    "sound_on": "Sound on",
+    "sound_off": "Sound off",
+    "rehearsal": "{phase}, rehearsal {speed}×",
+    "closed": "This run is closed. Values can still be corrected.",
+    "passed": "All marks have passed.",
+    "passed_last": "All marks have passed. Close the run.",
+    "to_read": "Read minute {minute}: {n} to go",
+    "is_read": "Minute {minute} is read",
+    "next": "minute {minute} in {time}",
+    "cell": "{row}, minute {minute}",
+    "cell_empty": "{row}, minute {minute}, not read",
+    "take": "take {value}",
+    "keep": "keep {value}",
+    "leave": "leave empty",
+    "doubtful": ["{n} doubtful value (amber)", "{n} doubtful values (amber)"],
+    "end_phase": "End {phase} now?",
+    "close_unread": "The control was not read. Close anyway?",
+    "close_early": "Close before the last mark?",
+    "not_started": "No connection: the clock was not started. Try again.",
+}
+RACE: Mapping[str, str | list[str]] = {
+    "kept": "No connection: what you pressed is kept on this device with its moment ({n}). The clock goes on.",
+    "last": "last {value} at {time}",
+    "ask_team": "Ask the team: {questions}",
+}
+
+
+def before_start(unit: str) -> str:
+    """What to do before a clock is started."""
+    first = "Probes in" if unit.startswith("°") else "All in place"
+    return f"{first}, then start. The first reading is at minute 0."
+
+
+def row_name(entry: Entry) -> str:
+    """A row in words: the team, the control, or the air."""
+    if entry.version is not None:
+        return entry.version.build.team.name
+    return "Control" if entry.is_control else "Air"
+
+
+def turns_left(queue: Queue) -> str:
+    return f"{count(len(queue.on) + len(queue.after), 'turn')} left"
+
+
+def all_had(queue: Queue) -> str:
+    return f"Everyone has had {count(queue.each, 'turn')}."
+
+
+def fits_before(fits: str) -> str:
+    return f"Before packing up: {fits}." if fits else ""
+
+
+def turn_state(entry: Entry, queue: Queue, wait_s: float | None) -> str:
+    """How far a row is in its turns, and how long it waits."""
+    done = f"{queue.done[entry.id]}/{queue.each}"
+    if entry.left:
+        return f"{done} {entry.left}"
+    if wait_s is None:
+        return f"{done} done"
+    return f"{done} on" if wait_s == 0 else f"{done} {minutes(wait_s)}"
+
+
+def minutes(seconds: float | None) -> str:
+    return "" if not seconds else f"{ceil(seconds / 60)} min"
+
+
+def numbers(row: AttemptRow, brief: Brief) -> tuple[str, ...]:
+    """What was read of an attempt."""
+    return tuple(
+        _number(read, row.values[read.key], brief)
+        for read in brief.kind.test.attempt_reads(brief.choices)
+        if read.key in row.values
+    )
+
+
+def _number(read: Reads, value: float, brief: Brief) -> str:
+    if read.words:
+        return read.words[min(round(value), len(read.words) - 1)]
+    digits = 0 if read.resolution >= 1 else 1
+    things = read.things[0 if value == 1 else 1]
+    return f"{brief.setting.show(value, read.unit, digits)} {things}".strip()
+
+
+def attempt_label(row: AttemptRow, entry: Entry) -> str:
+    """Which version it was, changed on the spot or not, and if it was hand-held."""
+    version = f"v{entry.version.number}{row.adjusted}" if entry.version else ""
+    return ", ".join(part for part in (version, "hand-held" if row.free else "") if part)
+
+
+def attempt_remark(row: AttemptRow, brief: Brief) -> str:
+    """What was seen, and the word noted on it."""
+    keys = row.seen.split()
+    seen = ", ".join(o.seen for o in brief.kind.test.observations if o.key in keys)
+    return "; ".join(part for part in (seen, row.note) if part)
+
+
+def turn_heading(queue: Queue, entry: Entry, what: str, correcting: bool) -> str:
+    return "Correcting an attempt" if correcting else f"{what} {queue.done[entry.id] + 1}"
+
+
+def no_turn(run: Run, what: str) -> str:
+    """Why nothing can be noted now."""
+    if run.closed_at is None:
+        done = "Every sample has been raced." if what == "race" else "All turns are taken."
+        return f"{done} Choose a team for another one, or close the run."
+    noted = "Times" if what == "race" else "Attempts"
+    return f"This run is closed. {noted} can still be corrected; for another {what}, open it again."
+
+
+def close_question(on: Sequence[Entry]) -> str:
+    return "Close it for good?" if on else ""
+
+
+def race_sample(entry: Entry, brief: Brief, caption: str) -> str:
+    return brief.kind.test.control if entry.is_control else caption
+
+
+def lay(entry: Entry) -> str:
+    what = (
+        "the probe on the bare pad"
+        if entry.is_control
+        else "the sample on the pad and the probe on the sample"
+    )
+    return f"Lay {what}."
+
+
+def still_warm(last: Entry | None) -> str:
+    return f"It is still warm from {row_name(last)}." if last is not None else ""
+
+
+def wave(found: Wave | None) -> str:
+    """Which builds start together next."""
+    if found is None:
+        return ""
+    if not found.versions:
+        return "every issued build has been tested."
+    builds = count(len(found.versions), "build")
+    return f"these {builds} first, {found.apart_s:g} s apart; each is read at its own mark."
+
+
+def rig_state(still_open: int) -> str:
+    return f"Rig check: {still_open} open" if still_open else "Rig check: done"
+
+
+def run_state(run: Run) -> tuple[str, str]:
+    """A word on where a run stands, and its look."""
+    if run.closed_at is not None:
+        return "closed", "issued"
+    return ("running", "waiting") if run.phases else ("ready", "draft")
+
+
+def run_line(run: Run, made: str) -> str:
+    line = f"{made}, {count(run.builds, 'build')}"
+    return f"{line}. {run.note}" if run.note else line
+
+
+def choice_of(number: int, state: str) -> str:
+    return f"version {number}" if state == "issued" else f"version {number} ({state})"

@@ -1,0 +1,138 @@
+"""The class store: plans to check, materials to hand out, what is there, what a team has used."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from flask import Blueprint, Response, request, url_for
+from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
+
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.units import Decimal, NotANumber, parse_plain
+from thermion.formats.tables import Column, Table
+from thermion.records.building import builds, store
+from thermion.records.building.store import Bill, Shelf
+from thermion.records.errors import Refused
+from thermion.records.planning import week
+from thermion.records.planning.briefs import brief_of
+from thermion.records.planning.classes import get_class, setting_of
+from thermion.records.tables import Challenge, Team, Version
+from thermion.web.answers import go_back, table_file
+from thermion.web.components.frame import page
+from thermion.web.payloads import form_id
+from thermion.web.places.store import words
+from thermion.web.sessions import read_session, write_session
+
+bp = Blueprint("store", __name__, url_prefix="/classes/<int:class_id>")
+
+
+@dataclass(frozen=True)
+class BillShown:
+    """What a team has used, in words."""
+
+    team: Team
+    units: str
+    impact: str
+    cost: str
+    back: str
+
+
+@bp.get("/store")
+def index(class_id: int) -> ResponseReturnValue:
+    return _page(class_id)
+
+
+@bp.get("/store.<any(csv,json):ending>")
+def as_data(class_id: int, ending: str) -> Response:
+    """What is in the store, promised and free."""
+    setting = setting_of(get_class(read_session(), class_id))
+    shelves = store.shelves(read_session(), class_id)
+    rows = [(s.material, s.there, s.promised, s.free, s.price) for s in shelves]
+    keys = ("material", "there", "promised", "free", "price")
+    table = Table("Store", tuple(Column(k, k.capitalize()) for k in keys), rows)
+    return table_file(ending, table, f"store-{class_id}", setting)
+
+
+def _page(
+    class_id: int, problem: Refused | None = None, typed: Mapping[str, str] | None = None
+) -> ResponseReturnValue:
+    session = read_session()
+    school_class = get_class(session, class_id)
+    plan = week.week_of(session, class_id)
+    shelves = store.shelves(session, class_id)
+    counted = {s.material for s in shelves}
+    briefs = [(challenge, brief_of(challenge)) for challenge in plan.challenges]
+    offered = dict.fromkeys(o.material for _, brief in briefs for o in brief.offers)
+    bills = [(challenge, store.bills(session, challenge, brief)) for challenge, brief in briefs]
+    queue = store.queue(session, class_id)
+    values: dict[str, object] = {
+        "school_class": school_class,
+        "setting": setting_of(school_class),
+        "shelves": [_shelf_shown(s) for s in shelves],
+        "signed": [(v, words.wanted(v)) for v in queue["signed"]],
+        "waiting": [(v, words.wanted(v)) for v in queue["waiting"]],
+        "bills": [(c, _bills_shown(c, by_team)) for c, by_team in bills if by_team],
+        "issued": [v for c in plan.challenges for v in _issued(session, c)],
+        "uncounted": [MATERIALS[m] for m in offered if m not in counted],
+        "problem": problem,
+        "typed": typed or {},
+        "titles": {c.id: c.title for c in plan.challenges},
+    }
+    return page("store/index.html", values, refused=problem is not None)
+
+
+def _shelf_shown(shelf: Shelf) -> tuple[Shelf, str, str]:
+    return shelf, words.shortage(shelf), words.amount(shelf.promised)
+
+
+def _bills_shown(challenge: Challenge, by_team: Mapping[int, Bill]) -> list[BillShown]:
+    setting, out = setting_of(challenge.school_class), []
+    for team in challenge.school_class.teams:
+        bill = by_team.get(team.id)
+        if bill is not None:
+            cost = setting.write(bill.cost, 2) if bill.cost else "–"
+            back = words.amount(bill.back)
+            out.append(BillShown(team, f"{bill.units:g}", f"{bill.impact:g}", cost, back))
+    return out
+
+
+def _issued(session: Session, challenge: Challenge) -> list[Version]:
+    newest = [b.versions[-1] for b in builds.builds_of(session, challenge.id) if b.versions]
+    return [version for version in newest if version.state == "issued"]
+
+
+@bp.post("/store/<any(count,issue,topup,return):action>")
+def act(class_id: int, action: str) -> ResponseReturnValue:
+    try:
+        with write_session() as session:
+            decimal = setting_of(get_class(session, class_id)).decimal
+            if action == "count":
+                _count(session, class_id, decimal)
+            else:
+                version = builds.get_version(session, form_id("version"))
+                if action == "issue":
+                    store.hand_out(session, version)
+                else:
+                    material, units = request.form.get("material", ""), _units("units", decimal)
+                    give = store.top_up if action == "topup" else store.give_back
+                    give(session, version, material, units)
+    except Refused as refused:
+        return _page(class_id, refused, request.form)
+    return go_back(url_for(".index", class_id=class_id))
+
+
+def _count(session: Session, class_id: int, decimal: Decimal) -> None:
+    """Every count that was typed; all are kept, or none when one cannot be."""
+    for name, typed in request.form.items():
+        material = name.removeprefix("count_")
+        if name.startswith("count_") and typed.strip() and material in MATERIALS:
+            store.count_stock(session, class_id, material, _units(name, decimal))
+
+
+def _units(name: str, decimal: Decimal) -> float:
+    try:
+        return parse_plain(request.form.get(name, ""), decimal)
+    except NotANumber as error:
+        raise Refused(str(error), name) from None

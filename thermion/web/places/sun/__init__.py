@@ -1,0 +1,1 @@
+"""When is the sun high enough, and where to aim?"""

@@ -1,0 +1,1 @@
+"""Will this brief tell designs apart?"""

@@ -1,0 +1,77 @@
+"""The request's database sessions: one to read with, one that commits, and what they open."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+
+from flask import Flask, current_app, g, redirect, request
+from sqlalchemy.orm import Session
+from werkzeug.wrappers import Response
+
+from thermion.records.database import Database
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.running import runs
+from thermion.records.tables import Challenge, Receipt, Run
+
+
+def database() -> Database:
+    found: Database = current_app.extensions["thermion"]
+    return found
+
+
+def read_session() -> Session:
+    """The request's session for reading; closed at its end."""
+    if "session" not in g:
+        g.session = database().session()
+    session: Session = g.session
+    return session
+
+
+@contextmanager
+def write_session() -> Iterator[Session]:
+    """A session that has committed, durably, when the block ends without an error."""
+    with database().writing() as session:
+        yield session
+
+
+def once(session: Session, act: Callable[[], str], token: str | None = None) -> Response:
+    """Do `act` (which returns an address) once per form token, however often it is sent."""
+    sent = request.form.get("once", "") if token is None else token
+    receipt = session.get(Receipt, sent) if sent else None
+    if receipt is not None:
+        return redirect(receipt.location, 303)
+    location = act()
+    if sent:
+        session.add(Receipt(token=sent[:64], location=location, at=datetime.now(UTC)))
+    return redirect(location, 303)
+
+
+def open_challenge(challenge_id: int) -> tuple[Challenge, Brief]:
+    """The challenge and its brief for a page."""
+    challenge = get_challenge(read_session(), challenge_id)
+    return challenge, brief_of(challenge)
+
+
+def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
+    """A run with its challenge and brief for a page."""
+    run = runs.get_run(read_session(), run_id)
+    challenge, brief = open_challenge(run.challenge_id)
+    return run, challenge, brief
+
+
+def run_to_change(session: Session, run_id: int) -> tuple[Run, Brief]:
+    """A run and its brief in the session that will change it."""
+    run = runs.get_run(session, run_id)
+    return run, brief_of(get_challenge(session, run.challenge_id))
+
+
+def init(app: Flask) -> None:
+    """Close the reading session at the end of the request."""
+
+    @app.teardown_appcontext
+    def close(_error: BaseException | None) -> None:
+        session = g.pop("session", None)
+        if session is not None:
+            session.close()
