@@ -1,19 +1,42 @@
+const names = [
+  "Alpine",
+  "AudioContext",
+  "DOMParser",
+  "DOMPoint",
+  "Event",
+  "Intl",
+  "clearTimeout",
+  "crypto",
+  "document",
+  "fetch",
+  "localStorage",
+  "location",
+  "performance",
+  "setInterval",
+  "setTimeout",
+  "window",
+];
+
 export default [
   {
-    files: ["thermion/web/static/js/*.js"],
+    files: ["thermion/web/static/js/**/*.js"],
     languageOptions: {
       ecmaVersion: 2023,
-      sourceType: "script",
-      globals: {
-        Alpine: "readonly", Intl: "readonly", AudioContext: "readonly", performance: "readonly", clearTimeout: "readonly", console: "readonly",
-        crypto: "readonly", DOMParser: "readonly", DOMPoint: "readonly", Event: "readonly", document: "readonly", fetch: "readonly", localStorage: "readonly",
-        location: "readonly", setInterval: "readonly", setTimeout: "readonly", window: "readonly",
-      },
+      sourceType: "module",
+      globals: Object.fromEntries(names.map((name) => [name, "readonly"])),
     },
     rules: {
-      "no-undef": "error", "no-unused-vars": "error", "no-shadow": "error", eqeqeq: "error",
-      "prefer-const": "error", "no-var": "error", "no-implicit-globals": "off",
-      "no-constant-condition": "error", "no-unreachable": "error", "no-dupe-keys": "error",
+      complexity: ["error", 12],
+      eqeqeq: "error",
+      "max-lines-per-function": ["error", 60],
+      "no-constant-condition": "error",
+      "no-dupe-keys": "error",
+      "no-shadow": "error",
+      "no-undef": "error",
+      "no-unreachable": "error",
+      "no-unused-vars": "error",
+      "no-var": "error",
+      "prefer-const": "error",
     },
   },
 ];

@@ -36,6 +36,7 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
         editable=item.state == "draft",
         at=brief.kind.build.places[0].key,
         url=url_for("builds.save", version_id=item.id),
+        decimal="," if brief.setting.decimal == "comma" else ".",
         words=dict(words.EDITOR),
     )
     return frame(

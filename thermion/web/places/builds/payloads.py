@@ -102,4 +102,5 @@ class PlanPage(Answer):
     editable: bool
     at: str  # the place that is open first
     url: str
+    decimal: str  # the sign between whole and part
     words: dict[str, str | list[str]]

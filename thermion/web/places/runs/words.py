@@ -45,8 +45,8 @@ GRID: Mapping[str, str | list[str]] = {
 }
 RACE: Mapping[str, str | list[str]] = {
     "kept": "No connection: what you pressed is kept on this device with its moment ({n}). The clock goes on.",
+    "stale": "{error} What you pressed stays on this device and goes out after it.",
     "last": "last {value} at {time}",
-    "ask_team": "Ask the team: {questions}",
 }
 
 

@@ -1,32 +1,26 @@
 // A board without a grid: what the desk stores shows here within seconds; a clock runs on.
-"use strict";
 
-(() => {
-  const board = document.querySelector("[data-board]");
-  let offset = 0;
+import { ServerClock } from "./lib/clock.js";
+import { clockText } from "./lib/format.js";
 
-  function tick() {
-    for (const clock of board.querySelectorAll("[data-since]")) {
-      const s = Math.max(0, Math.floor((Date.now() + offset - Date.parse(clock.dataset.since)) / 1000));
-      clock.textContent = `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
-    }
-  }
+const board = document.querySelector("[data-board]");
+const clock = new ServerClock(new Date().toISOString());
 
-  async function look() {
-    try {
-      const response = await fetch(location.href);
-      if (!response.ok) return;
-      const sent = Date.parse(response.headers.get("Date"));
-      if (Math.abs(sent - Date.now()) > 2000) offset = sent - Date.now();
-      const page = new DOMParser().parseFromString(await response.text(), "text/html");
-      board.innerHTML = page.querySelector("[data-board]").innerHTML;
-      tick();
-    } catch {
-      // the server is away: what stands here stays, and the clock runs on
-    }
-  }
+function tick() {
+  for (const shown of board.querySelectorAll("[data-since]"))
+    shown.textContent = clockText(clock.since(shown.dataset.since));
+}
 
-  setInterval(tick, 200);
-  setInterval(look, 3000);
+async function look() {
+  const response = await fetch(location.href).catch(() => null);
+  if (!response?.ok) return; // the server is away: what stands here stays, and the clock runs on
+  const sent = Date.parse(response.headers.get("Date"));
+  if (Math.abs(sent - Date.now()) > 2000) clock.set(response.headers.get("Date"));
+  const page = new DOMParser().parseFromString(await response.text(), "text/html");
+  board.innerHTML = page.querySelector("[data-board]").innerHTML;
   tick();
-})();
+}
+
+setInterval(tick, 200);
+setInterval(look, 3000);
+tick();

@@ -1,50 +1,48 @@
 // The list of teams: add, move up, redraw the badge.
-"use strict";
+import { component } from "./lib/page.js";
 
-document.addEventListener("alpine:init", () => {
-  Alpine.data("teams", () => ({
-    init() {
-      const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-      const select = this.$root.querySelector("select[name=zone]");
-      const known = [...select.options].some((option) => option.value === zone);
-      if (this.$root.dataset.fresh && known) select.value = zone;
-    },
+component("teams", () => ({
+  init() {
+    const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    const select = this.$root.querySelector("select[name=zone]");
+    const known = [...select.options].some((option) => option.value === zone);
+    if (this.$root.dataset.fresh && known) select.value = zone;
+  },
 
-    rows() {
-      return [...this.$refs.list.querySelectorAll("[data-team]")];
-    },
+  rows() {
+    return [...this.$refs.list.querySelectorAll("[data-team]")];
+  },
 
-    add() {
-      const all = this.rows();
-      const made = all[0].cloneNode(true);
-      for (const input of made.querySelectorAll("input")) input.value = "";
-      const [shape, colour] = made.querySelectorAll("select");
-      const turn = Math.floor(all.length / shape.options.length);
-      shape.selectedIndex = all.length % shape.options.length;
-      colour.selectedIndex = (all.length + 3 * turn) % colour.options.length;
-      this.$refs.list.append(made);
-      this.draw(made);
-      made.querySelector('input[name="team_name"]').focus();
-    },
+  add() {
+    const all = this.rows();
+    const made = all[0].cloneNode(true);
+    for (const input of made.querySelectorAll("input")) input.value = "";
+    const [shape, colour] = made.querySelectorAll("select");
+    const turn = Math.floor(all.length / shape.options.length);
+    shape.selectedIndex = all.length % shape.options.length;
+    colour.selectedIndex = (all.length + 3 * turn) % colour.options.length;
+    this.$refs.list.append(made);
+    this.draw(made);
+    made.querySelector('input[name="team_name"]').focus();
+  },
 
-    up() {
-      const row = this.$event.target.closest("[data-team]");
-      const before = row.previousElementSibling;
-      if (before) before.before(row);
-      this.$event.target.focus();
-    },
+  up() {
+    const row = this.$event.target.closest("[data-team]");
+    const before = row.previousElementSibling;
+    if (before) before.before(row);
+    this.$event.target.focus();
+  },
 
-    redraw() {
-      this.draw(this.$event.target.closest("[data-team]"));
-    },
+  redraw() {
+    this.draw(this.$event.target.closest("[data-team]"));
+  },
 
-    draw(row) {
-      const badge = row.querySelector(".badge");
-      const [shape, colour] = [...row.querySelectorAll("select")].map((s) => s.value);
-      const picture = this.$root.querySelector(`template[data-shape="${shape}"]`);
-      badge.className = `badge team-${colour}`;
-      badge.querySelector("svg").replaceWith(picture.content.querySelector("svg").cloneNode(true));
-      badge.querySelector("b").textContent = row.querySelector('[name="team_letter"]').value;
-    },
-  }));
-});
+  draw(row) {
+    const badge = row.querySelector(".badge");
+    const [shape, colour] = [...row.querySelectorAll("select")].map((s) => s.value);
+    const picture = this.$root.querySelector(`template[data-shape="${shape}"]`);
+    badge.className = `badge team-${colour}`;
+    badge.querySelector("svg").replaceWith(picture.content.querySelector("svg").cloneNode(true));
+    badge.querySelector("b").textContent = row.querySelector('[name="team_letter"]').value;
+  },
+}));

@@ -1,92 +1,95 @@
 // The lessons to scale: steps are dragged or keyed to another lesson, and stretched.
-"use strict";
 
-(() => {
-  const host = () => document.getElementById("strip");
+import { trySend } from "./lib/http.js";
+import { wrongLine } from "./lib/page.js";
 
-  async function change(data, focus) {
-    const { status, body } = await window.thermion
-      .send("POST", host().dataset.url, data)
-      .catch(() => ({ status: 0, body: { error: "Thermion cannot be reached; nothing was moved." } }));
-    if (status !== 200) {
-      const said = document.createElement("p");
-      said.className = "wrong";
-      said.role = "alert";
-      said.textContent = body.error || "Nothing was moved.";
-      host().prepend(said);
-      return;
-    }
-    host().innerHTML = body.html;
-    if (focus) host().querySelector(`[data-phase="${focus}"]`)?.focus();
+const STRETCH = 5; // minutes
+const host = () => document.getElementById("strip");
+const stepOf = (event) => event.target.closest?.(".l-mine[data-phase]");
+
+async function change(data, focus) {
+  const away = "Thermion cannot be reached; nothing was moved.";
+  const { status, body } = await trySend("POST", host().dataset.url, data, away);
+  if (status !== 200) {
+    host().prepend(wrongLine(body.error || "Nothing was moved."));
+    return;
   }
+  host().innerHTML = body.html;
+  if (focus) host().querySelector(`[data-phase="${focus}"]`)?.focus();
+}
 
-  function lessons() {
-    return host().querySelectorAll(".l-room").length;
+function move(phase, lesson) {
+  const last = host().querySelectorAll(".l-room").length - 1;
+  change({ phase, lesson: Math.min(Math.max(lesson, 0), last) }, phase);
+}
+
+/** Longer by some minutes, from all it has now, over the lessons it runs through. */
+function stretch(phase, more) {
+  const parts = [...host().querySelectorAll(`[data-phase="${phase}"]`)];
+  const now = parts.reduce((sum, part) => sum + Number(part.dataset.minutes), 0);
+  change({ phase, minutes: Math.max(now + more, STRETCH) }, phase);
+}
+
+function keyed(event) {
+  const bar = stepOf(event);
+  if (!bar) return;
+  const { phase, lesson, test } = bar.dataset;
+  const rows = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+  const more = { "+": STRETCH, "=": STRETCH, "-": -STRETCH, "−": -STRETCH }[event.key];
+  if (rows !== undefined) move(phase, Number(lesson) + rows);
+  else if (more !== undefined && !test) stretch(phase, more);
+  else if (event.key === "Delete" && !test) change({ phase, minutes: 0 });
+  else return;
+  event.preventDefault();
+}
+
+function held(event) {
+  const bar = stepOf(event);
+  if (!bar) return;
+  const svg = bar.ownerSVGElement;
+  const scale = svg.viewBox.baseVal.width / svg.getBoundingClientRect().width;
+  const grip = event.target.classList.contains("l-grip");
+  const along = (e) => ({
+    x: (e.clientX - event.clientX) * scale,
+    y: (e.clientY - event.clientY) * scale,
+    far: Math.hypot(e.clientX - event.clientX, e.clientY - event.clientY) > 4,
+  });
+  let moved = false;
+  bar.setPointerCapture(event.pointerId);
+  bar.classList.add("is-held");
+
+  const drag = (e) => {
+    const at = along(e);
+    moved = moved || at.far;
+    if (!grip) bar.setAttribute("transform", `translate(0 ${at.y})`);
+  };
+  const drop = (e) => {
+    bar.removeEventListener("pointermove", drag);
+    bar.classList.remove("is-held");
+    bar.removeAttribute("transform");
+    if (moved) dropped(bar, svg, grip, along(e));
+  };
+  bar.addEventListener("pointermove", drag);
+  bar.addEventListener("pointerup", drop, { once: true });
+  bar.addEventListener("pointercancel", drop, { once: true });
+}
+
+function dropped(bar, svg, grip, at) {
+  const { phase, lesson } = bar.dataset;
+  if (grip) {
+    const more = Math.round(at.x / Number(svg.dataset.pxPerMin) / STRETCH) * STRETCH;
+    if (more) stretch(phase, more);
+    return;
   }
+  const rows = Math.round(at.y / Number(svg.dataset.row));
+  if (rows) move(phase, Number(lesson) + rows);
+}
 
-  document.addEventListener("keydown", (event) => {
-    const bar = event.target.closest?.(".l-mine[data-phase]");
-    if (!bar) return;
-    const phase = bar.dataset.phase;
-    const lesson = Number(bar.dataset.lesson);
-    const move = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-    const stretch = { "+": 5, "=": 5, "-": -5, "−": -5 }[event.key];
-    if (move !== undefined) {
-      event.preventDefault();
-      change({ phase, lesson: Math.min(Math.max(lesson + move, 0), lessons() - 1) }, phase);
-    } else if (stretch !== undefined && !bar.dataset.test) {
-      event.preventDefault();
-      change({ phase, minutes: Math.max(whole(phase) + stretch, 5) }, phase);
-    } else if (event.key === "Delete" && !bar.dataset.test) {
-      event.preventDefault();
-      change({ phase, minutes: 0 });
-    }
-  });
-
-  /** All minutes of a step, over the lessons it runs through. */
-  function whole(phase) {
-    const parts = [...host().querySelectorAll(`[data-phase="${phase}"]`)];
-    return parts.reduce((sum, part) => sum + Number(part.dataset.minutes), 0);
-  }
-
-  document.addEventListener("click", (event) => {
-    const back = event.target.closest("[data-back]");
-    if (back) change({ phase: back.dataset.back, minutes: back.dataset.minutes }, back.dataset.back);
-  });
-
-  document.addEventListener("pointerdown", (event) => {
-    const bar = event.target.closest(".l-mine[data-phase]");
-    if (!bar) return;
-    const svg = bar.ownerSVGElement;
-    const scale = svg.viewBox.baseVal.width / svg.getBoundingClientRect().width;
-    const grip = event.target.classList.contains("l-grip");
-    const start = { x: event.clientX, y: event.clientY };
-    let moved = false;
-    bar.setPointerCapture(event.pointerId);
-    bar.classList.add("is-held");
-
-    const drag = (e) => {
-      moved = moved || Math.hypot(e.clientX - start.x, e.clientY - start.y) > 4;
-      if (!grip) bar.setAttribute("transform", `translate(0 ${(e.clientY - start.y) * scale})`);
-    };
-    const drop = (e) => {
-      bar.removeEventListener("pointermove", drag);
-      bar.classList.remove("is-held");
-      bar.removeAttribute("transform");
-      if (!moved) return;
-      const phase = bar.dataset.phase;
-      if (grip) {
-        const perMinute = Number(svg.dataset.pxPerMin);
-        const more = Math.round(((e.clientX - start.x) * scale) / perMinute / 5) * 5;
-        if (more) change({ phase, minutes: Math.max(whole(phase) + more, 5) }, phase);
-        return;
-      }
-      const rows = Math.round(((e.clientY - start.y) * scale) / Number(svg.dataset.row));
-      const lesson = Number(bar.dataset.lesson) + rows;
-      if (rows) change({ phase, lesson: Math.min(Math.max(lesson, 0), lessons() - 1) }, phase);
-    };
-    bar.addEventListener("pointermove", drag);
-    bar.addEventListener("pointerup", drop, { once: true });
-    bar.addEventListener("pointercancel", drop, { once: true });
-  });
-})();
+document.addEventListener("keydown", keyed);
+document.addEventListener("pointerdown", held);
+document.addEventListener("click", (event) => {
+  const back = event.target.closest("[data-back]");
+  if (!back) return;
+  const phase = back.dataset.back;
+  change({ phase, minutes: Number(back.dataset.minutes) }, phase);
+});

@@ -1,50 +1,56 @@
-// The ruler of minutes: point to add or remove a mark, or fill it evenly. The field holds the data.
-"use strict";
+// The ruler of minutes: point to add or remove a mark, or fill it evenly. The field holds the
+// data; what it means is read by the server.
 
-document.addEventListener("alpine:init", () => {
-  Alpine.data("marks", () => ({
-    text: "",
-    until: "",
+import { trySend } from "./lib/http.js";
+import { component } from "./lib/page.js";
 
-    init() {
-      const field = document.getElementById(this.$root.dataset.field);
-      this.text = field.value;
-      const all = this.minutes();
-      this.until = String(all[all.length - 1] ?? 30);
-    },
+const RULER = { from: 20, perMinute: 16, width: 1000, minutes: 60 };
 
-    minutes() {
-      const found = this.text.split(/[\s,;]+/).map(Number);
-      return [...new Set(found.filter((m) => Number.isFinite(m) && m >= 0))].sort((a, b) => a - b);
-    },
+component("marks", () => ({
+  text: "",
+  until: "",
+  count: "",
+  wrong: "",
+  minutes: [],
+  timer: 0,
 
-    get count() {
-      return `${this.minutes().length} readings of each build`;
-    },
+  init() {
+    this.text = document.getElementById(this.$root.dataset.field).value;
+    this.ask({}).then(() => (this.until = String(this.minutes.at(-1) ?? 30)));
+  },
 
-    get path() {
-      return this.minutes()
-        .filter((m) => m <= 60)
-        .map((m) => `M${20 + m * 16} 4V50`)
-        .join("");
-    },
+  async ask(more) {
+    const sent = { text: this.text, ...more };
+    const away = "Thermion cannot be reached; the ruler does not follow.";
+    const { status, body } = await trySend("POST", this.$root.dataset.url, sent, away);
+    if (this.text !== sent.text) return; // older than what was typed meanwhile
+    this.wrong = body.error;
+    if (status !== 200 || body.error) return;
+    this.minutes = body.minutes;
+    this.count = body.count;
+    if (Object.keys(more).length) this.text = body.text;
+  },
 
-    even() {
-      const step = Number(this.$event.target.dataset.step);
-      const end = Math.min(Number(this.until) || 30, 360);
-      const all = [];
-      for (let m = 0; m < end; m += step) all.push(m);
-      this.text = [...all, end].join(", ");
-    },
+  typed() {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.ask({}), 250);
+  },
 
-    point() {
-      const box = this.$refs.ruler.getBoundingClientRect();
-      const x = ((this.$event.clientX - box.left) / box.width) * 1000;
-      const minute = Math.min(60, Math.max(0, Math.round((x - 20) / 16)));
-      const all = this.minutes();
-      const kept = all.includes(minute) ? all.filter((m) => m !== minute) : [...all, minute];
-      if (!kept.includes(0)) kept.push(0);
-      this.text = kept.sort((a, b) => a - b).join(", ");
-    },
-  }));
-});
+  get path() {
+    return this.minutes
+      .filter((m) => m <= RULER.minutes)
+      .map((m) => `M${RULER.from + m * RULER.perMinute} 4V50`)
+      .join("");
+  },
+
+  even() {
+    this.ask({ every: Number(this.$event.target.dataset.step), until: this.until });
+  },
+
+  point() {
+    const box = this.$refs.ruler.getBoundingClientRect();
+    const x = ((this.$event.clientX - box.left) / box.width) * RULER.width;
+    const minute = Math.round((x - RULER.from) / RULER.perMinute);
+    this.ask({ toggle: Math.min(RULER.minutes, Math.max(0, minute)) });
+  },
+}));

@@ -1,29 +1,28 @@
 // The rule editor: rows of terms.
-"use strict";
+import { component } from "./lib/page.js";
 
-document.addEventListener("alpine:init", () => {
-  Alpine.data("rule", () => ({
-    school: "",
+component("rule", () => ({
+  school: "",
 
-    init() {
-      this.school = this.$root.dataset.school;
-    },
+  init() {
+    this.school = this.$root.dataset.school;
+  },
 
-    get isOwn() {
-      return this.school === "own";
-    },
+  get isOwn() {
+    return this.school === "own";
+  },
 
-    add() {
-      const rows = this.$refs.terms.querySelectorAll("tr");
-      const made = rows[rows.length - 1].cloneNode(true);
-      const fresh = ["1", "1", ""];
-      made.querySelectorAll("input").forEach((input, i) => (input.value = fresh[i]));
-      this.$refs.terms.append(made);
-      made.querySelector("select").focus();
-    },
+  add() {
+    const rows = this.$refs.terms.querySelectorAll("tr");
+    const made = rows[rows.length - 1].cloneNode(true);
+    const fresh = ["1", "1", ""];
+    made.querySelectorAll("input").forEach((input, i) => (input.value = fresh[i]));
+    this.$refs.terms.append(made);
+    made.querySelector("select").focus();
+  },
 
-    remove() {
-      if (this.$refs.terms.querySelectorAll("tr").length > 1) this.$event.target.closest("tr").remove();
-    },
-  }));
-});
+  remove() {
+    if (this.$refs.terms.querySelectorAll("tr").length > 1)
+      this.$event.target.closest("tr").remove();
+  },
+}));

@@ -1,107 +1,121 @@
 // A station: results are pointed at on the drawn track, string or jug; chips bring up a question.
-"use strict";
 
-(() => {
-  const form = document.querySelector("[data-station]");
-  if (!form) return;
+import { asksTheTeam } from "./lib/asks.js";
 
-  function place(svg) {
-    const typed = parseFloat(String(form.elements[svg.dataset.for].value).replace(",", "."));
-    const from = Number(svg.dataset.from);
-    const to = Number(svg.dataset.to);
-    const share = Math.min(Math.max(typed / Number(svg.dataset.most), 0), 1);
-    const known = Number.isFinite(share);
-    const at = from + (to - from) * share;
-    const fill = svg.querySelector(".s-fill");
-    if (fill) {
-      fill.setAttribute("y", known ? at : from);
-      fill.setAttribute("height", known ? from - at : 0);
-    } else if (svg.dataset.axis === "x") {
-      svg.querySelector(".s-mark").setAttribute("transform", known ? `translate(${at + 40} 0)` : "");
-    } else {
-      svg.querySelector(".s-mark").setAttribute("transform", known ? `translate(0 ${at - 400})` : "");
-    }
+/** The drawn track, string or jug of one value; the field beside it holds the number. */
+class Scale {
+  constructor(svg, input) {
+    this.svg = svg;
+    this.input = input;
+    this.from = Number(svg.dataset.from);
+    this.to = Number(svg.dataset.to);
+    this.most = Number(svg.dataset.most);
+    this.step = Number(svg.dataset.step);
+    this.across = svg.dataset.axis === "x";
   }
 
-  // The stopwatch: S starts and stops it; pointing at where it ended stops it too.
-  const watch = form.querySelector("[data-watch]");
-  const idle = watch ? watch.innerHTML : "";
-  let started = null;
-
-  function seconds() {
-    return ((performance.now() - started) / 1000).toFixed(1);
-  }
-
-  function stopWatch() {
-    if (started === null) return;
-    form.elements.time_s.value = seconds();
-    started = null;
-    watch.innerHTML = idle;
-    watch.classList.remove("key-go");
-  }
-
-  function press() {
-    if (started !== null) return stopWatch();
-    started = performance.now();
-    watch.classList.add("key-go");
-    return undefined;
-  }
-
-  if (watch) {
-    watch.addEventListener("click", press);
-    setInterval(() => {
-      if (started !== null) watch.textContent = `${seconds()} s: stop`;
-    }, 100);
-    document.addEventListener("keydown", (event) => {
-      if (event.key.toLowerCase() !== "s" || event.ctrlKey || event.metaKey || event.altKey) return;
-      const field = event.target.closest("input, textarea");
-      if (field && (field.name === "note" || (started === null && field.value.trim()))) return;
-      event.preventDefault();
-      press();
-    });
-  }
-
-  for (const svg of form.querySelectorAll(".scale")) {
-    const input = form.elements[svg.dataset.for];
-    const point = (event) => {
-      const box = svg.getBoundingClientRect();
-      const view = svg.viewBox.baseVal;
-      const along = svg.dataset.axis === "x"
-        ? ((event.clientX - box.left) / box.width) * view.width
-        : ((event.clientY - box.top) / box.height) * view.height;
-      const from = Number(svg.dataset.from);
-      const share = Math.min(Math.max((along - from) / (Number(svg.dataset.to) - from), 0), 1);
-      const step = Number(svg.dataset.step);
-      const value = Math.round((share * Number(svg.dataset.most)) / step) * step;
-      input.value = String(Math.round(value * 100) / 100);
-      place(svg);
-    };
-    svg.addEventListener("pointerdown", (event) => {
+  listen(pointed) {
+    this.svg.addEventListener("pointerdown", (event) => {
       event.preventDefault(); // the field keeps the focus, so that Enter keeps the attempt
-      input.focus();
-      svg.setPointerCapture(event.pointerId);
-      stopWatch();
-      point(event);
+      this.input.focus();
+      this.svg.setPointerCapture(event.pointerId);
+      pointed();
+      this.point(event);
     });
-    svg.addEventListener("pointermove", (event) => {
-      if (event.buttons) point(event);
+    this.svg.addEventListener("pointermove", (event) => {
+      if (event.buttons) this.point(event);
     });
-    input.addEventListener("input", () => place(svg));
-    place(svg);
+    this.input.addEventListener("input", () => this.show());
+    this.show();
   }
 
-  const asks = form.querySelector("[data-asks]");
-  function ask() {
-    const chosen = [...form.querySelectorAll("[data-ask]:checked")].map((box) => box.dataset.ask);
-    asks.textContent = chosen.length ? `Ask the team: ${chosen.join(" ")}` : "";
+  point(event) {
+    const box = this.svg.getBoundingClientRect();
+    const view = this.svg.viewBox.baseVal;
+    const along = this.across
+      ? ((event.clientX - box.left) / box.width) * view.width
+      : ((event.clientY - box.top) / box.height) * view.height;
+    const share = Math.min(Math.max((along - this.from) / (this.to - this.from), 0), 1);
+    const value = Math.round((share * this.most) / this.step) * this.step;
+    this.input.value = String(Math.round(value * 100) / 100);
+    this.show();
   }
-  form.addEventListener("change", ask);
-  ask();
 
-  // One key for a result of zero, outside a field.
+  show() {
+    const typed = parseFloat(String(this.input.value).replace(",", "."));
+    const share = Math.min(Math.max(typed / this.most, 0), 1);
+    const known = Number.isFinite(share);
+    const at = this.from + (this.to - this.from) * share;
+    const water = this.svg.querySelector(".s-fill");
+    if (water) {
+      water.setAttribute("y", known ? at : this.from);
+      water.setAttribute("height", known ? this.from - at : 0);
+      return;
+    }
+    const moved = this.across ? `translate(${at + 40} 0)` : `translate(0 ${at - 400})`;
+    this.svg.querySelector(".s-mark").setAttribute("transform", known ? moved : "");
+  }
+}
+
+/** The stopwatch: S starts and stops it; pointing at where it ended stops it too. */
+class Watch {
+  constructor(button, field) {
+    this.button = button;
+    this.field = field;
+    this.label = button.innerHTML;
+    this.started = null;
+    button.addEventListener("click", () => this.press());
+    document.addEventListener("keydown", (event) => this.keyed(event));
+    setInterval(() => {
+      if (this.started !== null) button.textContent = `${this.seconds} s: stop`;
+    }, 100);
+  }
+
+  get seconds() {
+    return ((performance.now() - this.started) / 1000).toFixed(1);
+  }
+
+  press() {
+    if (this.started !== null) {
+      this.stop();
+      return;
+    }
+    this.started = performance.now();
+    this.button.classList.add("key-go");
+  }
+
+  stop() {
+    if (this.started === null) return;
+    this.field.value = this.seconds;
+    this.started = null;
+    this.button.innerHTML = this.label;
+    this.button.classList.remove("key-go");
+  }
+
+  keyed(event) {
+    if (event.key.toLowerCase() !== "s" || event.ctrlKey || event.metaKey || event.altKey) return;
+    const field = event.target.closest("input, textarea");
+    if (field && (field.name === "note" || (this.started === null && field.value.trim()))) return;
+    event.preventDefault();
+    this.press();
+  }
+}
+
+/** One key for a result of zero, outside a field. */
+function zeroKey(form) {
   document.addEventListener("keydown", (event) => {
     if (event.key !== "0" || event.target.closest("input, select, textarea")) return;
     event.preventDefault();
     form.querySelector("[data-zero]").click();
   });
-})();
+}
+
+const form = document.querySelector("[data-station]");
+if (form) {
+  const button = form.querySelector("[data-watch]");
+  const watch = button ? new Watch(button, form.elements.time_s) : null;
+  for (const svg of form.querySelectorAll(".scale"))
+    new Scale(svg, form.elements[svg.dataset.for]).listen(() => watch?.stop());
+  asksTheTeam(form);
+  zeroKey(form);
+}

@@ -1,15 +1,11 @@
 // The run's clock: what time it is in the test, which mark is due, what is said and heard of it.
-"use strict";
 
-function clockText(seconds) {
-  const whole = Math.max(0, Math.floor(seconds));
-  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
-}
+import { send } from "../lib/http.js";
+import { clockText, fill } from "../lib/format.js";
 
-window.thermion.runClock = {
+export const clock = {
   get active() {
-    const started = this.server.phases.filter((p) => p.started);
-    return started[started.length - 1] || this.server.phases[0];
+    return this.server.phases.filter((p) => p.started).at(-1) || this.server.phases[0];
   },
 
   get nextPhase() {
@@ -17,22 +13,23 @@ window.thermion.runClock = {
   },
 
   since(phase) {
-    if (!phase.started) return 0;
-    const seconds = (Date.now() + this.offset - Date.parse(phase.started)) / 1000;
-    return seconds * this.server.speed;
+    return phase.started ? this.now.since(phase.started) * this.server.speed : 0;
   },
 
   tick() {
     const phase = this.active;
     this.elapsed = Math.floor(this.since(phase) * 5) / 5;
-    const due = phase.started
-      ? phase.slots.reduce((found, s, i) => (s.mark <= this.elapsed ? i : found), -1)
-      : -1;
-    const last = phase.slots[phase.slots.length - 1];
-    const now = phase.started && this.elapsed >= last.until ? phase.slots.length : due;
-    if (now !== this.due) this.turned(now);
+    const due = this.dueNow(phase);
+    if (due !== this.due) this.turned(due);
     this.countDown();
     if (this.server.rehearsal && this.probes && !this.board) this.probeRound();
+  },
+
+  /** The column of the mark that is due: -1 before the first, beyond the last when all have passed. */
+  dueNow(phase) {
+    if (!phase.started) return -1;
+    if (this.elapsed >= phase.slots.at(-1).until) return phase.slots.length;
+    return phase.slots.findLastIndex((s) => s.mark <= this.elapsed);
   },
 
   turned(now) {
@@ -43,13 +40,15 @@ window.thermion.runClock = {
     if (this.typed === "" && !this.detailOpen()) this.home();
   },
 
+  // ---- heard
+
   ring(now) {
     if (!this.sound || this.server.closed || now >= this.active.slots.length) return;
     this.beep(880, 0);
     this.beep(1175, 0.18);
   },
 
-  // the last three seconds before a mark can be heard, so that eyes can stay on the thermometer
+  /** The last three seconds before a mark, so that eyes can stay on the thermometer. */
   countDown() {
     if (!this.sound || this.server.rehearsal || this.server.closed || !this.upcoming) return;
     if (!this.active.started) return;
@@ -84,13 +83,14 @@ window.thermion.runClock = {
   },
 
   get soundLabel() {
-    return this.sound ? "Sound on" : "Sound off";
+    return this.sound ? this.words.sound_on : this.words.sound_off;
   },
 
+  // ---- said
+
   get phaseLabel() {
-    return this.server.rehearsal
-      ? `${this.active.label}, rehearsal ${this.server.speed}×`
-      : this.active.label;
+    if (!this.server.rehearsal) return this.active.label;
+    return fill(this.words.rehearsal, { phase: this.active.label, speed: this.server.speed });
   },
 
   get elapsedText() {
@@ -102,20 +102,19 @@ window.thermion.runClock = {
   },
 
   get nowText() {
-    if (this.server.closed) return "This run is closed. Values can still be corrected.";
-    if (!this.active.started)
-      return `${this.server.unit.startsWith("°") ? "Probes in" : "All in place"}, then start. The first reading is at minute 0.`;
+    if (this.server.closed) return this.words.closed;
+    if (!this.active.started) return this.server.before;
     const slot = this.active.slots[this.due];
-    if (!slot)
-      return this.nextPhase ? "All marks have passed." : "All marks have passed. Close the run.";
-    const left = this.missing(this.due).length;
-    return left ? `Read minute ${slot.label}: ${left} to go` : `Minute ${slot.label} is read`;
+    if (!slot) return this.nextPhase ? this.words.passed : this.words.passed_last;
+    const n = this.missing(this.due).length;
+    return fill(n ? this.words.to_read : this.words.is_read, { minute: slot.label, n });
   },
 
   get nextText() {
     if (this.server.closed || !this.active.started || !this.upcoming) return "";
     const seconds = (this.upcoming.mark - this.elapsed) / this.server.speed;
-    return `minute ${this.upcoming.label} in ${clockText(seconds + 0.9)}`;
+    const time = clockText(seconds + 0.9);
+    return fill(this.words.next, { minute: this.upcoming.label, time });
   },
 
   get gauge() {
@@ -124,6 +123,8 @@ window.thermion.runClock = {
     const share = (this.elapsed - slot.mark) / (slot.until - slot.mark);
     return { transform: `scaleX(${Math.min(1, share).toFixed(3)})` };
   },
+
+  // ---- started and closed
 
   get canStart() {
     return Boolean(this.nextPhase) && !this.server.closed;
@@ -142,21 +143,20 @@ window.thermion.runClock = {
   },
 
   get startSure() {
-    return this.startReady ? "" : `End ${this.active.label.toLowerCase()} now?`;
+    if (this.startReady) return "";
+    return fill(this.words.end_phase, { phase: this.active.label.toLowerCase() });
   },
 
   /** Without a reading of the control there is nothing to measure the others against. */
   get controlUnread() {
     const control = this.server.rows.find((row) => row.control);
-    const read = Object.entries(this.server.cells).some(
-      ([key, cell]) => control && key.startsWith(`${control.id}|`) && cell.text !== "",
-    );
-    return Boolean(control) && !read;
+    if (!control) return false;
+    return !Object.values(this.stored).some((c) => c.entry === control.id && c.text !== "");
   },
 
   get closeSure() {
-    if (this.controlUnread) return "The control was not read. Close anyway?";
-    return this.closeClass ? "" : "Close before the last mark?";
+    if (this.controlUnread) return this.words.close_unread;
+    return this.closeClass ? "" : this.words.close_early;
   },
 
   get canClose() {
@@ -173,9 +173,7 @@ window.thermion.runClock = {
     this.wake();
     this.starting = true;
     try {
-      const { status, body } = await window.thermion.send("POST", this.urls.start, {
-        phase: phase.key,
-      });
+      const { status, body } = await send("POST", this.urls.start, { phase: phase.key });
       if (status === 200) {
         this.take(body);
         this.view = phase.key;
@@ -184,7 +182,7 @@ window.thermion.runClock = {
         this.home();
       } else this.trouble = body.error;
     } catch {
-      this.trouble = "No connection: the clock was not started. Try again.";
+      this.trouble = this.words.not_started;
     }
     this.starting = false;
   },

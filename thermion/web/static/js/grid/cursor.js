@@ -1,0 +1,154 @@
+// The walk of the cursor: the due column leads, keys and pointing put values into cells.
+
+import { cellKey } from "./cells.js";
+
+const STEPS = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+const OTHER_FIELDS = "input:not(.cell-input, [type=checkbox]), textarea, select";
+
+export const cursor = {
+  /** The first row of the due column that is still to be read. */
+  home() {
+    if (this.board || this.server.closed || (this.server.rehearsal && this.probes)) return;
+    if (this.view !== this.active.key) return;
+    this.place(this.missing(this.due)[0] || null);
+  },
+
+  place(key, text = "") {
+    this.cursor = key;
+    this.typed = text;
+    this.overwrite = text !== "";
+    if (key === null) return;
+    Alpine.nextTick(() => {
+      const input = this.page.querySelector(`input[data-cell="${key}"]`);
+      if (!input) return;
+      input.focus();
+      if (this.overwrite) input.select();
+    });
+  },
+
+  /** Keys that come before the next field has the focus are its first digits, not lost. */
+  early(event) {
+    if (!this.cursor || !/^[\d.,+−-]$/.test(event.key)) return false;
+    this.typed = this.overwrite ? event.key : this.typed + event.key;
+    this.overwrite = false;
+    if (this.oneKey(this.typed)) this.commit();
+    event.preventDefault();
+    return true;
+  },
+
+  pick(key) {
+    this.place(key, this.wrong[key]?.typed ?? this.stored[key]?.text ?? "");
+    this.bubbleKey = key;
+  },
+
+  typing(event) {
+    this.typed = event.target.value;
+    this.overwrite = false;
+    if (this.oneKey(this.typed)) this.commit();
+  },
+
+  /** A value of a scale in words is one key: it keeps and goes on at once. */
+  oneKey(typed) {
+    if (!this.cursor || !/^\d$/.test(typed) || !this.server.words[Number(typed)]) return false;
+    return this.spots.get(this.cursor).row.scaled;
+  },
+
+  pointAt() {
+    if (!this.cursor) return;
+    this.typed = this.$event.currentTarget.dataset.word;
+    this.wake();
+    this.commit();
+  },
+
+  commit() {
+    const key = this.cursor;
+    if (!key) return;
+    this.putTyped();
+    const { line } = this.spots.get(key);
+    const left = this.missing(this.due);
+    const next = left.find((k) => this.spots.get(k).line > line) || left[0] || null;
+    this.place(this.view === this.active.key ? next : null);
+  },
+
+  /** What was typed goes out, unless it stands there already. */
+  putTyped() {
+    const typed = this.typed.trim();
+    if (typed !== "" && this.stored[this.cursor]?.text !== typed) this.put(this.cursor, typed, {});
+  },
+
+  takeIt(key) {
+    const suggestion = (this.wrong[key] || this.stored[key])?.suggestion;
+    if (suggestion) this.put(key, suggestion, { keep: true });
+    this.bubbleKey = "";
+    this.refocus();
+  },
+
+  keepIt(key) {
+    if (this.wrong[key]) delete this.wrong[key];
+    else if (this.stored[key]) this.put(key, this.stored[key].text, { keep: true });
+    this.bubbleKey = "";
+    this.refocus();
+  },
+
+  refocus() {
+    const input = this.page.querySelector(".cell-input");
+    if (input) input.focus();
+    else this.home();
+  },
+
+  pressed(event) {
+    if (this.board || this.detailOpen() || event.ctrlKey || event.metaKey || event.altKey) return;
+    this.wake();
+    if (event.target.matches(OTHER_FIELDS)) return;
+    if (!event.target.matches(".cell-input") && this.outside(event)) return;
+    this.command(event);
+  },
+
+  command(event) {
+    if (STEPS[event.key]) {
+      event.preventDefault();
+      this.move(...STEPS[event.key]);
+    } else if (event.key === "Escape") {
+      this.view = this.active.key;
+      this.bubbleKey = "";
+      this.home();
+    } else if (this.typed === "" || this.stored[this.cursor]?.text === this.typed)
+      this.letter(event);
+  },
+
+  /** A digit or Enter while the field has not the focus yet. */
+  outside(event) {
+    if (this.early(event)) return true;
+    if (event.key !== "Enter" || !this.cursor) return false;
+    if (event.target.matches("button, a, summary")) return false;
+    this.commit();
+    return true;
+  },
+
+  letter(event) {
+    const key = event.key.toLowerCase();
+    const asked = this.bubbleKey || this.cursor;
+    if (key === "c" && asked) this.takeIt(asked);
+    else if (key === "k" && asked) this.keepIt(asked);
+    else if (key === "t" && this.cursor) this.openDetail(this.cursor);
+    else return;
+    event.preventDefault();
+  },
+
+  move(down, right) {
+    const phase = this.viewed;
+    const at = (line, column) => {
+      const row = this.server.rows[line];
+      const slot = phase.slots[column];
+      return row && slot ? cellKey(row.id, phase.key, slot.key) : null;
+    };
+    if (!this.cursor) {
+      this.pick(at(0, 0));
+      return;
+    }
+    this.putTyped();
+    const { line, column } = this.spots.get(this.cursor);
+    const next = at(line + down, column + right);
+    if (next) this.pick(next);
+  },
+};
