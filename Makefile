@@ -41,7 +41,7 @@ lint: .venv/ready-dev
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/djlint --lint --quiet thermion/web/templates
+	$(BIN)/djlint --lint --check --quiet thermion/web
 
 node_modules/ready: package.json package-lock.json
 	npm ci --silent --no-audit --no-fund
@@ -54,6 +54,7 @@ assets: node_modules/ready
 assets-check: assets
 	@git diff --exit-code --stat -- thermion/web/static || (echo "built assets are stale: run 'make assets' and commit"; exit 1)
 	npx eslint thermion/web/static/js
+	npx prettier --check --log-level warn "assets/**/*.css" "assets/*.mjs" eslint.config.mjs thermion/web/static/js
 
 # Every page of the demo through the Nu HTML checker; needs Java, which only developers have.
 html-check: .venv/ready-dev node_modules/ready

@@ -15,6 +15,7 @@ from unittest import mock
 
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
+from thermion.web.views import findings as view
 
 from bench import core, families, planning
 from thermion.core.kinds.testing import even_marks
@@ -26,7 +27,6 @@ from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.tables import Challenge, Reading
 from thermion.web import create_app
-from thermion.web.views import findings as view
 
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 

@@ -11,6 +11,7 @@ from unittest import mock
 
 from flask import Flask, render_template
 from sqlalchemy import insert
+from thermion.web.views import findings as view
 
 from thermion.core.kinds import all_kinds
 from thermion.core.physics.materials import MATERIALS
@@ -22,7 +23,6 @@ from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.tables import AttemptRow, Challenge, Reading
 from thermion.web import create_app
-from thermion.web.views import findings as view
 
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 TEAMS, VERSIONS = 12, 3

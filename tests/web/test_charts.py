@@ -71,7 +71,7 @@ def test_a_fit_is_a_line_and_a_reading_a_point_and_a_level_is_in_the_frame():
 def test_every_team_has_a_mark_and_a_colour_of_its_own_in_every_picture():
     assert set(OUTLINES) == set(SHAPES)
     assert len(set(OUTLINES.values())) == len(SHAPES)
-    with open("assets/pictures.css") as file:
+    with open("thermion/web/static/pictures.css") as file:
         styles = file.read()
     assert all(f".team-{colour} " in styles for colour in COLOURS)
 

@@ -48,7 +48,7 @@ def test_the_task_is_kept_and_another_heat_source_asks_for_the_cautions_again(cl
     assert client.post("/challenges/1/brief/task", data=TASK).status_code == 303
     shown = page(client, "/challenges/1/brief/task")
     assert "A week without power." in shown
-    assert re.search(r'value="lamp" checked', shown)
+    assert re.search(r'value="lamp"\s+checked', shown)
     with crew.database.session() as session:
         challenge = briefs.get_challenge(session, 1)
         assert challenge.cautions_seen_at is None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -202,7 +202,7 @@ def _version(
     version = builds.start_version(session, challenge, team_id)
     builds.save_draft(version, version.revision, Draft(plan, prediction, note))
     brief = briefs.brief_of(challenge)
-    steps = [
+    steps: list[tuple[str, Callable[[], object]]] = [
         ("waiting", lambda: builds.hand_in(version, brief)),
         ("signed", lambda: builds.sign(version, brief)),
         ("issued", lambda: store.hand_out(session, version)),

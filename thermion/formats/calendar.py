@@ -40,7 +40,7 @@ def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime)
         if lesson.pack_up_s:
             start = lesson.start + timedelta(seconds=lesson.room_s)
             _event(calendar, f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up", class_name, now)
-    return calendar.to_ical()
+    return bytes(calendar.to_ical())
 
 
 def _event(

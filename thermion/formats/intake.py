@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 
 from pydantic import ValidationError
 
@@ -11,7 +12,7 @@ from thermion.core.kinds import all_kinds
 from thermion.core.kinds.testing import AIR
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
-from thermion.formats.schema import FORMAT, VERSION, ChallengeFile
+from thermion.formats.schema import FORMAT, VERSION, AttemptItem, ChallengeFile, ReadingItem, RunItem
 from thermion.records.errors import Refused
 
 
@@ -46,34 +47,34 @@ def read_file(data: bytes) -> ChallengeFile:
 def _check(file: ChallengeFile) -> None:
     """References inside the file, which the schema cannot see."""
     c = file.challenge
-    kind = all_kinds().get(c.kind)
-    if kind is None:
+    if c.kind not in all_kinds():
         raise Refused(f"This Thermion does not know the family “{c.kind}”.", "file")
-    letters = {t.letter for t in file.school_class.teams}
-    versions = {(b.team, v.number) for b in c.builds for v in b.versions}
     materials = [p.material for b in c.builds for v in b.versions for p in v.parts]
     for name in [*materials, *(o.material for o in c.offers)]:
         if name not in MATERIALS:
             raise Refused(f"This Thermion does not know the material “{name}”.", "file")
+    letters = {t.letter for t in file.school_class.teams}
     for build in c.builds:
         if any(v.idea is not None and v.idea not in letters for v in build.versions):
             raise Refused("An idea is said to come from a team that is not in the file.", "file")
         if build.team not in letters:
             raise Refused(f"A build belongs to team {build.team}, which is not in the file.", "file")
+    versions = {(b.team, v.number) for b in c.builds for v in b.versions}
     for run in c.runs:
         for e in run.entries:
             if e.team is not None and (e.team, e.version) not in versions:
                 raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.", "file")
-        for i, r in enumerate(run.readings):
-            if not 0 <= r.entry < len(run.entries):
-                raise Refused(f"Run {run.number}: reading {i + 1} has no row.", "file")
-            if r.supersedes is not None and not 0 <= r.supersedes < i:
-                raise Refused(f"Run {run.number}: reading {i + 1} corrects nothing.", "file")
-        for i, a in enumerate(run.attempts):
-            if not 0 <= a.entry < len(run.entries):
-                raise Refused(f"Run {run.number}: attempt {i + 1} has no row.", "file")
-            if a.supersedes is not None and not 0 <= a.supersedes < i:
-                raise Refused(f"Run {run.number}: attempt {i + 1} corrects nothing.", "file")
+        _check_links(run, "reading", run.readings)
+        _check_links(run, "attempt", run.attempts)
+
+
+def _check_links(run: RunItem, what: str, items: Sequence[ReadingItem | AttemptItem]) -> None:
+    """Each belongs to a row, and corrects one that stands before it."""
+    for i, item in enumerate(items):
+        if not 0 <= item.entry < len(run.entries):
+            raise Refused(f"Run {run.number}: {what} {i + 1} has no row.", "file")
+        if item.supersedes is not None and not 0 <= item.supersedes < i:
+            raise Refused(f"Run {run.number}: {what} {i + 1} corrects nothing.", "file")
 
 
 def _check_values(file: ChallengeFile) -> None:

@@ -9,7 +9,8 @@ from pydantic import Base64Bytes, BaseModel, ConfigDict, Field
 
 from thermion.core.teams import COLOURS, SHAPES
 
-FORMAT, VERSION = "thermion.challenge", 4
+FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
+VERSION = 4
 
 
 class _Item(BaseModel):

@@ -56,24 +56,21 @@ def path_of(s: Standing) -> Path:
 
 
 def _next(s: Standing, waiting: int, signed: int, issued: int) -> tuple[str, str]:
-    if not s.brief_done:
-        return "brief", "Finish the brief"
-    if s.runs_open:
-        return "runs", "Take the next turn" if s.turns else "Read the next mark"
-    if waiting:
-        return "builds", f"{_count(waiting, 'plan waits', 'plans wait')} for your check"
-    if signed:
-        return "builds", f"Hand out materials to {_count(signed, 'team', 'teams')}"
-    if s.runs_ready:
-        return "runs", "Start the clock"
-    if s.untested and not s.states.get("draft", 0):
-        return "runs", f"Test {_count(s.untested, 'build', 'builds')}"
-    if s.states.get("none", 0) or s.states.get("draft", 0):
-        missing = s.states.get("none", 0) + s.states.get("draft", 0)
-        return "builds", f"{_count(missing, 'team', 'teams')} still planning"
-    if s.runs_closed and issued:
-        return "findings", "Look at what came out"
-    return "builds", "Plan the first builds"
+    """Place and words of the next step: the first of these that is to be done."""
+    drafts = s.states.get("draft", 0)
+    planning = s.states.get("none", 0) + drafts
+    steps = (
+        (not s.brief_done, "brief", "Finish the brief"),
+        (s.runs_open, "runs", "Take the next turn" if s.turns else "Read the next mark"),
+        (waiting, "builds", f"{_count(waiting, 'plan waits', 'plans wait')} for your check"),
+        (signed, "builds", f"Hand out materials to {_count(signed, 'team', 'teams')}"),
+        (s.runs_ready, "runs", "Start the clock"),
+        (s.untested and not drafts, "runs", f"Test {_count(s.untested, 'build', 'builds')}"),
+        (planning, "builds", f"{_count(planning, 'team', 'teams')} still planning"),
+        (s.runs_closed and issued, "findings", "Look at what came out"),
+        (True, "builds", "Plan the first builds"),
+    )
+    return next((place, step) for wanted, place, step in steps if wanted)
 
 
 def _count(n: int, one: str, many: str) -> str:

@@ -66,6 +66,21 @@ def save_class(
     has builds.
     """
     wanted = [t for t in teams if t.name.strip()]
+    _check(name, wanted, learners)
+    if class_id is None:
+        school_class = SchoolClass(created_at=datetime.now(UTC))
+        session.add(school_class)
+    else:
+        school_class = get_class(session, class_id)
+    school_class.name, school_class.zone = name.strip(), zone
+    school_class.temp_unit, school_class.decimal = temp_unit, decimal
+    if learners is not None:
+        school_class.learners = learners
+    _lay_out(session, school_class, wanted)
+    return school_class
+
+
+def _check(name: str, wanted: Sequence[TeamInput], learners: int | None) -> None:
     if not name.strip():
         raise Refused("Give the class a name, e.g. Relief crew.", "name")
     if not wanted:
@@ -78,22 +93,15 @@ def save_class(
     for i, each in enumerate(names):
         if each in names[:i]:
             raise Refused(f"Two teams are called {wanted[i].name.strip()}.", f"teams-{i}")
-    if class_id is None:
-        school_class = SchoolClass(created_at=datetime.now(UTC))
-        session.add(school_class)
-    else:
-        school_class = get_class(session, class_id)
-    school_class.name, school_class.zone = name.strip(), zone
-    school_class.temp_unit, school_class.decimal = temp_unit, decimal
-    if learners is not None:
-        school_class.learners = learners
+
+
+def _lay_out(session: Session, school_class: SchoolClass, wanted: Sequence[TeamInput]) -> None:
+    """The class's teams as wanted, in that order; letters and looks filled in."""
     existing = {t.id: t for t in school_class.teams}
     kept = {t.id for t in wanted if t.id is not None}
     for team_id, team in existing.items():
         if team_id not in kept:
-            if session.scalar(select(Build.id).where(Build.team_id == team_id).limit(1)):
-                raise Refused(f"{team.name} has builds, so it stays in the class.", "teams")
-            school_class.teams.remove(team)
+            _drop(session, school_class, team)
     session.flush()
     letters = pick_letters([(t.name, t.letter) for t in wanted])
     for team in school_class.teams:  # free the letters before giving them anew
@@ -109,4 +117,9 @@ def save_class(
         row.shape = item.shape if item.shape in SHAPES else shape
         row.colour = item.colour if item.colour in COLOURS else colour
     session.flush()
-    return school_class
+
+
+def _drop(session: Session, school_class: SchoolClass, team: Team) -> None:
+    if session.scalar(select(Build.id).where(Build.team_id == team.id).limit(1)):
+        raise Refused(f"{team.name} has builds, so it stays in the class.", "teams")
+    school_class.teams.remove(team)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import get_args
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
@@ -18,8 +19,9 @@ from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Run
+from thermion.records.tables.runs import Left
 
-LEFT = ("", "absent", "broken")
+LEFT: tuple[Left, ...] = get_args(Left)
 
 
 @dataclass(frozen=True)
@@ -237,5 +239,5 @@ def leave(session: Session, run: Run, entry_id: int, state: str) -> None:
     entry = next((e for e in run.entries if e.id == entry_id), None)
     if entry is None or state not in LEFT:
         raise Gone("This build is not in the queue of this run.")
-    entry.left = state
+    entry.left = next(known for known in LEFT if known == state)
     session.flush()

@@ -73,6 +73,17 @@ def _moment(sent: datetime, now: datetime | None) -> datetime:
     return min(sent, here)
 
 
+def _row_to_race(run: Run, entry_id: int) -> Entry:
+    entry = next((e for e in run.entries if e.id == entry_id), None)
+    if entry is None:
+        raise Gone("This build is not in the queue of this run.")
+    if run.closed_at is not None:
+        raise Refused("This run is closed. Open it again for another turn.", "closed")
+    if entry.left:
+        raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
+    return entry
+
+
 def start_race(
     session: Session,
     run: Run,
@@ -96,13 +107,7 @@ def start_race(
     going = race_on(session, run)
     if stored is not None and going is not None:
         return going
-    entry = next((e for e in run.entries if e.id == entry_id), None)
-    if entry is None:
-        raise Gone("This build is not in the queue of this run.")
-    if run.closed_at is not None:
-        raise Refused("This run is closed. Open it again for another turn.", "closed")
-    if entry.left:
-        raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
+    entry = _row_to_race(run, entry_id)
     if going is not None:
         raise Conflict("A race is on already: there is one probe.")
     if not typed.strip():

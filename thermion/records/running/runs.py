@@ -53,6 +53,28 @@ class Cell:
     earlier: int
 
 
+def _testable(
+    session: Session, challenge: Challenge, version_ids: Sequence[int], rehearsal: bool
+) -> Sequence[Version]:
+    """These versions, if they can be tested together."""
+    versions = session.scalars(
+        select(Version)
+        .join(Version.build)
+        .where(Build.challenge_id == challenge.id, Version.id.in_(version_ids))
+        .options(joinedload(Version.build).joinedload(Build.team))
+    ).all()
+    if not versions:
+        raise Refused("Choose at least one build to test.", "versions")
+    if len(versions) != len(set(version_ids)):
+        raise Gone("One of these versions is no longer there. Choose again.")
+    teams = [v.build.team_id for v in versions]
+    if len(set(teams)) != len(teams):
+        raise Refused("Each team can be in a run with one version only.", "versions")
+    if not rehearsal and any(v.state != "issued" for v in versions):
+        raise Refused("Only builds whose materials were issued can be tested.", "versions")
+    return versions
+
+
 def create_run(
     session: Session,
     challenge: Challenge,
@@ -84,21 +106,7 @@ def create_run(
         raise Refused("Stand-in probes read temperatures only; this test reads something else.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
         raise Refused("Only a rehearsal runs faster than the clock.", "speed")
-    versions = session.scalars(
-        select(Version)
-        .join(Version.build)
-        .where(Build.challenge_id == challenge.id, Version.id.in_(version_ids))
-        .options(joinedload(Version.build).joinedload(Build.team))
-    ).all()
-    if not versions:
-        raise Refused("Choose at least one build to test.", "versions")
-    if len(versions) != len(set(version_ids)):
-        raise Gone("One of these versions is no longer there. Choose again.")
-    teams = [v.build.team_id for v in versions]
-    if len(set(teams)) != len(teams):
-        raise Refused("Each team can be in a run with one version only.", "versions")
-    if not rehearsal and any(v.state != "issued" for v in versions):
-        raise Refused("Only builds whose materials were issued can be tested.", "versions")
+    versions = _testable(session, challenge, version_ids, rehearsal)
     number = session.scalar(
         select(func.coalesce(func.max(Run.number), 0)).where(Run.challenge_id == challenge.id)
     )

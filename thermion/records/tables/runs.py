@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -16,6 +16,9 @@ if TYPE_CHECKING:
 
 
 CONTROL = "control"  # the device of what stands untouched beside the builds
+
+
+Left = Literal["", "absent", "broken"]
 
 
 class Run(Base):
@@ -82,7 +85,7 @@ class Entry(Base):
     device: Mapped[str] = mapped_column(String(8), default="")
     position: Mapped[int]
     offset_s: Mapped[float] = mapped_column(default=0.0)  # its clock starts so long after the run's
-    left: Mapped[str] = mapped_column(String(8), default="")  # "absent" or "broken": no more turns
+    left: Mapped[Left] = mapped_column(String(8), default="")  # "absent" or "broken": no more turns
     run: Mapped[Run] = relationship(back_populates="entries")
     version: Mapped[Version | None] = relationship()
 

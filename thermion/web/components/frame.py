@@ -118,7 +118,7 @@ def init(app: Flask) -> None:
     """Register template helpers."""
 
     @app.context_processor
-    def shared() -> Mapping[str, object]:
+    def shared() -> dict[str, object]:
         return {"once_token": secrets.token_urlsafe(18), "demo": app.config["DEMO"]}
 
     app.jinja_env.globals.update(

@@ -137,7 +137,7 @@ def bars(
     controls = [s.figures.get(picture.against, Figure()) for s in shown]
     common = bool(controls) and all(_same(c, controls[0]) for c in controls)
     inside = [against] if against is not None and not common else []
-    values = []
+    values: list[float] = []
     for s in shown:
         each = [_reach(s.figures.get(m.key, Figure()), m, brief) for m in metrics]
         ends = [max(e, default=0.0) for e in each]
@@ -293,7 +293,9 @@ def versions_chart(
     height = max(LEAST_ROW, min(52.0, 320.0 / len(by)))
     rows = []
     for i, (team_id, mine) in enumerate(by.items()):
-        y, dots, trail, note = FIRST + (i + 0.5) * height, [], [], ""
+        y, note = FIRST + (i + 0.5) * height, ""
+        dots: list[Dot] = []
+        trail: list[str] = []
         for s in mine:
             figure = s.figures.get(metric.key, Figure())
             words = figure_words(figure, metric, brief)

@@ -33,6 +33,21 @@ def cup_of(rig: Mapping[str, float]) -> Cup:
     )
 
 
+def _melted(key: str, value: float, rig: Mapping[str, float]) -> Figure:
+    """Melted mass [kg] from what was weighed [kg], measured [m³], or read as a height [m]."""
+    if key == "mass_kg":
+        return Figure(value, MASS_STEP_KG / sqrt(12.0))
+    if key == "volume_m3":
+        return Figure(value * WATER_KG_M3, VOLUME_STEP_M3 * WATER_KG_M3 / sqrt(12.0))
+    cup = cup_of(rig)
+    if not 0 <= value <= cup.height_m:
+        return Figure(reason="the level is beyond the rim of the cup described")
+    step = min(HEIGHT_STEP_M, cup.height_m - value) or -HEIGHT_STEP_M
+    slope = float(cup_volume(value + step, cup) - cup_volume(value, cup)) / step
+    mass = float(cup_volume(value, cup)) * WATER_KG_M3
+    return Figure(mass, slope * HEIGHT_STEP_M * WATER_KG_M3 / sqrt(12.0))
+
+
 def melted_mass(
     traces: Mapping[str, Trace], rig: Mapping[str, float]
 ) -> tuple[Figure, float | None, float | None]:
@@ -40,20 +55,8 @@ def melted_mass(
     left = traces["left_kg"].value[-1] if traces.get("left_kg", Trace()).value else None
     for key in ("mass_kg", "volume_m3", "height_m"):
         trace = traces.get(key, Trace())
-        if not trace.value:
-            continue
-        value, at = trace.value[-1], trace.time_s[-1]
-        if key == "mass_kg":
-            return Figure(value, MASS_STEP_KG / sqrt(12.0)), at, left
-        if key == "volume_m3":
-            return Figure(value * WATER_KG_M3, VOLUME_STEP_M3 * WATER_KG_M3 / sqrt(12.0)), at, left
-        cup = cup_of(rig)
-        if not 0 <= value <= cup.height_m:
-            return Figure(reason="the level is beyond the rim of the cup described"), at, left
-        step = min(HEIGHT_STEP_M, cup.height_m - value) or -HEIGHT_STEP_M
-        slope = float(cup_volume(value + step, cup) - cup_volume(value, cup)) / step
-        mass = float(cup_volume(value, cup)) * WATER_KG_M3
-        return Figure(mass, slope * HEIGHT_STEP_M * WATER_KG_M3 / sqrt(12.0)), at, left
+        if trace.value:
+            return _melted(key, trace.value[-1], rig), trace.time_s[-1], left
     if left is not None:
         mass = rig.get("started_kg", 0.1) - left
         if mass < 0:

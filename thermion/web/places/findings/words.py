@@ -267,7 +267,7 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team])
     metric = brief.kind.analysis.metric(g.metric)
     unit = difference_unit(metric.unit)
     change, interval = _claim_text(g.claim, unit, brief)
-    verdict, word, unfair = g.verdict, g.claim.word, ""
+    verdict, word, unfair = g.verdict, str(g.claim.word), ""
     if g.mismatches:
         named = {c.key: c for c in brief.kind.brief.conditions}
         differ = mismatch_words(g.mismatches, named, brief)

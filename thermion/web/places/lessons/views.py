@@ -207,7 +207,8 @@ def save_timing(challenge_id: int) -> ResponseReturnValue:
             timing = week.timing_of(session, challenge, brief)
             seconds = {k: _number(form[k], k, brief.setting.decimal) for k in SECONDS if k in form}
             counts = {k: _whole(form[k], k, brief.setting.decimal) for k in COUNTS if k in form}
-            timing = replace(timing, **seconds, **counts)
+            for key, value in (seconds | counts).items():
+                timing = replace(timing, **{key: value})  # type: ignore[arg-type]  # each of its own type
             if "test_form" in form:
                 timing = replace(timing, stagger="stagger" in form)
             week.save_timing(session, challenge_id, timing)

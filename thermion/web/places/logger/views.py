@@ -66,7 +66,7 @@ def _uploaded() -> bytes:
     upload = request.files.get("file")
     if upload is None or not upload.filename:
         raise UnreadableFile("Choose a file first.")
-    return upload.read()
+    return bytes(upload.read())
 
 
 def _inbox(file_id: str) -> Path:

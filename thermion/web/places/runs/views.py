@@ -178,6 +178,6 @@ def act(run_id: int, action: str) -> ResponseReturnValue:
     if action in ("start", "reopen"):
         return redirect(url_for(".run", run_id=run_id), 303)
     if action == "close":
-        apart_from_real = {"rehearsal": 1} if rehearsal else {}
-        return redirect(url_for("findings.index", challenge_id=challenge_id, **apart_from_real), 303)
+        apart = 1 if rehearsal else None
+        return redirect(url_for("findings.index", challenge_id=challenge_id, rehearsal=apart), 303)
     return redirect(url_for(".index", challenge_id=challenge_id), 303)

@@ -35,6 +35,10 @@ class SunnyDay:
     lesson: Window | None
     whole: Window
 
+    @property
+    def named(self) -> str:
+        return f"{self.date:%a} {self.date.day} {self.date:%b}"
+
 
 @bp.route("/challenges/<int:challenge_id>/brief/sun", methods=["GET", "POST"])
 def index(challenge_id: int) -> ResponseReturnValue:
@@ -76,7 +80,8 @@ def _shown(challenge: Challenge, brief: Brief) -> dict[str, object]:
     windows = (w for d in days for w in (d.lesson, d.whole))
     sunniest = next((w for w in windows if w is not None and w.start), None)
     aim = brief.kind.build.aim
-    aimed = aim(brief.rig(), sunniest.elevation_deg) if sunniest is not None and aim is not None else None
+    height = sunniest.elevation_deg if sunniest is not None else None
+    aimed = aim(brief.rig(), height) if height is not None and aim is not None else None
     return {
         "days": days,
         "place_known": True,
