@@ -68,7 +68,7 @@ def test_a_slip_is_asked_about_beside_its_cell_and_never_stops_the_round(page, r
     expect(cell(page, "Dunlin", 5).locator("input")).to_be_focused()
     check_access(page)
     page.keyboard.press("c")
-    expect(cell(page, "Avocet", 5)).to_have_text("36.1✎")
+    expect(cell(page, "Avocet", 5)).to_have_text("36.1 ✎")
     page.keyboard.type("999")
     page.keyboard.press("Enter")
     bubble = cell(page, "Dunlin", 5).locator(".bubble")
@@ -132,7 +132,7 @@ def test_a_correction_typed_offline_follows_its_reading(page, server, run):
     page.keyboard.press("Enter")
     expect(page.locator(".notice", has_text="2 readings wait")).to_be_visible()
     server.start()
-    expect(cell(page, "Air", 5)).to_have_text("20.0✎", timeout=15000)
+    expect(cell(page, "Air", 5)).to_have_text("20.0 ✎", timeout=15000)
     both = [(r["value_si"], r["current"]) for r in readings(page, run) if r["mark_min"] == 5]
     assert both == [(25.0, False), (20.0, True)]
 
@@ -150,7 +150,7 @@ def test_a_missed_mark_stays_visible_and_a_value_is_corrected_with_its_history(p
     check_access(page)
     dialog.get_by_label("Value").fill("20.5")
     dialog.get_by_role("button", name="Keep").click()
-    expect(cell(page, "Avocet", 0)).to_have_text("20.5✎")
+    expect(cell(page, "Avocet", 0)).to_have_text("20.5 ✎")
     rows = readings(page, run)
     assert [(r["value_si"], r["time_s"], r["current"]) for r in rows] == [
         (25.0, 5.0, False),
@@ -270,7 +270,7 @@ def test_arrows_walk_the_grid_and_escape_returns_to_the_round(page, run):
     expect(focused).to_have_value("20.5")
     page.keyboard.type("21")
     page.keyboard.press("ArrowUp")  # leaving a cell keeps what was typed
-    expect(cell(page, "Avocet", 0)).to_have_text("21.0✎")
+    expect(cell(page, "Avocet", 0)).to_have_text("21.0 ✎")
     page.keyboard.press("Escape")
     expect(cell(page, "Air", 5).locator("input")).to_be_focused()
 
@@ -297,7 +297,7 @@ def test_a_value_from_paper_is_marked_as_not_timed(page, crew: Crew):
     cell(page, "Avocet", 5).click()
     page.keyboard.type("31")
     page.keyboard.press("Enter")
-    expect(cell(page, "Avocet", 5)).to_have_text("31.0≈")
+    expect(cell(page, "Avocet", 5)).to_have_text("31.0 ≈")
     (row,) = readings(page, run)
     assert (row["time_s"], row["time_measured"]) == (300.0, False)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.web.conftest import fields_of
 from thermion.core.kinds import all_kinds
 from thermion.records.building import builds
 from thermion.records.planning import briefs
@@ -82,43 +83,3 @@ def test_an_application_over_the_same_folder_finds_them_again(made, crew, client
     again = create_app({"DATA": crew.database.folder})
     page = again.test_client().get("/").get_data(as_text=True)
     assert all(kind.label in page for kind in KINDS)
-
-
-def fields_of(page: str) -> dict[str, list[str]]:
-    """What a browser would send of the page's form, untouched."""
-    from html.parser import HTMLParser
-
-    class Form(HTMLParser):
-        def __init__(self) -> None:
-            super().__init__()
-            self.sent: dict[str, list[str]] = {}
-            self.text: str | None = None
-            self.select: str | None = None
-
-        def handle_starttag(self, tag, attributes):
-            a = dict(attributes)
-            if tag == "textarea":
-                self.text = a["name"]
-                self.sent[self.text] = [""]
-            elif tag == "select":
-                self.select = a.get("name")
-            elif tag == "option" and self.select and "selected" in a:
-                self.sent.setdefault(self.select, []).append(a.get("value", ""))
-            elif tag == "input" and a.get("name"):
-                boxed = a.get("type") in ("checkbox", "radio")
-                if not boxed or "checked" in a:
-                    self.sent.setdefault(a["name"], []).append(a.get("value") or "")
-
-        def handle_data(self, data):
-            if self.text:
-                self.sent[self.text][0] += data
-
-        def handle_endtag(self, tag):
-            if tag == "textarea":
-                self.text = None
-            if tag == "select":
-                self.select = None
-
-    form = Form()
-    form.feed(page)
-    return form.sent

@@ -1,0 +1,133 @@
+"""Noise stopper, made up: a buzzer under a hood; how many decibels reach the ear beside it.
+
+What docs/families.md shows: a whole family, written with nothing but what it has.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from math import sqrt
+
+import numpy as np
+
+from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Condition, Term
+from thermion.core.kinds.building import Building, Drawing, Factor, Place, Shape
+from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing, progress, raw, thrift
+from thermion.core.kinds.testing import Bench, Need, Observation, Reads, Testing
+from thermion.core.kinds.trials import Attempt, Fitted, Trial, each_attempt
+from thermion.core.kinds.views import Picture, Views
+from thermion.core.plans import Plan
+from thermion.core.values import Figure
+
+STEP_DB = 1.0  # of the sound level meter
+
+BRIEF = Briefing(
+    conditions=(
+        Condition("bare_db", "Buzzer without a hood", "decibel", 82, 1, 40, 110, actual=True),
+        Condition("away_m", "Meter from the buzzer", "centimeter", 50, 1, 10, 300),
+    ),
+    criteria=(Condition("quiet_db", "Quiet enough", "decibel", 65, 0, 30, 100),),
+    schools=(
+        raw("Quietest", "The most decibels taken away.", Term("taken", "decibel")),
+        thrift("Decibels taken away minus one for every unit used.", Term("taken", "decibel")),
+        progress(Term("taken", "decibel")),
+    ),
+    cautions=(Caution("Nobody puts an ear to the buzzer."),),
+    defaults={
+        age: BriefDefault("The fog horn wakes the keeper's child. Which hood lets them sleep?", success, way)
+        for age, success, way in (
+            ("6-8", "Quieter than before.", "progress"),
+            ("9-12", "The quietest hood.", "raw"),
+            ("13-16", "The quietest hood for what it is made of.", "thrift"),
+        )
+    },
+)
+
+
+def draw(plan: Plan, rig: Mapping[str, float]) -> Drawing:
+    """The hood from the side [mm], over the buzzer."""
+    high = plan.factors.get("height_m", 0.1) * 1000
+    hood = ((-60.0, 0.0), (60.0, 0.0), (60.0, high), (-60.0, high))
+    buzzer = ((-15.0, 0.0), (15.0, 0.0), (15.0, 20.0), (-15.0, 20.0))
+    shapes = (Shape("polygon", hood, "gap", "hood", "Hood"), Shape("polygon", buzzer, "dark"))
+    return Drawing("Hood from the side, to scale", (-80, -10, 160, high + 30), shapes)
+
+
+BUILD = Building(
+    places=(Place("hood", "Hood", "keeps the sound in", ("felt", "newspaper")),),
+    factors=(Factor("height_m", "Height of the hood", "centimeter", 10, 4, 30, 1),),
+    materials=(("felt", 2), ("newspaper", 4), ("tape", 4)),
+    draw=draw,
+    hints=lambda plan: [] if plan.parts else ["What could stop the sound?"],
+)
+
+TEST = Testing(
+    held="turns",
+    reads=(Reads("level_db", "Sound level", "decibel", 20, 120, STEP_DB),),
+    observations=(Observation("rattled", "The hood rattled", "What moves with the sound?"),),
+    bench=Bench(kit=(Need("Buzzer", 1, "class", 0), Need("Sound level meter", 1, "class", 0))),
+)
+
+
+def fit(trials: Sequence[Trial]) -> list[Fitted]:
+    return [Fitted(_figures(trial), {}) for trial in trials]
+
+
+def _figures(trial: Trial) -> dict[str, Figure]:
+    levels = [a.values["level_db"] for a in trial.fair()]
+    if not levels:
+        return trial.counts()
+    spread = float(np.std(levels, ddof=1)) if len(levels) > 1 else 0.0
+    se = max(spread / sqrt(len(levels)), STEP_DB / sqrt(12 * len(levels)))
+    level = Figure(float(np.mean(levels)), se)
+    taken = Figure(trial.conditions["bare_db"] - level.value, sqrt(se**2 + STEP_DB**2 / 12))
+    quiet = passed(Figure(-level.value, se), -trial.conditions["quiet_db"])
+    return trial.counts() | {"level": level, "taken": taken, "passed": quiet}
+
+
+ANALYSIS = Analysis(
+    metrics=(
+        Metric("taken", "Taken away", "decibel", "higher"),
+        Metric("level", "Sound level", "decibel", "lower", reads="level_db"),
+        passing("Quiet enough"),
+        UNITS,
+        IMPACT,
+    ),
+    headline=("taken", "level", "units"),
+    prediction="level",
+    fit=fit,
+    repeats=each_attempt,
+    compares="taken",
+)
+
+
+def simulate(
+    plans: Sequence[Plan],
+    conditions: Mapping[str, float],
+    seed: int,
+    choices: Mapping[str, str] | None = None,
+) -> list[Trial]:
+    """Three decibels for every unit of material, read three times to whole decibels."""
+    rig, dice = {**BRIEF.default_rig(), **conditions}, np.random.default_rng(seed)
+    quieter = [rig["bare_db"] - 3 * sum(p.units for p in plan.parts) for plan in plans]
+    return [
+        Trial(
+            {}, rig, attempts=tuple(Attempt({"level_db": round(q + dice.normal(0, 0.7))}) for _ in range(3))
+        )
+        for q in quieter
+    ]
+
+
+KIND = Kind(
+    key="noise_stop",
+    label="Noise stopper",
+    brief=BRIEF,
+    build=BUILD,
+    test=TEST,
+    analysis=ANALYSIS,
+    rehearsal=Rehearsal(simulate),
+    views=Views((Picture("levels", "Every attempt", "attempts", read="level_db"),)),
+)
