@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 from dataclasses import replace
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 from sqlalchemy import func, select
 
-from tests.conftest import Crew, photograph
+from tests.conftest import Crew, initial, photograph
 from thermion.formats.exchange import export_challenge, import_challenge
 from thermion.formats.intake import read_file
 from thermion.formats.pictures import encode_anew
@@ -17,6 +18,7 @@ from thermion.formats.tables import Column, Table, to_csv, to_json
 from thermion.records.building.attachments import attach
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import conclude
+from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import brief_of, get_challenge
 from thermion.records.planning.week import save_step, save_timing, timing_of
 from thermion.records.running.rig import save_check
@@ -163,3 +165,14 @@ def test_tables_in_the_classs_style_and_safe_in_a_spreadsheet():
     data = json.loads(to_json(table))
     assert data["columns"][1] == {"key": "peak", "label": "Hottest", "unit": "°C"}
     assert data["rows"][1] == {"team": "D", "peak": None, "note": 'says "hot"; very'}
+
+
+@pytest.mark.parametrize("version", [1, 2, 3])
+def test_a_file_of_every_released_version_still_opens(database, version):
+    """Files as those versions of Thermion wrote them."""
+    data = (Path(__file__).parent / "released" / f"{version}.json").read_bytes()
+    with database.writing() as session:
+        made = import_challenge(session, read_file(data), "token")
+        found = load_evidence(session, made.id, brief_of(made), school="raw").findings
+        values = {initial(v.subject): v.figures["peak"].value for v in found.versions}
+    assert values["A"] == 40.0

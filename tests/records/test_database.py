@@ -14,9 +14,9 @@ from sqlalchemy.exc import IntegrityError
 
 from tests.conftest import Crew
 from thermion.records.database import Database
-from thermion.records.tables import Base, Entry, Reading, SchoolClass
+from thermion.records.tables import Base, Entry, Reading, SchoolClass, Version
 
-RELEASED = ["0001", "0002", "0003"]
+RELEASED = ["0001", "0002", "0003", "0004"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)
@@ -29,31 +29,52 @@ def test_every_released_state_migrates_up_to_the_models(tmp_path, revision):
     assert differences == []
 
 
-def test_no_reading_is_lost_when_a_table_under_it_is_copied(tmp_path):
+WHEN = "2026-06-01 12:00:00"
+ROWS = {
+    "classes": {"name": "Crew", "temp_unit": "degC", "decimal": "point", "zone": "UTC"},
+    "teams": {"class_id": 1, "name": "Avocet", "letter": "A", "shape": "circle", "colour": "rust"},
+    "challenges": {"class_id": 1, "kind": "solar_oven", "title": "S", "age_band": "9-12", "school": "raw"},
+    "builds": {"challenge_id": 1, "team_id": 1},
+    "versions": {"build_id": 1, "number": 1, "state": "issued", "prediction": 60, "revision": 1},
+    "runs": {"challenge_id": 1, "number": 1, "speed": 1, "rehearsal": 0, "seed": 0},
+    "entries": {"run_id": 1, "version_id": 1, "position": 1, "offset_s": 0},
+    "readings": {
+        "entry_id": 1,
+        "phase": "heating",
+        "mark_s": 0,
+        "time_s": 3,
+        "timed": 1,
+        "value": 20,
+        "source": "hand",
+        "client_id": "c",
+    },
+}
+
+
+def fill(raw: sqlite3.Connection) -> None:
+    """One row in each table of a class's path, whatever its columns were then."""
+    for table, row in ROWS.items():
+        columns = raw.execute(f"PRAGMA table_info({table})").fetchall()
+        kept = {"id": 1} | {name: row[name] for _, name, *_ in columns if name in row}
+        for _, name, kind, needed, default, _ in columns:
+            if needed and default is None and name not in kept:
+                kept[name] = WHEN if "DATE" in kind else ("" if "CHAR" in kind else 0)
+        places = ",".join("?" * len(kept))
+        raw.execute(f"INSERT INTO {table} ({','.join(kept)}) VALUES ({places})", list(kept.values()))
+
+
+@pytest.mark.parametrize("revision", RELEASED)
+def test_no_row_is_lost_on_the_way_up(tmp_path, revision):
     database = Database(tmp_path)
-    database.migrate("0003")
-    when = "2026-06-01 12:00:00"
+    database.migrate(revision)
     with sqlite3.connect(database.path) as raw:
-        raw.execute("INSERT INTO classes VALUES (1,'Crew','degC','point','UTC',24,1,1,0,?)", [when])
-        for sql in (
-            "INSERT INTO teams VALUES (1,1,'Avocet','A','circle','rust',0)",
-            "INSERT INTO challenges (id,class_id,kind,title,story,success,age_band,position,tools,"
-            "school,credit,created_at) VALUES (1,1,'solar_oven','S','','','9-12',0,'','raw',1,'x')",
-            "INSERT INTO builds VALUES (1,1,1)",
-            "INSERT INTO versions (id,build_id,number,state,change_note,remark,revision,created_at)"
-            " VALUES (1,1,1,'issued','','',1,'x')",
-            "INSERT INTO runs (id,challenge_id,number,speed,rehearsal,seed,note,created_at)"
-            " VALUES (1,1,1,1,0,0,'','x')",
-            "INSERT INTO entries (id,run_id,version_id,position,offset_s) VALUES (1,1,1,1,0)",
-            "INSERT INTO readings (id,entry_id,phase,mark_s,time_s,timed,value,source,question,"
-            "client_id,entered_at,arrived_at) VALUES "
-            "(1,1,'heating',0,3,1,20,'hand','','c','x','x')",
-        ):
-            raw.execute(sql.replace("'x'", f"'{when}'"))
+        fill(raw)
     database.migrate()
     with database.session() as session:
         assert session.scalars(select(Reading.value)).all() == [20.0]
         assert session.scalars(select(Entry.device)).all() == [""]
+        version = session.scalars(select(Version)).one()
+        assert (version.prediction, version.prediction_typed) == (60.0, "")
     with database.engine.connect() as connection:
         assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
 
