@@ -15,7 +15,6 @@ from unittest import mock
 
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
-from thermion.web.views import findings as view
 
 from bench import core, families, planning
 from thermion.core.kinds.testing import even_marks
@@ -27,6 +26,7 @@ from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.tables import Challenge, Reading
 from thermion.web import create_app
+from thermion.web.places.findings import views as view
 
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 
@@ -224,11 +224,11 @@ def findings(folder: Path) -> str:
 
     with mock.patch.object(view, "render_template", keep):
         html = client.get(address).get_data(as_text=True)
-    values = kept["findings.html"]
+    values = kept["findings/index.html"]
 
     def ready_made() -> None:
         with app.test_request_context(address):
-            render_template("findings.html", **values)
+            render_template("findings/index.html", **values)
 
     def after_a_change() -> None:
         with app.extensions["thermion"].writing() as session:

@@ -11,7 +11,6 @@ from unittest import mock
 
 from flask import Flask, render_template
 from sqlalchemy import insert
-from thermion.web.views import findings as view
 
 from thermion.core.kinds import all_kinds
 from thermion.core.physics.materials import MATERIALS
@@ -23,6 +22,7 @@ from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.tables import AttemptRow, Challenge, Reading
 from thermion.web import create_app
+from thermion.web.places.findings import views as view
 
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 TEAMS, VERSIONS = 12, 3
@@ -151,11 +151,11 @@ def measure(folder: Path, side_by_side: SideBySide) -> str:
 
         with mock.patch.object(view, "render_template", keep):
             assert client.get(address).status_code == 200
-        values = kept["findings.html"]
+        values = kept["findings/index.html"]
 
         def ready_made(app=app, address=address, values=values) -> None:
             with app.test_request_context(address):
-                render_template("findings.html", **values)
+                render_template("findings/index.html", **values)
 
         def first_view(app=app, client=client, address=address, at=challenge_id) -> float:
             with app.extensions["thermion"].writing() as session:

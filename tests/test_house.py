@@ -125,11 +125,27 @@ def test_the_page_of_methods_is_the_one_the_docstrings_make():
 
 
 def test_pages_hold_no_script_and_no_style_of_their_own():
-    for path in tracked("thermion/web/templates/*.html", "thermion/web/templates/*.svg"):
+    pages = tracked("thermion/web/*/templates/*", "thermion/web/places/*/templates/*")
+    assert len(pages) > 60
+    for path in pages:
         text = path.read_text()
+        assert max(map(len, text.splitlines())) <= 120, path
         assert not re.search(r"\sstyle=|<style|\son(click|change|input|submit|load)=", text), path
         for script in re.findall(r"<script[^>]*>", text):
             assert "src=" in script or "application/json" in script, path
+
+
+def test_views_know_no_other_views():
+    """What two places need stands in a room below them."""
+    for path in tracked("thermion/web/places/*/views*.py"):
+        assert not re.search(r"^from thermion\.web\.places\.\w+\.views", path.read_text(), re.M), path
+
+
+def test_colours_are_named_once():
+    for path in tracked("assets/styles/*.css", "assets/pictures/*.css"):
+        assert not re.search(r"#[0-9a-f]{3,8}\b|rgb\(", path.read_text()), path
+    for path in tracked("thermion/web/*/templates/*", "thermion/web/places/*/templates/*"):
+        assert not re.search(r"(fill|stroke)=.#", path.read_text()), path
 
 
 @pytest.mark.parametrize("module", ["thermion.core.physics.curves", "thermion.core.judging.findings"])

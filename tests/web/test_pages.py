@@ -46,7 +46,8 @@ def errors(page: str) -> list[str]:
         ("load_kg", "heavy", "is not a number"),
         ("load_kg", "", "A number is needed"),
         ("load_kg", "99999", "At most 2000"),
-        ("load_kg", "150 kg", "This is in g"),
+        ("load_kg", "150 kg", "At most 2000"),  # its unit is read
+        ("load_kg", "150 m", "this is in g"),
         ("air_c", "1,250", "could be"),
         ("level_c", "5", "At least 25"),
         ("tol_air_c", "-1", "At least 0"),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
+
+from pydantic import BaseModel
 
 from thermion.core.physics.units import Decimal
 
@@ -61,17 +62,24 @@ def to_csv(table: Table, decimal: Decimal = "point") -> str:
     return out.getvalue()
 
 
+class ColumnSent(BaseModel):
+    key: str
+    label: str
+    unit: str
+
+
+class TableSent(BaseModel):
+    """A table as JSON: numbers stay numbers, what is unknown is null."""
+
+    title: str
+    columns: list[ColumnSent]
+    rows: list[dict[str, Any]]
+
+
 def to_json(table: Table) -> str:
-    """Title, columns with units, and rows as objects; numbers stay numbers, unknown is null."""
-    return json.dumps(
-        {
-            "title": table.title,
-            "columns": [{"key": c.key, "label": c.label, "unit": c.unit} for c in table.columns],
-            "rows": [
-                {c.key: _rounded(v, c.digits) for c, v in zip(table.columns, row, strict=True)}
-                for row in table.rows
-            ],
-        },
-        ensure_ascii=False,
-        indent=1,
-    )
+    """Title, columns with units, and rows as objects: `TableSent`."""
+    columns = [ColumnSent(key=c.key, label=c.label, unit=c.unit) for c in table.columns]
+    rows = [
+        {c.key: _rounded(v, c.digits) for c, v in zip(table.columns, row, strict=True)} for row in table.rows
+    ]
+    return TableSent(title=table.title, columns=columns, rows=rows).model_dump_json(indent=1)

@@ -12,14 +12,7 @@ from wtforms.validators import InputRequired, Length
 from wtforms.widgets import TextInput
 
 from thermion.core.kinds.briefing import Condition
-from thermion.core.physics.units import (
-    NotANumber,
-    Setting,
-    parse_number,
-    parse_temperature,
-    stored_unit,
-    unit_label,
-)
+from thermion.core.physics.units import NotANumber, Setting, stored_unit
 
 
 class QuantityField(Field):
@@ -63,13 +56,7 @@ class QuantityField(Field):
                 raise ValueError("A number is needed here.")
             return
         try:
-            if self.unit == "degC":
-                value, _ = parse_temperature(self.typed, self.setting.temp_unit, self.setting.decimal)
-            else:
-                number, suffix = parse_number(self.typed, self.setting.decimal)
-                if suffix and suffix not in (self.unit_text, unit_label(self.unit)):
-                    raise NotANumber(f"This is in {self.unit_text or 'plain numbers'}.")
-                value = self.setting.to_si(number, self.unit)
+            value, _ = self.setting.parse(self.typed, self.unit)
         except NotANumber as error:
             raise ValueError(str(error)) from None
         if self.low is not None and value < self.low - 1e-9:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from flask import Blueprint, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.physics.units import NotANumber, parse_plain
+from thermion.core.physics.units import NotANumber
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import rig
@@ -104,8 +104,7 @@ def _noted(challenge: Challenge, brief: Brief, key: str) -> dict[str, float | No
     for i, (spot, label) in enumerate(rig.spots_of(check, challenge)):
         typed = request.form.get(f"spot{i}", "").strip()
         try:
-            number = parse_plain(typed, brief.setting.decimal) if typed else None
+            out[spot] = brief.setting.parse(typed, check.unit)[0] if typed else None
         except NotANumber as error:
             raise Refused(f"{label}: {error}", f"{key}-{i}") from None
-        out[spot] = None if number is None else brief.setting.to_si(number, check.unit)
     return out
