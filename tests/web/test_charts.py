@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from itertools import pairwise
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -82,17 +83,44 @@ def luminance(colour: str) -> float:
     return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
 
 
-def test_colours_stand_out_from_the_plate_and_letters_from_the_colours():
-    with open("assets/tokens.css") as file:
-        tokens = dict(re.findall(r"--color-([\w-]+): (#\w{6})", file.read()))
-    plate = luminance(tokens["plate"])
+def tokens_of(name: str) -> dict[str, str]:
+    return dict(re.findall(r"--color-([\w-]+): (#\w{6})", Path(f"assets/{name}.css").read_text()))
+
+
+def contrast(one: str, other: str) -> float:
+    dark, light = sorted((luminance(one), luminance(other)))
+    return (light + 0.05) / (dark + 0.05)
+
+
+@pytest.mark.parametrize("light", ["light", "dark"])
+def test_colours_stand_out_from_the_plate_and_letters_from_the_colours(light):
+    tokens = tokens_of("tokens") | (tokens_of("dark") if light == "dark" else {})
+    for name in (
+        "ink",
+        "quiet",
+        "brand",
+        "heat",
+        "cold",
+        "done",
+        "ask",
+        "alarm",
+        *(f"team-{c}" for c in COLOURS),
+    ):
+        for ground in ("plate", "paper"):
+            assert contrast(tokens[name], tokens[ground]) >= 4.5, (name, ground)
     for colour in COLOURS:
-        dark = luminance(tokens[f"team-{colour}"])
-        assert (plate + 0.05) / (dark + 0.05) >= 4.5, colour
-        assert 1.05 / (dark + 0.05) >= 4.5, colour  # the white letter on it
-    for pale, ink in (("ask-pale", "ask"), ("alarm-pale", "alarm"), ("done-pale", "done")):
-        ratio = (luminance(tokens[pale]) + 0.05) / (luminance(tokens[ink]) + 0.05)
-        assert ratio >= 4.5, ink
+        assert contrast(tokens[f"team-{colour}"], tokens["letter"]) >= 4.5, colour
+    if light == "light":
+        for pale, ink in (("ask-pale", "ask"), ("alarm-pale", "alarm"), ("done-pale", "done")):
+            assert contrast(tokens[pale], tokens[ink]) >= 4.5, ink
+
+
+def test_a_board_is_light_or_dark_as_the_room_is(client, crew):
+    run = crew.run(crew.plan("Avocet"))
+    for light in ("light", "dark"):
+        board = client.get(f"/board/runs/{run}?light={light}").get_data(as_text=True)
+        assert f'data-board-light="{light}"' in board
+    assert 'data-board-light="light"' in client.get(f"/board/runs/{run}?light=<b>").get_data(as_text=True)
 
 
 @pytest.fixture

@@ -222,7 +222,7 @@ def test_a_rehearsal_reads_its_probes_and_is_kept_apart(client, crew):
         probe = {"entry": entry, "phase": "heating", "mark": 0, "client_id": f"p{i}"}
         answer = client.post(f"/runs/{run}/probe", json=probe).json
         assert answer["cell"]["source"] == "probe"
-        assert float(answer["cell"]["text"]) == pytest.approx(20, abs=2.5)
+        assert 17 < float(answer["cell"]["text"]) < 45  # at 60×, an oven warms while a slow machine asks
     assert "Nothing has been read yet" in page(client, "/challenges/1/findings")
     assert "Rehearsed" in page(client, "/challenges/1/findings?rehearsal=1")
     assert client.post(f"/runs/{run}/close").location.endswith("findings?rehearsal=1")

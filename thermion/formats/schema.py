@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import Base64Bytes, BaseModel, ConfigDict, Field
 
+from thermion.core.physics.units import TempUnit
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
@@ -26,7 +27,7 @@ class TeamItem(_Item):
 
 class ClassItem(_Item):
     name: str = Field(min_length=1, max_length=80)
-    temp_unit: Literal["degC", "degF"]
+    temp_unit: TempUnit
     decimal: Literal["point", "comma"]
     zone: str
     teams: list[TeamItem] = Field(min_length=1)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Protocol, TypeVar
 
+from thermion.core.physics.units import TEMP_UNITS
+
 When = tuple[str, ...] | None  # (key of a choice, the values of it) under which something applies
 
 
@@ -28,4 +30,4 @@ def applying(items: Sequence[_C], choices: Mapping[str, str]) -> list[_C]:
 
 def difference_unit(unit: str) -> str:
     """The unit of a difference of two values in `unit`: of temperatures, the delta."""
-    return "delta_" + unit if unit in ("degC", "degF") else unit
+    return "delta_" + unit if unit in TEMP_UNITS else unit

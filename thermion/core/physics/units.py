@@ -13,12 +13,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from math import isfinite
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from thermion.core.values import single
 
 TempUnit = Literal["degC", "degF"]
 Decimal = Literal["point", "comma"]
+TEMP_UNITS: tuple[TempUnit, ...] = get_args(TempUnit)
 
 LABELS = {
     "degC": "°C",

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
-from thermion.core.physics.units import Setting
+from thermion.core.physics.units import Decimal, Setting, TempUnit
 from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
 from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Build, SchoolClass, Team
@@ -28,10 +28,7 @@ class TeamInput:
 
 def setting_of(school_class: SchoolClass) -> Setting:
     """How this class writes numbers."""
-    return Setting(
-        "degF" if school_class.temp_unit == "degF" else "degC",
-        "comma" if school_class.decimal == "comma" else "point",
-    )
+    return Setting(school_class.temp_unit, school_class.decimal)
 
 
 def list_classes(session: Session) -> Sequence[SchoolClass]:
@@ -53,8 +50,8 @@ def save_class(
     session: Session,
     *,
     name: str,
-    temp_unit: str,
-    decimal: str,
+    temp_unit: TempUnit,
+    decimal: Decimal,
     zone: str,
     teams: Sequence[TeamInput],
     learners: int | None = None,

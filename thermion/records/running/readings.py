@@ -143,9 +143,7 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
     """
     arrived = now or datetime.now(UTC)
     place = _place(session, run_id, item)
-    setting = Setting(
-        "degF" if place.temp_unit == "degF" else "degC", "comma" if place.decimal == "comma" else "point"
-    )
+    setting = Setting(place.temp_unit, place.decimal)
     quantity = _quantity(session, place)
     stored = session.scalar(_STORED, {"client_id": item.client_id})
     if stored is not None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from thermion.core.physics.units import Decimal, TempUnit
 from thermion.records.tables.base import Base
 
 if TYPE_CHECKING:
@@ -20,8 +21,8 @@ class SchoolClass(Base):
     __tablename__ = "classes"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
-    temp_unit: Mapped[str] = mapped_column(String(8), default="degC")
-    decimal: Mapped[str] = mapped_column(String(8), default="point")
+    temp_unit: Mapped[TempUnit] = mapped_column(String(8), default="degC")
+    decimal: Mapped[Decimal] = mapped_column(String(8), default="point")
     zone: Mapped[str] = mapped_column(String(64), default="UTC")
     learners: Mapped[int] = mapped_column(default=24)
     latitude_deg: Mapped[float | None]

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.briefing import AGE_BANDS
+from thermion.core.physics.units import TEMP_UNITS, unit_label
 from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
@@ -24,7 +25,7 @@ from thermion.web.payloads import row_id
 from thermion.web.sessions import once, read_session, write_session
 
 bp = Blueprint("home", __name__)
-UNITS = [("degC", "°C"), ("degF", "°F")]
+UNITS = [(unit, unit_label(unit)) for unit in TEMP_UNITS]
 DECIMALS = [("point", "21.5"), ("comma", "21,5")]
 MOST_ROWS = 40
 FIRST_TEAMS = 6

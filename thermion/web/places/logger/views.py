@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.physics.units import NotANumber, Setting, parse_minutes
+from thermion.core.physics.units import TEMP_UNITS, NotANumber, Setting, parse_minutes, unit_label
 from thermion.formats.logger import LoggerFile, UnreadableFile, read_logger
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
@@ -84,6 +84,7 @@ def _preview(data: bytes, item: Run, brief: Brief) -> dict[str, object]:
         "file": found,
         "file_id": file_id,
         "matched": _match(found, item, brief.setting),
+        "temp_units": [(unit, unit_label(unit)) for unit in TEMP_UNITS],
         "rows": [_row(time, values, brief.setting) for time, values in rows],
         "last": _row(*found.rows[-1], brief.setting) if len(found.rows) > SHOWN else (),
         "usable": words.usable(found),
@@ -106,7 +107,7 @@ def _match(found: LoggerFile, item: Run, setting: Setting) -> list[Matched]:
         named = next((e.id for e in item.entries if _is_named(e, channel.heading)), 0)
         unit = request.form.get(f"unit-{channel.index}") or channel.unit or setting.temp_unit
         entry = named if chosen is None else row_id(chosen)
-        out.append(Matched(channel.index, channel.heading, entry, unit if unit == "degF" else "degC"))
+        out.append(Matched(channel.index, channel.heading, entry, unit if unit in TEMP_UNITS else "degC"))
     return out
 
 

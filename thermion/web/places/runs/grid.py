@@ -46,7 +46,7 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
     return render_template("runs/grid.html", **values)
 
 
-def grid_board(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
+def grid_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:
     """The projector's window: clock, next mark, curves; no controls."""
     urls = {
         "state": url_for("grid.state", run_id=run.id),
@@ -54,7 +54,7 @@ def grid_board(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVa
     }
     state = state_of(run, brief)
     data = GridPage(state=state, run=run.id, board=True, urls=urls, words=dict(words.GRID))
-    values = frame(challenge, "runs", run=run, data=data, chart=chart_of(run, brief))
+    values = frame(challenge, "runs", run=run, light=light, data=data, chart=chart_of(run, brief))
     return render_template("runs/board.html", **values)
 
 

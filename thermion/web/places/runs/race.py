@@ -52,9 +52,9 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
     return render_template("runs/race.html", **values)
 
 
-def race_board(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
+def race_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:
     """The projector's window: who races, the clock, times so far."""
-    values = frame(challenge, "runs", run=run, **queue_shown(run, challenge, brief).values())
+    values = frame(challenge, "runs", run=run, light=light, **queue_shown(run, challenge, brief).values())
     values |= {"race": races.race_on(read_session(), run), "bars": run_bars(read_session(), run, brief)}
     return render_template("runs/race_board.html", **values)
 

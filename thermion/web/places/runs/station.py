@@ -161,9 +161,9 @@ def station_page(
     return page("runs/station.html", values, refused=problem is not None)
 
 
-def station_board(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnValue:
+def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:
     """The projector's window: who is on, who is next, what came out."""
-    values = frame(challenge, "runs", run=run, **queue_shown(run, challenge, brief).values())
+    values = frame(challenge, "runs", run=run, light=light, **queue_shown(run, challenge, brief).values())
     return render_template("runs/station_board.html", **values)
 
 

@@ -157,9 +157,10 @@ def as_data(run_id: int, ending: str) -> Response:
 
 @bp.get("/board/runs/<int:run_id>")
 def board(run_id: int) -> ResponseReturnValue:
-    """The projector's window on a run."""
+    """The projector's window on a run; `?light=dark` in a dark room."""
     item, challenge, brief = open_run(run_id)
-    return BOARDS[brief.kind.test.held](item, challenge, brief)
+    light = "dark" if request.args.get("light") == "dark" else "light"
+    return BOARDS[brief.kind.test.held](item, challenge, brief, light)
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")

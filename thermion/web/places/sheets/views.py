@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
-from flask import Blueprint, render_template
+from flask import Blueprint, abort, render_template
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.briefing import Condition
@@ -27,9 +27,11 @@ bp = Blueprint("sheets", __name__)
 Shown = dict[str, object]
 
 
-@bp.get("/challenges/<int:challenge_id>/sheets/<any(brief,plan,data,reflection,teams,safety):name>")
+@bp.get("/challenges/<int:challenge_id>/sheets/<name>")
 def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
     """One sheet on white paper; printing it prints just this."""
+    if name not in SHEETS:
+        abort(404)
     challenge, brief = open_challenge(challenge_id)
     kind, young = brief.kind, challenge.age_band == "6-8"
     more = MORE.get(name, _nothing_more)
