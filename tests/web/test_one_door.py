@@ -147,6 +147,7 @@ def test_a_logger_in_a_test_of_water_is_no_thermometer(crew, client):
     cold = Test(crew, "keep_temp")
     log = b"time (s);Avocet\n0;-3\n60;2\n120;4\n"
     answer = client.post(f"/runs/{cold.run_id}/file", data={"file": (BytesIO(log), "ice.csv")})
-    assert "mL" not in flat(answer)
+    assert answer.status_code == 422
+    assert "This run does not read temperatures" in flat(answer)
     with crew.database.session() as session:
         assert session.query(Reading).count() == 0
