@@ -53,7 +53,7 @@ DOORS = (
     ("POST", "/challenges/1/brief/lessons/step"),
     ("POST", "/classes/1/kit"),
 )
-ONLY_READ = settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
+ONLY_READ = settings(max_examples=100, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
 
 @given(
