@@ -31,7 +31,7 @@ chromium:
 	  $$S apt-get update -qq && $$S apt-get install -y -qq --no-install-recommends chromium ) >/dev/null
 
 test: .venv/ready-dev chromium
-	$(BIN)/pytest -n 2
+	$(BIN)/pytest -n 2 --dist worksteal
 
 bench: .venv/ready-dev
 	$(PY) -m bench

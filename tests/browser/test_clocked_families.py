@@ -125,6 +125,7 @@ def test_a_race_with_one_probe_starts_and_stops_with_one_key(page, crew, effort)
         page.keyboard.press("Space")
         expect(page.get_by_text("It is still warm from Control")).to_be_visible()
     expect(page.get_by_label("Attempts")).to_contain_text("20.0 °C")
+    expect(page.get_by_role("button", name="Start")).to_be_enabled()
     page.get_by_label("What does the probe show?").fill("23")  # Avocet: the probe was not cooled
     page.keyboard.press("Enter")
     expect(page.get_by_text("Cool the probe in the glass and dry it.").last).to_be_visible()

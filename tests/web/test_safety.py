@@ -52,6 +52,8 @@ def test_every_page_keeps_to_its_own_scripts_and_styles(client, crew):
         assert not re.search(r"<style|\sstyle=|\son[a-z]+=", page), address
         for script in re.findall(r"<script([^>]*)>", page):
             assert 'src="/static/' in script or 'type="application/json"' in script
+        for module in re.findall(r'"modulepreload" href="([^"]+)"', page):
+            assert client.get(module).mimetype == "text/javascript", module
         assert not re.search(r"https?://(?!www\.w3\.org)", page), address
 
 

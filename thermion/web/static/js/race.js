@@ -36,6 +36,9 @@ class RaceDesk {
   }
 
   listen() {
+    // until here, Enter would have sent the form past this script
+    for (const button of [this.ready, this.find("probe")].map((f) => f.querySelector("button")))
+      button.disabled = false;
     this.ready.addEventListener("submit", (event) => {
       event.preventDefault();
       this.start(this.ready.elements.typed.value, false);
