@@ -51,6 +51,7 @@ def begin(page, challenge_id: int) -> None:
 
 
 def point(page, share_x: float, share_y: float) -> None:
+    page.wait_for_load_state()  # its script is there
     box = page.locator(".scale").bounding_box()
     page.mouse.click(box["x"] + box["width"] * share_x, box["y"] + box["height"] * share_y)
 
