@@ -185,6 +185,7 @@ def test_two_stations_are_noted_side_by_side(page, crew):
     queue = page.get_by_label("Queue")
     expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Dunlin")])
     queue.get_by_role("link", name="Dunlin").first.click()
+    page.wait_for_url("**entry=*")
     point(page, (20 + 960 * 0.25) / 1000, 0.5)
     page.keyboard.press("Enter")
     expect(page.get_by_label("Attempts")).to_contain_text("60 cm")
