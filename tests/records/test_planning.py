@@ -149,6 +149,14 @@ class TestStore:
         with crew.database.session() as session:
             assert builds.get_version(session, version).state == "signed"
 
+    def bill(self, crew: Crew):
+        with crew.database.session() as session:
+            challenge = briefs.get_challenge(session, crew.challenge_id)
+            counted = store.class_ledger(session, crew.class_id)
+            price = store.prices(session, crew.class_id)
+            found = store.bills(challenge, briefs.brief_of(challenge), counted, price)
+            return found[crew.teams["Avocet"]]
+
     def test_two_desks_at_once_do_not_oversell_the_last_sheets(self, crew):
         self.count(crew, newspaper=4)
         versions = [crew.plan(t, until="signed") for t in ("Avocet", "Dunlin", "Godwit")]
@@ -182,19 +190,13 @@ class TestStore:
         version = crew.plan("Avocet", until="signed")
         self.hand_out(crew, version)
 
-        def bill():
-            with crew.database.session() as session:
-                challenge = briefs.get_challenge(session, crew.challenge_id)
-                found = store.bills(session, challenge, briefs.brief_of(challenge))
-                return found[crew.teams["Avocet"]]
-
-        first = bill()
+        first = self.bill(crew)
         assert first.cost == pytest.approx(4 * 0.5)
         with crew.database.writing() as session:
             item = builds.get_version(session, version)
             store.top_up(session, item, "newspaper", 2)
             store.give_back(session, item, "newspaper", 1)
-        after = bill()
+        after = self.bill(crew)
         assert after.units == first.units + 2
         assert after.impact == pytest.approx(first.impact + 2 * 1 - 1 * 1)
         assert after.cost == pytest.approx(first.cost + 1.0)
@@ -208,6 +210,32 @@ class TestStore:
         ):
             with pytest.raises(Refused), crew.database.writing() as session:
                 give(session, builds.get_version(session, version), material, units)
+
+    def test_a_second_version_is_handed_and_charged_only_what_is_new_in_it(self, crew):
+        self.count(crew, newspaper=20)
+        with crew.database.writing() as session:
+            kit.save_item(session, crew.class_id, "Newspaper", pack=10, pack_cost=5.0)
+        self.hand_out(crew, crew.plan("Avocet", until="signed"))  # 4 newspapers
+        first = self.bill(crew)
+        for sheets, left, units in ((5, 15, 1), (2, 15, 1), (6, 14, 2)):  # one more; fewer; one more again
+            plan = Plan((*GOOD.parts[:2], Part("wall", "newspaper", "crumpled", sheets)), GOOD.factors)
+            self.hand_out(crew, crew.plan("Avocet", plan, note="another wall", until="signed"))
+            assert self.there(crew)["newspaper"] == left
+            now = self.bill(crew)
+            assert (now.units, now.impact) == (first.units + units, first.impact + units * 1)
+            assert now.cost == pytest.approx(first.cost + units * 0.5)
+
+    def test_what_a_team_kept_from_an_earlier_version_can_come_back(self, crew):
+        self.count(crew, newspaper=4)
+        self.hand_out(crew, crew.plan("Avocet", until="signed"))
+        fewer = Plan((*GOOD.parts[:2], Part("wall", "newspaper", "crumpled", 1)), GOOD.factors)
+        second = crew.plan("Avocet", fewer, note="thinner", until="signed")
+        self.hand_out(crew, second)
+        with crew.database.writing() as session:
+            store.give_back(session, builds.get_version(session, second), "newspaper", 3)
+        assert self.there(crew)["newspaper"] == 3
+        with pytest.raises(Refused, match="1 of it"), crew.database.writing() as session:
+            store.give_back(session, builds.get_version(session, second), "newspaper", 2)
 
     def test_counts_below_zero_and_unknown_things_are_refused(self, crew):
         for material, units in (("newspaper", -1), ("gold", 3), ("newspaper", float("nan"))):

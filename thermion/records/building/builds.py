@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from thermion.core.judging.observed import Observed, observe, predicted
@@ -15,7 +15,8 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem, check_limits
 from thermion.core.subjects import Subject
 from thermion.records.errors import Conflict, Gone, Refused
-from thermion.records.planning.briefs import WITH_BRIEF, Brief
+from thermion.records.loading import load_together
+from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Team, Version
 
 
@@ -43,36 +44,32 @@ def plan_of(version: Version) -> Plan:
 
 def builds_of(session: Session, challenge_id: int) -> Sequence[Build]:
     """Builds of a challenge in room order with all versions, in a fixed number of queries."""
-    return session.scalars(
-        select(Build)
-        .join(Build.team)
-        .where(Build.challenge_id == challenge_id)
-        .order_by(Team.position)
-        .options(
-            joinedload(Build.team),
-            selectinload(Build.versions).selectinload(Version.parts),
-            selectinload(Build.versions).selectinload(Version.factors),
-        )
+    return load_builds(session, Build.challenge_id == challenge_id)
+
+
+def load_builds(session: Session, which: ColumnElement[bool]) -> Sequence[Build]:
+    """The builds asked for, in room order, with teams, versions and plans, in three queries."""
+    found = session.scalars(
+        select(Build).join(Build.team).where(which).order_by(Team.position).options(joinedload(Build.team))
     ).all()
+    load_together(session, found, Build.versions)
+    load_plans(session, [v for build in found for v in build.versions])
+    return found
+
+
+def load_plans(session: Session, versions: Sequence[Version]) -> None:
+    """What these versions are made of, in one query."""
+    load_together(session, versions, Version.parts, Version.factors)
 
 
 def get_version(session: Session, version_id: int) -> Version:
     """A version with its plan, build, team, sister versions and challenge."""
-    found = session.scalar(
-        select(Version)
-        .where(Version.id == version_id)
-        .options(
-            selectinload(Version.parts),
-            selectinload(Version.factors),
-            joinedload(Version.build).joinedload(Build.team),
-            joinedload(Version.build)
-            .selectinload(Build.versions)
-            .options(selectinload(Version.parts), selectinload(Version.factors)),
-            joinedload(Version.build).joinedload(Build.challenge).options(*WITH_BRIEF),
-        )
-    )
+    found = session.get(Version, version_id, options=[joinedload(Version.build).joinedload(Build.team)])
     if found is None:
         raise Gone("This plan is no longer there: it was deleted, perhaps in another tab.")
+    load_together(session, [found.build], Build.versions)
+    load_plans(session, found.build.versions)
+    get_challenge(session, found.build.challenge_id)
     return found
 
 
@@ -99,10 +96,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     build = session.scalar(
         select(Build)
         .where(Build.challenge_id == challenge.id, Build.team_id == team_id)
-        .options(
-            selectinload(Build.versions).selectinload(Version.parts),
-            selectinload(Build.versions).selectinload(Version.factors),
-        )
+        .options(selectinload(Build.versions))
     )
     if build is None:
         if team_id not in {t.id for t in challenge.school_class.teams}:
@@ -115,6 +109,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     last = build.versions[-1] if build.versions else None
     if last is not None and last.state != "issued":
         raise Refused(f"Version {last.number} is not issued yet; it can still be changed.", "version")
+    load_plans(session, build.versions[-1:])
     version = Version(build=build, number=last.number + 1 if last else 1, created_at=datetime.now(UTC))
     usual = kind.build.usual()
     source = usual if last is None else plan_of(last)

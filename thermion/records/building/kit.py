@@ -12,10 +12,11 @@ from sqlalchemy.orm import Session
 from thermion.core.kinds.testing import Need
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.kit import CutPlan, Line, cut_plan, kit_list
-from thermion.records.building.builds import builds_of
-from thermion.records.building.store import needs
+from thermion.core.planning.ledger import wanted
+from thermion.core.plans import Part
+from thermion.records.building.store import ledger
 from thermion.records.errors import Refused
-from thermion.records.planning.briefs import brief_of
+from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.tables import Challenge, KitItem, SchoolClass
 
 MATERIAL_SPARE = 0.1
@@ -61,23 +62,24 @@ def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Cha
     if teams == 0:
         raise Refused("A class needs a team before anything can be counted.", "teams")
     known = {r.item: r for r in session.scalars(select(KitItem).where(KitItem.class_id == school_class.id))}
+    newest = _newest_plans(session, challenges)
     asked: dict[str, list[str]] = {}
-    wanted: dict[str, list[Need]] = {}
+    needed: dict[str, list[Need]] = {}
     estimated: list[str] = []
     cuts: dict[tuple[str, float], list[tuple[float, int]]] = {}
     for challenge in challenges:
         brief = brief_of(challenge)
-        found, guess = _materials(session, challenge, teams)
+        found, guess = _materials(brief, newest.get(challenge.id, []), teams)
         if guess:
             estimated.append(challenge.title)
         for need in (*brief.kind.test.bench.kit, *found):
-            wanted.setdefault(need.item, []).append(need)
+            needed.setdefault(need.item, []).append(need)
             asked.setdefault(need.item, []).append(challenge.title)
         for cut in brief.kind.test.bench.cuts:
             count = cut.count * (teams if cut.per == "team" else 1)
             cuts.setdefault((cut.item, cut.stock_m), []).append((cut.length_m, count))
     lines = []
-    for item, needs_of in wanted.items():
+    for item, needs_of in needed.items():
         row = known.get(item)
         pack, cost = (row.pack, row.pack_cost) if row else (1.0, 0.0)
         made = [replace(n, pack=pack, pack_cost=cost) for n in needs_of]
@@ -100,17 +102,22 @@ def _largest(made: Sequence[Need], teams: int, learners: int) -> Need:
     return max(made, key=lambda n: n.quantity * (1 + n.spare) * count[n.per])
 
 
-def _materials(session: Session, challenge: Challenge, teams: int) -> tuple[list[Need], bool]:
+def _newest_plans(session: Session, challenges: Sequence[Challenge]) -> dict[int, list[tuple[Part, ...]]]:
+    """What the newest version of each build is made of, by challenge; builds without parts left out."""
+    out: dict[int, list[tuple[Part, ...]]] = {}
+    for versions in ledger(session, Challenge.id.in_([c.id for c in challenges])).values():
+        if versions[-1].drawn.parts:
+            out.setdefault(versions[-1].challenge_id, []).append(versions[-1].drawn.parts)
+    return out
+
+
+def _materials(brief: Brief, plans: Sequence[tuple[Part, ...]], teams: int) -> tuple[list[Need], bool]:
     """Units of each material for the whole class, and whether some plans are still missing."""
-    brief = brief_of(challenge)
     total: dict[str, float] = {}
-    planned = 0
-    for build in builds_of(session, challenge.id):
-        if build.versions and build.versions[-1].parts:
-            planned += 1
-            for material, units in needs(build.versions[-1]).items():
-                total[material] = total.get(material, 0.0) + units
-    missing = max(teams - planned, 0)
+    for parts in plans:
+        for material, units in wanted(parts).items():
+            total[material] = total.get(material, 0.0) + units
+    missing = max(teams - len(plans), 0)
     for offer in brief.offers:
         if missing and offer.limit:
             total[offer.material] = total.get(offer.material, 0.0) + offer.limit * missing

@@ -6,15 +6,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.physics.materials import MATERIALS
-from thermion.core.plans import tally
-from thermion.records.building.builds import issue, plan_of
+from thermion.core.planning.ledger import Bill, Drawn, bill, goes_out, held
+from thermion.core.plans import Part
+from thermion.records.building.builds import issue
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
-from thermion.records.tables import Build, Challenge, KitItem, StockMove, Version
+from thermion.records.tables import Build, Challenge, KitItem, PartRow, StockMove, Version
 
 REASONS = ("count", "issue", "topup", "return")
 
@@ -39,13 +40,21 @@ class Shelf:
 
 
 @dataclass(frozen=True)
-class Bill:
-    """What a team has used up in a challenge: units, impact, cost, and units it gave back."""
+class Counted:
+    """A version with what the store knows of it, and what earlier versions left with its team."""
 
-    units: float
-    impact: float
-    cost: float
-    back: float
+    version_id: int
+    challenge_id: int
+    team_id: int
+    number: int
+    state: str
+    drawn: Drawn
+    has: Mapping[str, float]
+
+    @property
+    def goes_out(self) -> dict[str, float]:
+        """Units of each material that are to be handed out for it."""
+        return goes_out(self.drawn.parts, self.has)
 
 
 def stock(session: Session, class_id: int) -> dict[str, float]:
@@ -66,20 +75,76 @@ def prices(session: Session, class_id: int) -> dict[str, float]:
     return {key: by_name.get(m.name, 0.0) for key, m in MATERIALS.items()}
 
 
-def needs(version: Version) -> dict[str, float]:
-    """Units a signed plan takes from the store: what is planned less what is reused."""
-    out: dict[str, float] = {}
-    for part in version.parts:
-        out[part.material] = out.get(part.material, 0.0) + max(part.units - part.reused, 0.0)
-    return {m: units for m, units in out.items() if units > 0}
+def ledger(session: Session, which: ColumnElement[bool]) -> dict[int, list[Counted]]:
+    """The versions of the builds asked for, by build and in order, in two queries."""
+    rows = session.execute(
+        select(
+            Version.build_id,
+            Version.id,
+            Build.challenge_id,
+            Build.team_id,
+            Version.number,
+            Version.state,
+            PartRow.place,
+            PartRow.material,
+            PartRow.form,
+            PartRow.units,
+            PartRow.reused,
+        )
+        .join(Build, Build.id == Version.build_id)
+        .join(Challenge, Challenge.id == Build.challenge_id)
+        .outerjoin(PartRow, PartRow.version_id == Version.id)
+        .where(which)
+        .order_by(Build.challenge_id, Version.build_id, Version.number, PartRow.position)
+    )
+    parts: dict[tuple[int, int, int, int, int, str], list[Part]] = {}
+    for *version, place, material, form, units, reused in rows:
+        mine = parts.setdefault(tuple(version), [])
+        if material is not None:
+            mine.append(Part(place, material, form, units, reused))
+    moves = _moves(session, which)
+    out: dict[int, list[Counted]] = {}
+    for (build_id, version_id, challenge_id, team_id, number, state), made in parts.items():
+        before = out.setdefault(build_id, [])
+        has = held([v.drawn for v in before if v.state == "issued"])
+        more, back = (moves.get((version_id, reason), {}) for reason in ("topup", "return"))
+        drawn = Drawn(tuple(made), more, back)
+        before.append(Counted(version_id, challenge_id, team_id, number, state, drawn, has))
+    return out
 
 
-def shelves(session: Session, class_id: int) -> list[Shelf]:
-    """Every counted material, and those that signed plans ask for."""
+def _moves(session: Session, which: ColumnElement[bool]) -> dict[tuple[int, str], dict[str, float]]:
+    """Units handed out and taken back beside the plans, by version and why, by material."""
+    out: dict[tuple[int, str], dict[str, float]] = {}
+    for version_id, reason, material, units in session.execute(
+        select(StockMove.version_id, StockMove.reason, StockMove.material, func.sum(StockMove.units))
+        .join(Version, Version.id == StockMove.version_id)
+        .join(Build, Build.id == Version.build_id)
+        .join(Challenge, Challenge.id == Build.challenge_id)
+        .where(which, StockMove.reason.in_(("topup", "return")))
+        .group_by(StockMove.version_id, StockMove.reason, StockMove.material)
+    ):
+        out.setdefault((int(version_id or 0), reason), {})[material] = abs(float(units))
+    return out
+
+
+def class_ledger(session: Session, class_id: int) -> dict[int, list[Counted]]:
+    """Every version of a class's builds, as the store sees it."""
+    return ledger(session, Challenge.class_id == class_id)
+
+
+def _counted(session: Session, version: Version) -> Counted:
+    """A version with what its team already has."""
+    mine = ledger(session, Build.id == version.build_id)[version.build_id]
+    return next(v for v in mine if v.version_id == version.id)
+
+
+def shelves(session: Session, class_id: int, builds: Mapping[int, Sequence[Counted]]) -> list[Shelf]:
+    """Every counted material, with what signed plans ask for."""
     there, price = stock(session, class_id), prices(session, class_id)
     promised: dict[str, float] = {}
-    for version in _versions(session, class_id, "signed"):
-        for material, units in needs(version).items():
+    for version in (v for versions in builds.values() for v in versions if v.state == "signed"):
+        for material, units in version.goes_out.items():
             promised[material] = promised.get(material, 0.0) + units
     return [Shelf(m, there[m], promised.get(m, 0.0), price.get(m, 0.0)) for m in MATERIALS if m in there]
 
@@ -92,8 +157,6 @@ def _versions(session: Session, class_id: int, *states: str) -> Sequence[Version
         .where(Challenge.class_id == class_id, Version.state.in_(states))
         .order_by(Version.waiting_at, Version.id)
         .options(
-            selectinload(Version.parts),
-            selectinload(Version.factors),
             joinedload(Version.build).joinedload(Build.team),
             joinedload(Version.build).joinedload(Build.challenge),
         )
@@ -147,13 +210,13 @@ def _move(
 
 
 def hand_out(session: Session, version: Version) -> None:
-    """Issue a signed plan and take its units out of the store.
+    """Issue a signed plan and take out of the store what its team does not have yet.
 
     Refused, naming what is missing, when the store holds less of a counted material. Called in
     a writing session, which holds the write lock, so two desks cannot oversell the last sheet.
     """
     challenge = version.build.challenge
-    there, wanted = stock(session, challenge.class_id), needs(version)
+    there, wanted = stock(session, challenge.class_id), _counted(session, version).goes_out
     if version.state == "signed":
         _enough(there, wanted)
     issue(version)
@@ -179,7 +242,7 @@ def top_up(session: Session, version: Version, material: str, units: float) -> N
         raise Refused("This material is not on offer in this challenge.", "material")
     if not 0 < units <= 999:
         raise Refused("Hand out more than zero units.", "units")
-    used = _used(session, version).get(material, 0.0)
+    used = _has(session, version).get(material, 0.0)
     if offer.limit is not None and used + units > offer.limit + 1e-9:
         raise Refused(f"{MATERIALS[material].name}: {used:g} used, the limit is {offer.limit:g}.", "units")
     class_id = version.build.challenge.class_id
@@ -191,7 +254,7 @@ def give_back(session: Session, version: Version, material: str, units: float) -
     """Take back what can be used again; it earns the brief's credit. Refused beyond what went
     out."""
     _issued(session, version)
-    out = _used(session, version).get(material, 0.0)
+    out = _has(session, version).get(material, 0.0)
     if not 0 < units <= out + 1e-9:
         raise Refused(f"{out:g} of it went out to this team, so no more can come back.", "units")
     _move(session, version.build.challenge.class_id, material, units, "return", version.id)
@@ -204,45 +267,21 @@ def _issued(session: Session, version: Version) -> tuple[Challenge, Brief]:
     return challenge, brief_of(challenge)
 
 
-def _used(session: Session, version: Version) -> dict[str, float]:
-    """Units that went out for a version and did not come back, by material."""
-    rows = session.execute(
-        select(StockMove.material, func.sum(StockMove.units))
-        .where(StockMove.version_id == version.id)
-        .group_by(StockMove.material)
-    )
-    return {m: -float(units) for m, units in rows}
+def _has(session: Session, version: Version) -> dict[str, float]:
+    """Units that went out to a version's team and did not come back, by material."""
+    mine = ledger(session, Build.id == version.build_id)[version.build_id]
+    return held([v.drawn for v in mine if v.state == "issued"])
 
 
-def bills(session: Session, challenge: Challenge, brief: Brief) -> dict[int, Bill]:
-    """Running units, impact and cost of each team: issued plans, top-ups, returns; by team id."""
-    price = prices(session, challenge.class_id)
+def bills(
+    challenge: Challenge, brief: Brief, builds: Mapping[int, Sequence[Counted]], price: Mapping[str, float]
+) -> dict[int, Bill]:
+    """Running units, impact and cost of each team in a challenge, by team id."""
     points = {o.material: o.points for o in brief.offers}
     out: dict[int, Bill] = {}
-    versions = [
-        v for v in _versions(session, challenge.class_id, "issued") if v.build.challenge_id == challenge.id
-    ]
-    ids = [v.id for v in versions]
-    moves: dict[int, list[StockMove]] = {}
-    for move in session.scalars(select(StockMove).where(StockMove.version_id.in_(ids))):
-        moves.setdefault(move.version_id or 0, []).append(move)
-    for version in versions:
-        team = version.build.team_id
-        before = out.get(team, Bill(0.0, 0.0, 0.0, 0.0))
-        count = tally(plan_of(version), brief.offers, brief.credit)
-        wanted = needs(version)
-        units, impact = count.units, count.impact
-        cost = sum(price.get(m, 0.0) * n for m, n in wanted.items())
-        back = 0.0
-        for move in moves.get(version.id, []):
-            if move.reason == "topup":
-                units -= move.units
-                impact -= move.units * points.get(move.material, 0.0)
-                cost -= move.units * price.get(move.material, 0.0)
-            elif move.reason == "return":
-                back += move.units
-                impact -= move.units * brief.credit
-        out[team] = Bill(
-            before.units + units, before.impact + max(impact, 0.0), before.cost + cost, before.back + back
-        )
+    for versions in builds.values():
+        issued = [v for v in versions if v.challenge_id == challenge.id and v.state == "issued"]
+        if issued:
+            drawn = [v.drawn for v in issued]
+            out[issued[0].team_id] = bill(drawn, price=price, points=points, credit=brief.credit)
     return out

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from flask import Blueprint, Response, request, url_for
@@ -11,14 +11,15 @@ from sqlalchemy.orm import Session
 
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Decimal, NotANumber, parse_plain
+from thermion.core.planning.ledger import Bill
 from thermion.formats.tables import Column, Table
 from thermion.records.building import builds, store
-from thermion.records.building.store import Bill, Shelf
+from thermion.records.building.store import Counted, Shelf
 from thermion.records.errors import Refused
 from thermion.records.planning import week
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
-from thermion.records.tables import Challenge, Team, Version
+from thermion.records.tables import Challenge, SchoolClass, Team
 from thermion.web.answers import go_back, table_file
 from thermion.web.components.frame import page
 from thermion.web.payloads import form_id
@@ -48,7 +49,7 @@ def index(class_id: int) -> ResponseReturnValue:
 def as_data(class_id: int, ending: str) -> Response:
     """What is in the store, promised and free."""
     setting = setting_of(get_class(read_session(), class_id))
-    shelves = store.shelves(read_session(), class_id)
+    shelves = store.shelves(read_session(), class_id, store.class_ledger(read_session(), class_id))
     rows = [(s.material, s.there, s.promised, s.free, s.price) for s in shelves]
     keys = ("material", "there", "promised", "free", "price")
     table = Table("Store", tuple(Column(k, k.capitalize()) for k in keys), rows)
@@ -61,24 +62,26 @@ def _page(
     session = read_session()
     school_class = get_class(session, class_id)
     plan = week.week_of(session, class_id)
-    shelves = store.shelves(session, class_id)
-    counted = {s.material for s in shelves}
+    counted = store.class_ledger(session, class_id)
+    shelves = store.shelves(session, class_id, counted)
+    on_shelf = {s.material for s in shelves}
     briefs = [(challenge, brief_of(challenge)) for challenge in plan.challenges]
     offered = dict.fromkeys(o.material for _, brief in briefs for o in brief.offers)
-    bills = [(challenge, store.bills(session, challenge, brief)) for challenge, brief in briefs]
+    price = store.prices(session, class_id)
+    bills = [(challenge, store.bills(challenge, brief, counted, price)) for challenge, brief in briefs]
+    out = {v.version_id: words.goes_out(v) for versions in counted.values() for v in versions}
     queue = store.queue(session, class_id)
     values: dict[str, object] = {
         "school_class": school_class,
         "setting": setting_of(school_class),
         "shelves": [_shelf_shown(s) for s in shelves],
-        "signed": [(v, words.wanted(v)) for v in queue["signed"]],
-        "waiting": [(v, words.wanted(v)) for v in queue["waiting"]],
+        "signed": [(v, out[v.id]) for v in queue["signed"]],
+        "waiting": [(v, out[v.id]) for v in queue["waiting"]],
         "bills": [(c, _bills_shown(c, by_team)) for c, by_team in bills if by_team],
-        "issued": [v for c in plan.challenges for v in _issued(session, c)],
-        "uncounted": [MATERIALS[m] for m in offered if m not in counted],
+        "issued": _issued(plan.challenges, school_class, counted),
+        "uncounted": [MATERIALS[m] for m in offered if m not in on_shelf],
         "problem": problem,
         "typed": typed or {},
-        "titles": {c.id: c.title for c in plan.challenges},
     }
     return page("store/index.html", values, refused=problem is not None)
 
@@ -98,9 +101,18 @@ def _bills_shown(challenge: Challenge, by_team: Mapping[int, Bill]) -> list[Bill
     return out
 
 
-def _issued(session: Session, challenge: Challenge) -> list[Version]:
-    newest = [b.versions[-1] for b in builds.builds_of(session, challenge.id) if b.versions]
-    return [version for version in newest if version.state == "issued"]
+def _issued(
+    challenges: Sequence[Challenge], school_class: SchoolClass, counted: Mapping[int, Sequence[Counted]]
+) -> list[tuple[int, str]]:
+    """The newest version of every build that has its materials: its id, and whose it is."""
+    teams = {t.id: t.name for t in school_class.teams}
+    titles = {c.id: c.title for c in challenges}
+    newest = [versions[-1] for versions in counted.values() if versions[-1].state == "issued"]
+    order = {c.id: i for i, c in enumerate(challenges)}
+    return [
+        (v.version_id, words.whose(teams[v.team_id], titles[v.challenge_id], v.number))
+        for v in sorted(newest, key=lambda v: (order[v.challenge_id], list(teams).index(v.team_id)))
+    ]
 
 
 @bp.post("/store/<any(count,issue,topup,return):action>")
