@@ -4,23 +4,27 @@ from __future__ import annotations
 
 import statistics
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
 from flask import Flask, render_template
 from sqlalchemy import insert
+from sqlalchemy.orm import Session
 
 from thermion.core.kinds import all_kinds
+from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
 from thermion.records.planning import briefs
+from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
-from thermion.records.tables import AttemptRow, Challenge, Reading
+from thermion.records.tables import AttemptRow, Challenge, Entry, Reading, Run, SchoolClass
 from thermion.web import create_app
 from thermion.web.places.findings import views as view
 
@@ -29,71 +33,101 @@ TEAMS, VERSIONS = 12, 3
 SideBySide = Callable[[dict[str, Callable[[], object]], int], dict[str, float]]
 
 
-def make_family(folder: Path, key: str) -> tuple[Flask, int, int]:
+def make_family(folder: Path, key: str, logged: int = 0) -> tuple[Flask, int, int]:
     """A class with one challenge of a family, all its builds tested; app, id, stored values."""
     app = create_app({"DATA": folder})
     with app.extensions["thermion"].writing() as session:
-        made = save_class(
-            session,
-            name="Bench",
-            temp_unit="degC",
-            decimal="point",
-            zone="UTC",
-            teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(TEAMS)],
-        )
-        challenge = briefs.create_challenge(session, made, key, "Bench")
-        briefs.acknowledge_cautions(challenge)
-        briefs.finish_brief(challenge)
-        brief = briefs.brief_of(challenge)
-        usual = {f.key: f.si("default") for f in brief.kind.build.factors}
-        parts = tuple(
-            Part(p.key, m, MATERIALS[m].forms[0], 1)
-            for p in brief.kind.build.places
-            for m in (p.usual or ("felt",))[:1]
-        )
-        stored = 0
-        for number in range(VERSIONS):
-            versions = []
-            for team in made.teams:
-                version = builds.start_version(session, challenge, team.id)
-                builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, "more"))
-                version.state = "issued"
-                versions.append(version)
-            session.flush()
-            at = START + timedelta(days=number)
-            run = runs.create_run(
-                session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at, control=True
-            )
-            if brief.kind.test.held == "marks":
-                for phase in brief.kind.test.phases:
-                    runs.start_phase(session, run, brief, phase.key, at)
-            trials = brief.kind.rehearsal.simulate(
-                [Plan(parts, usual)] * TEAMS, brief.values, number, brief.choices
-            )
-            stored += _store(session, run, brief, trials)
-        return app, challenge.id, stored
+        challenge_id, stored = put_challenge(session, make_teams(session, "Bench"), key, logged)
+    return app, challenge_id, stored
 
 
-def _store(session, run, brief, trials) -> int:
-    readings, attempts = [], []
+def make_teams(session: Session, name: str) -> SchoolClass:
+    """A class of twelve teams."""
+    return save_class(
+        session,
+        name=name,
+        temp_unit="degC",
+        decimal="point",
+        zone="UTC",
+        teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(TEAMS)],
+    )
+
+
+def put_challenge(session: Session, made: SchoolClass, key: str, logged: int = 0) -> tuple[int, int]:
+    """A challenge of a family, tested in three versions; its id and how many values are stored.
+
+    `logged` readings of a logger stand beside those taken by hand, for each row and phase.
+    """
+    challenge = briefs.create_challenge(session, made, key, key.replace("_", " "))
+    briefs.acknowledge_cautions(challenge)
+    briefs.finish_brief(challenge)
+    brief = briefs.brief_of(challenge)
+    usual = {f.key: f.si("default") for f in brief.kind.build.factors}
+    parts = tuple(
+        Part(p.key, m, MATERIALS[m].forms[0], 1)
+        for p in brief.kind.build.places
+        for m in (p.usual or ("felt",))[:1]
+    )
+    stored = 0
+    for number in range(VERSIONS):
+        versions = []
+        for team in made.teams:
+            version = builds.start_version(session, challenge, team.id)
+            builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, "more"))
+            version.state = "issued"
+            versions.append(version)
+        session.flush()
+        at = START + timedelta(days=number)
+        run = runs.create_run(
+            session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at, control=True
+        )
+        if brief.kind.test.held == "marks":
+            for phase in brief.kind.test.phases:
+                runs.start_phase(session, run, brief, phase.key, at)
+        trials = _trials(key, number, Plan(parts, usual), brief)
+        stored += _store(session, run, brief, trials, logged)
+    return challenge.id, stored
+
+
+_SIMULATED: dict[tuple[str, int], Sequence[Trial]] = {}
+
+
+def _trials(key: str, number: int, plan: Plan, brief: Brief) -> Sequence[Trial]:
+    """What the family's model says of a class of equal builds; the same for every class."""
+    if (key, number) not in _SIMULATED:
+        _SIMULATED[key, number] = brief.kind.rehearsal.simulate(
+            [plan] * TEAMS, brief.values, number, brief.choices
+        )
+    return _SIMULATED[key, number]
+
+
+def _store(session: Session, run: Run, brief: Brief, trials: Sequence[Trial], logged: int) -> int:
+    readings: list[dict[str, object]] = []
+    attempts = []
     by_version = dict(
         zip(dict.fromkeys(e.version_id for e in run.entries if e.version_id), trials, strict=True)
     )
 
-    def keep(entry, phase: str, trace) -> None:
-        for t, v in zip(trace.time_s, trace.value, strict=True):
+    def keep(entry: Entry, phase: str, trace: Trace) -> None:
+        marks = brief.marks.get(phase, ())
+        by_hand = [(m, float(np.interp(m, trace.time_s, trace.value)), m) for m in marks]
+        by_hand = by_hand or [(t, v, None) for t, v in zip(trace.time_s, trace.value, strict=True)]
+        moments = np.linspace(trace.time_s[0], trace.time_s[-1], logged)
+        values = np.round(np.interp(moments, trace.time_s, trace.value), 2)
+        from_file = [(t, v, None) for t, v in zip(moments.tolist(), values.tolist(), strict=True)]
+        for k, (t, v, mark) in enumerate([*by_hand, *from_file]):
             readings.append(
                 {
                     "entry_id": entry.id,
                     "phase": phase,
-                    "mark_s": None,
+                    "mark_s": mark,
                     "time_s": t,
                     "value": v,
-                    "client_id": f"{entry.id}-{phase}-{t}",
+                    "client_id": f"{entry.id}-{phase}-{k}",
                     "entered_at": START,
                     "arrived_at": START,
                     "timed": True,
-                    "source": "hand",
+                    "source": "hand" if k < len(by_hand) else "file",
                     "question": "",
                 }
             )

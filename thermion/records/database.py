@@ -21,6 +21,40 @@ FILE_NAME = "thermion.sqlite3"
 T = TypeVar("T")
 
 
+class Memory:
+    """Values worked out from stored rows, each with the stamp of what it was worked out from.
+
+    Only sessions that read have one: what a writer sees may never be committed.
+    """
+
+    def __init__(self, most: int = 4096) -> None:
+        self._most = most
+        self._kept: dict[Hashable, tuple[Hashable, Any]] = {}
+        self._lock = threading.Lock()
+
+    def find(self, key: Hashable, stamp: Hashable) -> Any | None:
+        """What was kept under `key`, if it was worked out from what `stamp` says."""
+        with self._lock:
+            found = self._kept.get(key)
+            if found is None or found[0] != stamp:
+                return None
+            self._kept[key] = self._kept.pop(key)  # the one used last is dropped last
+            return found[1]
+
+    def keep(self, key: Hashable, stamp: Hashable, value: object) -> None:
+        with self._lock:
+            self._kept.pop(key, None)
+            self._kept[key] = (stamp, value)
+            while len(self._kept) > self._most:
+                del self._kept[next(iter(self._kept))]
+
+
+def memory_of(session: Session) -> Memory:
+    """The memory of a reading session; a new, empty one for a writer."""
+    found: Memory = session.info.get("memory") or Memory()
+    return found
+
+
 def default_folder(name: str = "Thermion") -> Path:
     """Where this user's data lies unless --data says otherwise."""
     return user_data_path(name, appauthor=False)
@@ -39,7 +73,8 @@ class Database:
         self._lock = threading.Lock()
         self._watch: sqlite3.Connection | None = None
         self._remembered: dict[Hashable, tuple[int, Any]] = {}
-        self.session = sessionmaker(self.engine, expire_on_commit=False)
+        self.memory = Memory()
+        self.session = sessionmaker(self.engine, expire_on_commit=False, info={"memory": self.memory})
         self._writer = sessionmaker(self.engine.execution_options(immediate=True), expire_on_commit=False)
 
     def migrate(self, revision: str = "head") -> None:

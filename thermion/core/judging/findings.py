@@ -19,6 +19,7 @@ from thermion.core.judging.claims import (
     rank,
 )
 from thermion.core.judging.effects import Effect, material_effects
+from thermion.core.judging.fitting import fit_trials
 from thermion.core.judging.scoring import Score, Sensitivity, score, sensitivity
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
@@ -152,7 +153,7 @@ def analyse(
     better : direction of the score; "none" gives no places.
     """
     fitted = dict(
-        zip([(t.subject, t.run) for t in tried], kind.analysis.fit([t.trial for t in tried]), strict=True)
+        zip([(t.subject, t.run) for t in tried], fit_trials(kind, [t.trial for t in tried]), strict=True)
     )
     units = kind.analysis.metric_units()
     versions = []
@@ -238,7 +239,7 @@ def _judge(
 def _again(kind: Kind, tried: Sequence[Tried]) -> list[list[Mapping[str, Figure]]]:
     """The figures of every attempt that is the same test again, version by version and run."""
     singles = [list(kind.analysis.repeats(t.trial)) for t in tried]
-    fitted = iter(kind.analysis.fit([s for each in singles for s in each]))
+    fitted = iter(fit_trials(kind, [s for each in singles for s in each]))
     return [[next(fitted).figures for _ in each] for each in singles if each]
 
 

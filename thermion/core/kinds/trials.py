@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from thermion.core.plans import Plan
@@ -55,6 +55,16 @@ class Trial:
     def counts(self) -> dict[str, Figure]:
         """Units and impact of the plan, which every family reports."""
         return {"units": Figure(self.units_used, 0.0), "impact": Figure(self.impact_points, 0.0)}
+
+    def content(self) -> Hashable:
+        """All of it, as one value that can be looked up: equal content, equal figures."""
+        said = (self.traces, self.conditions, self.air, self.interval_s, self.control, self.choices)
+        tried = tuple(
+            (tuple(a.values.items()), a.seen, a.free, a.trace) for a in (*self.attempts, *self.bare)
+        )
+        counts = (self.units_used, self.impact_points, len(self.attempts))
+        plan = (self.plan.parts, tuple(self.plan.factors.items()))
+        return (tuple(tuple(each.items()) for each in said), tried, counts, plan)
 
     def fair(self) -> tuple[Attempt, ...]:
         """Attempts that may be ranked: those that were not hand-held."""

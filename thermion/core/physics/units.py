@@ -295,6 +295,11 @@ class Setting:
     def from_si(self, value: float, base: str) -> float:
         return convert(value, stored_unit(base), self.unit_of(base))
 
+    def series(self, values: Sequence[float], base: str) -> list[float]:
+        """Many stored values of one quantity in the class's unit."""
+        factor, offset = _line(stored_unit(base), self.unit_of(base))
+        return [value * factor + offset for value in values]
+
     def to_si(self, value: float, base: str) -> float:
         return convert(value, self.unit_of(base), stored_unit(base))
 

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+from sqlalchemy.orm import Session
 
 from thermion.core.judging.findings import Findings, Tried, analyse
+from thermion.core.judging.fitting import fit_trials
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.core.subjects import Subject
@@ -17,14 +18,16 @@ from thermion.records.building.builds import plan_of
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import as_core, current_attempts
 from thermion.records.running.rig import AIR_NUMBER
-from thermion.records.tables import Build, Entry, Reading, Run, Version
+from thermion.records.running.runs import load_runs
+from thermion.records.running.series import NOTHING, Series, Spot, series_of
+from thermion.records.tables import Entry, Run, Version
 
 
 def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
     """What one run says so far of each of its versions, and the figures that follow."""
-    traces = _traces(session, [run.id])
-    tried = _RunReader(run, brief, traces, _attempts(session, traces, [run.id], brief), {}).tried()
-    fitted = brief.kind.analysis.fit([t.trial for t in tried])
+    series = series_of(session, [run])
+    tried = _RunReader(run, brief, series, _attempts(session, series, [run.id], brief), {}).tried()
+    fitted = fit_trials(brief.kind, [t.trial for t in tried])
     return list(zip(tried, fitted, strict=True))
 
 
@@ -52,25 +55,13 @@ def load_evidence(
     run showed.
     """
     runs = session.scalars(
-        select(Run)
-        .where(Run.challenge_id == challenge_id, Run.rehearsal == rehearsal)
-        .order_by(Run.number)
-        .options(
-            selectinload(Run.conditions),
-            selectinload(Run.phases),
-            selectinload(Run.entries)
-            .joinedload(Entry.version)
-            .options(
-                joinedload(Version.build).joinedload(Build.team),
-                selectinload(Version.parts),
-                selectinload(Version.factors),
-            ),
-        )
+        select(Run).where(Run.challenge_id == challenge_id, Run.rehearsal == rehearsal).order_by(Run.number)
     ).all()
-    traces = _traces(session, [run.id for run in runs])
+    load_runs(session, runs)
+    series = series_of(session, runs)
     shift = {} if rehearsal else (offsets or {})
-    rows = _attempts(session, traces, [run.id for run in runs], brief)
-    tried = tuple(t for run in runs for t in _RunReader(run, brief, traces, rows, shift).tried())
+    rows = _attempts(session, series, [run.id for run in runs], brief)
+    tried = tuple(t for run in runs for t in _RunReader(run, brief, series, rows, shift).tried())
     found = None
     if tried:
         found = analyse(brief.kind, tried, brief.rule_of(school), brief.tolerance, brief.better_of(school))
@@ -78,54 +69,15 @@ def load_evidence(
 
 
 def _attempts(
-    session: Session, traces: _Traces, run_ids: Sequence[int], brief: Brief
+    session: Session, series: Mapping[Spot, Series], run_ids: Sequence[int], brief: Brief
 ) -> dict[int, list[Attempt]]:
     """Attempts of each row, with what the probe showed during each."""
     out: dict[int, list[Attempt]] = {}
     if brief.kind.test.held == "marks":
         return out
     for row in current_attempts(session, run_ids):
-        times, values, _, _ = traces.get((row.entry_id, row.race), _NOTHING)
-        trace = Trace(tuple(times), tuple(values))
+        trace = series.get((row.entry_id, row.race), NOTHING).trace
         out.setdefault(row.entry_id, []).append(replace(as_core(row), trace=trace))
-    return out
-
-
-_Traces = dict[tuple[int, str], tuple[list[float], list[float], set[float], set[float]]]
-
-
-_NOTHING: tuple[list[float], list[float], set[float], set[float]] = ([], [], set(), set())
-
-
-def _traces(session: Session, run_ids: Sequence[int]) -> _Traces:
-    """(entry, phase) -> times taken, values, marks read, marks in question.
-
-    Two readings of one moment are averaged.
-    """
-    successor = aliased(Reading)
-    rows = session.execute(
-        select(
-            Reading.entry_id, Reading.phase, Reading.time_s, Reading.value, Reading.mark_s, Reading.question
-        )
-        .join(Entry, Entry.id == Reading.entry_id)
-        .outerjoin(successor, successor.supersedes_id == Reading.id)
-        .where(Entry.run_id.in_(run_ids), successor.id.is_(None), Reading.value.is_not(None))
-        .order_by(Reading.entry_id, Reading.phase, Reading.time_s)
-    )
-    out: _Traces = {}
-    for entry_id, phase, time_s, value, mark_s, question in rows:
-        if value is None:
-            continue
-        times, values, marks, asked = out.setdefault((entry_id, phase), ([], [], set(), set()))
-        if times and times[-1] == time_s:
-            values[-1] = (values[-1] + value) / 2
-        else:
-            times.append(time_s)
-            values.append(value)
-        if mark_s is not None:
-            marks.add(mark_s)
-            if question:
-                asked.add(mark_s)
     return out
 
 
@@ -141,7 +93,7 @@ class _RunReader:
 
     run: Run
     brief: Brief
-    traces: _Traces
+    series: Mapping[Spot, Series]
     attempts: Mapping[int, Sequence[Attempt]]
     offsets: Mapping[int, float]
 
@@ -184,13 +136,13 @@ class _RunReader:
         return self.brief.kind.test.held == "marks" and self.brief.read_at(air=False).unit == "degC"
 
     def _trace(self, entry: Entry, phase: str) -> Trace:
-        times, values, _, _ = self.traces.get((entry.id, phase), _NOTHING)
+        trace = self.series.get((entry.id, phase), NOTHING).trace
         off = 0.0
         if entry.is_air:
             off = self.offsets.get(AIR_NUMBER, 0.0)
         elif self._own and entry.version is not None:
             off = self.offsets.get(entry.version.build.team_id, 0.0)
-        return Trace(tuple(times), tuple(v - off for v in values))
+        return Trace(trace.time_s, tuple(v - off for v in trace.value)) if off else trace
 
     def _by_phase(self, entry: Entry) -> dict[str, Trace]:
         found = {phase.key: self._trace(entry, phase.key) for phase in self.brief.kind.test.phases}
@@ -214,7 +166,8 @@ class _RunReader:
         out: dict[str, set[float]] = {}
         for entry in self.run.entries:
             for phase in self.brief.kind.test.phases:
-                out.setdefault(phase.key, set()).update(self.traces.get((entry.id, phase.key), _NOTHING)[2])
+                found = self.series.get((entry.id, phase.key), NOTHING)
+                out.setdefault(phase.key, set()).update(found.marks)
         return out
 
     def _open(self, entry: Entry) -> list[str]:
@@ -222,8 +175,8 @@ class _RunReader:
         device = dict(self.brief.kind.test.devices).get(entry.device, "")
         out = []
         for phase in self.brief.kind.test.phases:
-            _, _, mine, asked = self.traces.get((entry.id, phase.key), _NOTHING)
+            found = self.series.get((entry.id, phase.key), NOTHING)
             name = f"{device} {phase.label.lower()}".strip()
-            out += [f"{name} {m / 60:g} min" for m in sorted(self._read[phase.key] - mine)]
-            out += [f"{name} {m / 60:g} min in question" for m in sorted(asked)]
+            out += [f"{name} {m / 60:g} min" for m in sorted(self._read[phase.key] - found.marks)]
+            out += [f"{name} {m / 60:g} min in question" for m in sorted(found.asked)]
         return out

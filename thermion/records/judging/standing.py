@@ -2,61 +2,70 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
+from typing import Any
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import CompoundSelect, case, func, literal, select, union_all
+from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
 from thermion.core.planning.path import Path, Standing, path_of
 from thermion.records.tables import Build, Challenge, Entry, Run, RunPhase, Team, Version
 
+RUN_STATES = ("going", "ready", "closed")
+
+
+def _counts(ids: Sequence[int], class_ids: Set[int]) -> CompoundSelect[Any]:
+    """(what is counted, of which challenge or class, its state, how many)."""
+    newest = aliased(Version)
+    later = (
+        select(newest.id).where(newest.build_id == Version.build_id, newest.number > Version.number).exists()
+    )
+    versions = select(literal("state"), Build.challenge_id, Version.state, func.count()).join(
+        Version, Version.build_id == Build.id
+    )
+    tested = (
+        select(Entry.id)
+        .join(Run, Run.id == Entry.run_id)
+        .where(Entry.version_id == Version.id, Run.rehearsal.is_(False))
+        .exists()
+    )
+    untested = select(literal("untested"), Build.challenge_id, literal(""), func.count()).join(
+        Version, Version.build_id == Build.id
+    )
+    started = select(RunPhase.id).where(RunPhase.run_id == Run.id).exists()
+    state = case((Run.closed_at.is_not(None), "closed"), (started, "going"), else_="ready")
+    return union_all(
+        select(literal("teams"), Team.class_id, literal(""), func.count())
+        .where(Team.class_id.in_(class_ids))
+        .group_by(Team.class_id),
+        versions.where(Build.challenge_id.in_(ids), ~later).group_by(Build.challenge_id, Version.state),
+        untested.where(Build.challenge_id.in_(ids), Version.state == "issued", ~tested).group_by(
+            Build.challenge_id
+        ),
+        select(literal("run"), Run.challenge_id, state, func.count())
+        .where(Run.challenge_id.in_(ids), Run.rehearsal.is_(False))
+        .group_by(Run.challenge_id, state),
+    )
+
 
 def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
-    """The path of each challenge, by id."""
+    """The path of each challenge, by id, in one query."""
     ids = [c.id for c in challenges]
-    teams = dict(
-        session.execute(
-            select(Team.class_id, func.count())
-            .where(Team.class_id.in_({c.class_id for c in challenges}))
-            .group_by(Team.class_id)
-        ).all()
-    )
-    newest = (
-        select(Version.build_id, func.max(Version.number).label("number"))
-        .group_by(Version.build_id)
-        .subquery()
-    )
     states: dict[int, dict[str, int]] = {i: {} for i in ids}
-    for challenge_id, state, count in session.execute(
-        select(Build.challenge_id, Version.state, func.count())
-        .join(Version, Version.build_id == Build.id)
-        .join(newest, (newest.c.build_id == Build.id) & (newest.c.number == Version.number))
-        .where(Build.challenge_id.in_(ids))
-        .group_by(Build.challenge_id, Version.state)
-    ):
-        states[challenge_id][state] = count
-    tested = (
-        select(Entry.version_id)
-        .join(Run, Run.id == Entry.run_id)
-        .where(Run.rehearsal.is_(False), Entry.version_id.is_not(None))
-    )
-    untested = dict(
-        session.execute(
-            select(Build.challenge_id, func.count())
-            .join(Version, Version.build_id == Build.id)
-            .where(Build.challenge_id.in_(ids), Version.state == "issued", Version.id.not_in(tested))
-            .group_by(Build.challenge_id)
-        ).all()
-    )
+    untested = dict.fromkeys(ids, 0)
     runs: dict[int, list[int]] = {i: [0, 0, 0] for i in ids}
-    started = select(RunPhase.run_id).distinct().subquery()
-    for challenge_id, closed, phase in session.execute(
-        select(Run.challenge_id, Run.closed_at, started.c.run_id)
-        .outerjoin(started, started.c.run_id == Run.id)
-        .where(Run.challenge_id.in_(ids), Run.rehearsal.is_(False))
-    ):
-        runs[challenge_id][2 if closed else 0 if phase else 1] += 1
+    teams: dict[int, int] = {}
+    for what, owner, state, count in session.execute(_counts(ids, {c.class_id for c in challenges})):
+        match what:
+            case "teams":
+                teams[owner] = count
+            case "state":
+                states[owner][state] = count
+            case "untested":
+                untested[owner] = count
+            case _:
+                runs[owner][RUN_STATES.index(state)] = count
     out = {}
     for c in challenges:
         count = teams.get(c.class_id, 0)
@@ -70,7 +79,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
                 going,
                 ready,
                 closed_runs,
-                untested.get(c.id, 0),
+                untested[c.id],
                 get_kind(c.kind).test.held != "marks",
             )
         )

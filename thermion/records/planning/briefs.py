@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import ceil
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy import inspect, select
+from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.judging.scoring import score
 from thermion.core.kinds import get_kind
@@ -21,6 +21,7 @@ from thermion.core.planning.rounds import slots
 from thermion.core.plans import Offer
 from thermion.core.values import Direction, Figure
 from thermion.records.errors import Gone, Refused
+from thermion.records.loading import load_together
 from thermion.records.planning.classes import setting_of
 from thermion.records.tables import (
     Build,
@@ -84,22 +85,28 @@ class Brief:
         return self.kind.brief.school(school, self.choices).better
 
 
-# What a page needs of a challenge, loaded in a fixed number of queries.
-WITH_BRIEF = (
-    joinedload(Challenge.school_class).selectinload(SchoolClass.teams),
-    selectinload(Challenge.settings),
-    selectinload(Challenge.choices),
-    selectinload(Challenge.marks),
-    selectinload(Challenge.offers),
-    selectinload(Challenge.terms),
-)
+def load_briefs(session: Session, challenges: Sequence[Challenge]) -> None:
+    """What a brief is made of and the teams, of all these challenges in two queries."""
+    load_together(
+        session,
+        challenges,
+        Challenge.settings,
+        Challenge.choices,
+        Challenge.marks,
+        Challenge.offers,
+        Challenge.terms,
+    )
+    classes = {c.class_id: c.school_class for c in challenges}
+    load_together(session, list(classes.values()), SchoolClass.teams)
 
 
 def get_challenge(session: Session, challenge_id: int) -> Challenge:
-    """A challenge with its brief, class and teams loaded in a fixed number of queries."""
-    found = session.scalar(select(Challenge).where(Challenge.id == challenge_id).options(*WITH_BRIEF))
+    """A challenge with its brief, class and teams, in a fixed number of queries."""
+    found = session.get(Challenge, challenge_id, options=[joinedload(Challenge.school_class)])
     if found is None:
         raise Gone("This challenge is no longer there. It may have been deleted in another tab.")
+    if "terms" in inspect(found).unloaded:
+        load_briefs(session, [found])
     return found
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.planning.schedule import Lesson, Timeline, check_lessons
 from thermion.core.planning.week import (
@@ -23,7 +23,7 @@ from thermion.core.planning.week import (
     usual_timing,
 )
 from thermion.records.errors import Gone, Refused
-from thermion.records.planning.briefs import WITH_BRIEF, Brief, brief_of, save_marks
+from thermion.records.planning.briefs import Brief, brief_of, load_briefs, save_marks
 from thermion.records.tables import Challenge, LessonRow, SchoolClass, StepRow, TimingRow
 
 LONGEST_S = 8 * 3600.0
@@ -55,7 +55,10 @@ def _lessons(rows: Sequence[LessonRow]) -> list[Lesson]:
 
 def timing_of(session: Session, challenge: Challenge, brief: Brief) -> Timing:
     """How the test is held: as set, or the family's usual way with the age's attempts."""
-    row = session.get(TimingRow, challenge.id)
+    return _timing(session.get(TimingRow, challenge.id), challenge, brief)
+
+
+def _timing(row: TimingRow | None, challenge: Challenge, brief: Brief) -> Timing:
     if row is None:
         default = brief.kind.brief.default_for(challenge.age_band)
         return usual_timing(brief.kind, default.attempts)
@@ -111,18 +114,20 @@ def week_of(session: Session, class_id: int) -> WeekPlan:
         select(Challenge)
         .where(Challenge.class_id == class_id)
         .order_by(Challenge.position, Challenge.id)
-        .options(*WITH_BRIEF)
+        .options(joinedload(Challenge.school_class))
     ).all()
+    load_briefs(session, challenges)
     rows = lessons_of(session, class_id)
     ids = [c.id for c in challenges]
     steps: dict[int, list[StepRow]] = {}
     for step in session.scalars(select(StepRow).where(StepRow.challenge_id.in_(ids))):
         steps.setdefault(step.challenge_id, []).append(step)
-    session.scalars(select(TimingRow).where(TimingRow.challenge_id.in_(ids))).all()
+    timings = session.scalars(select(TimingRow).where(TimingRow.challenge_id.in_(ids)))
+    timed = {row.challenge_id: row for row in timings}
     tasks = []
     for challenge in challenges:
         brief = brief_of(challenge)
-        timing = timing_of(session, challenge, brief)
+        timing = _timing(timed.get(challenge.id), challenge, brief)
         tasks.append(task_of(challenge, brief, timing, steps.get(challenge.id, [])))
     lessons = _lessons(rows)
     return WeekPlan(

@@ -6,15 +6,17 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+from sqlalchemy import func, inspect, select, union_all
+from sqlalchemy.orm import Session, aliased, joinedload
 
 from thermion.core.kinds import get_kind
 from thermion.core.planning.rounds import Slot, slots
 from thermion.records.errors import Gone, Refused
+from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import (
     CONTROL,
+    AttemptRow,
     Build,
     Challenge,
     Entry,
@@ -140,35 +142,70 @@ def create_run(
     return run
 
 
-def get_run(session: Session, run_id: int) -> Run:
-    """A run with phases, conditions, and entries with version, build and team."""
-    found = session.scalar(
-        select(Run)
-        .where(Run.id == run_id)
-        .options(
-            selectinload(Run.phases),
-            selectinload(Run.conditions),
-            selectinload(Run.entries)
-            .joinedload(Entry.version)
-            .joinedload(Version.build)
-            .joinedload(Build.team),
-            selectinload(Run.entries).joinedload(Entry.version).selectinload(Version.parts),
-            selectinload(Run.entries).joinedload(Entry.version).selectinload(Version.factors),
+def noted_counts(session: Session, challenge_id: int) -> dict[int, int]:
+    """How many values and attempts stand in each run of a challenge, replaced ones not counted."""
+    reading, attempt = aliased(Reading), aliased(AttemptRow)
+    rows = session.execute(
+        union_all(
+            select(Entry.run_id, func.count(Reading.id))
+            .join(Reading, Reading.entry_id == Entry.id)
+            .join(Run, Run.id == Entry.run_id)
+            .where(Run.challenge_id == challenge_id)
+            .group_by(Entry.run_id),
+            # what was replaced, and what was taken back for good, is not counted again
+            select(Entry.run_id, -func.count())
+            .join(Reading, Reading.entry_id == Entry.id)
+            .join(Run, Run.id == Entry.run_id)
+            .where(Run.challenge_id == challenge_id, Reading.supersedes_id.is_not(None))
+            .group_by(Entry.run_id),
+            select(Entry.run_id, -func.count())
+            .join(Reading, Reading.entry_id == Entry.id)
+            .join(Run, Run.id == Entry.run_id)
+            .outerjoin(reading, reading.supersedes_id == Reading.id)
+            .where(
+                Run.challenge_id == challenge_id,
+                Reading.supersedes_id.is_not(None),
+                Reading.value.is_(None),
+                reading.id.is_(None),
+            )
+            .group_by(Entry.run_id),
+            select(Entry.run_id, func.count())
+            .join(AttemptRow, AttemptRow.entry_id == Entry.id)
+            .join(Run, Run.id == Entry.run_id)
+            .outerjoin(attempt, attempt.supersedes_id == AttemptRow.id)
+            .where(Run.challenge_id == challenge_id, attempt.id.is_(None), AttemptRow.withdrawn.is_(False))
+            .group_by(Entry.run_id),
         )
     )
+    out: dict[int, int] = {}
+    for run_id, count in rows:
+        out[run_id] = out.get(run_id, 0) + count
+    return out
+
+
+def get_run(session: Session, run_id: int) -> Run:
+    """A run with phases, conditions, and entries with version, build and team."""
+    found = session.get(Run, run_id)
     if found is None:
         raise Gone("This run is no longer there. It may have been deleted in another tab.")
     get_challenge(session, found.challenge_id)
+    if "entries" in inspect(found).unloaded:
+        load_runs(session, [found])
     return found
 
 
+def load_runs(session: Session, runs: Sequence[Run]) -> None:
+    """Phases, conditions and rows of all these runs, with the plans that they test, in two queries."""
+    version = joinedload(Entry.version).joinedload(Version.build).joinedload(Build.team)
+    load_together(session, runs, Run.phases, Run.conditions, Run.entries, options=[version])
+    versions = {e.version_id: e.version for r in runs for e in r.entries if e.version is not None}
+    load_together(session, list(versions.values()), Version.parts, Version.factors)
+
+
 def runs_of(session: Session, challenge_id: int) -> Sequence[Run]:
-    return session.scalars(
-        select(Run)
-        .where(Run.challenge_id == challenge_id)
-        .order_by(Run.number)
-        .options(selectinload(Run.phases), selectinload(Run.entries), selectinload(Run.conditions))
-    ).all()
+    found = session.scalars(select(Run).where(Run.challenge_id == challenge_id).order_by(Run.number)).all()
+    load_together(session, found, Run.phases, Run.entries, Run.conditions)
+    return found
 
 
 def clocks(run: Run, brief: Brief) -> list[Clock]:
@@ -241,20 +278,24 @@ def all_readings(session: Session, run_id: int) -> Sequence[Reading]:
     ).all()
 
 
-def cells(session: Session, run: Run) -> dict[tuple[int, str, float | None], Cell]:
+def cells(session: Session, run: Run) -> dict[tuple[int, str, float], Cell]:
     """The current reading at each (entry, phase, mark), with the count of earlier values.
 
     A cell whose reading was taken back is there with a reading of None.
     """
-    rows = all_readings(session, run.id)
+    rows = session.scalars(
+        select(Reading)
+        .where(Reading.entry_id.in_([e.id for e in run.entries]), Reading.mark_s.is_not(None))
+        .order_by(Reading.id)
+    ).all()
     followed = {r.supersedes_id for r in rows}
     by_id = {r.id: r for r in rows}
-    out: dict[tuple[int, str, float | None], Cell] = {}
+    out: dict[tuple[int, str, float], Cell] = {}
     for row in rows:
         if row.id in followed or row.mark_s is None:
             continue
         earlier, at = 0, row
-        while at.supersedes_id is not None:
+        while at.supersedes_id in by_id:
             earlier, at = earlier + 1, by_id[at.supersedes_id]
         out[row.entry_id, row.phase, row.mark_s] = Cell(row, earlier)
     return out

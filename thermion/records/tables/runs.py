@@ -116,6 +116,7 @@ class Reading(Base):
             sqlite_where=text("supersedes_id IS NULL AND mark_s IS NOT NULL"),
         ),
         Index("ix_readings_entry_phase", "entry_id", "phase", "time_s"),
+        Index("ix_readings_entry_id", "entry_id"),  # and so the newest of a row
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     entry_id: Mapped[int] = mapped_column(ForeignKey("entries.id", ondelete="CASCADE"))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from math import ceil, floor, log10
 
 from flask import render_template
@@ -16,6 +17,12 @@ LABEL_GAP = 18.0
 TALL, WIDE = 560.0, 400.0  # heights: beside a grid, beside a table
 
 
+MOST_POINTS = 60  # of a stretch that still shows each reading
+MOST_DRAWN = 120  # of a logger's stretch, its peaks and dips kept
+
+Stretch = tuple[tuple[float, float], ...]
+
+
 @dataclass(frozen=True)
 class Line:
     """One build's readings [min, class's unit], by stretches without gaps, and its fit."""
@@ -24,9 +31,10 @@ class Line:
     name: str
     colour: str
     shape: str
-    stretches: tuple[tuple[tuple[float, float], ...], ...]
+    stretches: tuple[Stretch, ...]
     fit: tuple[tuple[float, float], ...] = ()
     faint: bool = False
+    traced: tuple[Stretch, ...] = ()  # of a logger: too many to show each reading as a point
 
 
 @dataclass(frozen=True)
@@ -42,6 +50,7 @@ class Drawn:
     line: Line
     dots: str
     path: str
+    traced: str
     fit: str
     label_x: float
     label_y: float
@@ -96,7 +105,7 @@ def curves(
 
     `divides` marks the start of each phase after the first, with its name.
     """
-    values = [y for line in lines for stretch in line.stretches for _, y in stretch]
+    values = [y for line in lines for s in (*line.stretches, *line.traced) for _, y in s]
     if level is not None and values:
         values.append(level)
     low, high = (min(values), max(values)) if values else (15.0, 60.0)
@@ -121,16 +130,18 @@ def curves(
 
     ends = {}
     for i, line in enumerate(lines):
-        if line.stretches and line.stretches[-1] and not line.faint:
-            last = line.stretches[-1][-1]
+        last = max((s[-1] for s in (*line.stretches[-1:], *line.traced[-1:]) if s), default=None)
+        if last is not None and not line.faint:
             ends[i] = (x(last[0]), y(last[1]))
     label_y = _spread({i: end[1] for i, end in ends.items()}, foot)
     drawn = []
     for i, line in enumerate(lines):
         dots = "".join(marker_at(x(a), y(b), line.shape) for s in line.stretches for a, b in s)
         path = "".join(trail(s) for s in line.stretches if len(s) > 1)
+        traced = "".join(trail(s) for s in line.traced)
         end = ends.get(i, (0.0, 0.0))
-        drawn.append(Drawn(line, dots, path, trail(line.fit), end[0] + 9, label_y.get(i, 0.0), end[1]))
+        ahead = label_y.get(i, 0.0)
+        drawn.append(Drawn(line, dots, path, traced, trail(line.fit), end[0] + 9, ahead, end[1]))
     return Chart(
         title,
         x_label,
@@ -165,16 +176,11 @@ def _spread(wanted: dict[int, float], foot: float) -> dict[int, float]:
 
 def split_at_gaps(
     times_s: Sequence[float], values: Sequence[float], interval_s: float | None
-) -> tuple[tuple[tuple[float, float], ...], ...]:
-    """(minutes, value) stretches, broken where readings are over 1.6 planned intervals apart."""
-    stretches: list[list[tuple[float, float]]] = []
-    last = None
-    for t, v in zip(times_s, values, strict=True):
-        if last is None or (interval_s and t - last > 1.6 * interval_s):
-            stretches.append([])
-        stretches[-1].append((t / 60.0, v))
-        last = t
-    return tuple(tuple(s) for s in stretches)
+) -> list[tuple[Sequence[float], Sequence[float]]]:
+    """(times, values) of each stretch, broken where readings are over 1.6 planned intervals apart."""
+    breaks = [i for i, (a, b) in enumerate(pairwise(times_s), 1) if interval_s and b - a > 1.6 * interval_s]
+    edges = [0, *breaks, len(times_s)] if times_s else []
+    return [(times_s[a:b], values[a:b]) for a, b in pairwise(edges)]
 
 
 def chart_svg(chart: Chart) -> str:

@@ -9,9 +9,20 @@ from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.trials import Trace
 from thermion.core.kinds.views import Picture
+from thermion.core.physics.thinning import keep_extremes
 from thermion.records.planning.briefs import Brief
-from thermion.records.tables import Entry, Reading, Team
-from thermion.web.pictures.curves import WIDE, Chart, Line, curves, split_at_gaps
+from thermion.records.running.series import Series, Spot
+from thermion.records.tables import Entry, Team
+from thermion.web.pictures.curves import (
+    MOST_DRAWN,
+    MOST_POINTS,
+    WIDE,
+    Chart,
+    Line,
+    Stretch,
+    curves,
+    split_at_gaps,
+)
 
 
 def _offsets(brief: Brief) -> dict[str, float]:
@@ -36,20 +47,22 @@ def _line(
 ) -> Line:
     offsets, setting = _offsets(brief), brief.setting
     interval = brief.interval_s()
-    stretches: list[tuple[tuple[float, float], ...]] = []
+    stretches: list[Stretch] = []
+    traced: list[Stretch] = []
     fit: list[tuple[float, float]] = []
     read = brief.read_at(air=team is None)
     for phase, trace in traces.items():
         shift = offsets.get(phase, 0.0)
-        shown = [setting.from_si(v, read.unit) for v in trace.value]
-        stretches += split_at_gaps([t + shift for t in trace.time_s], shown, interval.get(phase))
+        for times, values in split_at_gaps(trace.time_s, trace.value, interval.get(phase)):
+            kept = keep_extremes(times, values, MOST_DRAWN if len(times) > MOST_POINTS else MOST_POINTS)
+            shown = setting.series([values[i] for i in kept], read.unit)
+            points = tuple(zip([(times[i] + shift) / 60.0 for i in kept], shown, strict=True))
+            (traced if len(times) > MOST_POINTS else stretches).append(points)
         if phase in fits:
             times, values = fits[phase]
-            fit += [
-                ((t + shift) / 60, setting.from_si(v, read.unit)) for t, v in zip(times, values, strict=True)
-            ]
+            fit += zip([(t + shift) / 60 for t in times], setting.series(values, read.unit), strict=True)
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
-    return Line(label, name, colour, shape, tuple(stretches), tuple(fit), faint)
+    return Line(label, name, colour, shape, tuple(stretches), tuple(fit), faint, tuple(traced))
 
 
 def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
@@ -57,7 +70,7 @@ def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Ch
     read = brief.read_at(air=False)
     level = brief.values.get(brief.kind.views.level)
     divides = [(offsets[p.key] / 60, p.label) for p in brief.kind.test.phases if brief.marks.get(p.key)]
-    last = max((s[-1][0] for line in lines for s in line.stretches), default=0.0)
+    last = max((s[-1][0] for line in lines for s in (*line.stretches, *line.traced)), default=0.0)
     return curves(
         lines,
         title=title,
@@ -70,26 +83,14 @@ def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Ch
     )
 
 
-def run_chart(entries: Sequence[Entry], readings: Sequence[Reading], brief: Brief, height: float) -> Chart:
+def run_chart(entries: Sequence[Entry], series: Mapping[Spot, Series], brief: Brief, height: float) -> Chart:
     """Curves of one run as read so far; marks not read are gaps."""
-    by: dict[int, dict[str, tuple[list[float], list[float]]]] = {}
-    for r in readings:
-        if r.value is None:
-            continue
-        times, values = by.setdefault(r.entry_id, {}).setdefault(r.phase, ([], []))
-        if not times or r.time_s > times[-1]:
-            times.append(r.time_s)
-            values.append(r.value)
+    order = [p.key for p in brief.kind.test.phases]
     lines = []
     for entry in entries:
         if entry.version is None and brief.read_at(air=False).unit != "degC":
             continue  # another quantity than the builds'
-        order = [p.key for p in brief.kind.test.phases]
-        traces = {
-            p: Trace(tuple(by[entry.id][p][0]), tuple(by[entry.id][p][1]))
-            for p in order
-            if p in by.get(entry.id, {})
-        }
+        traces = {p: series[entry.id, p].trace for p in order if (entry.id, p) in series}
         team = entry.version.build.team if entry.version else None
         label = team.letter if team else "air"
         lines.append(_line(label, team.name if team else "Air", team, traces, brief, {}))

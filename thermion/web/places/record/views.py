@@ -17,7 +17,6 @@ from thermion.records.errors import Refused
 from thermion.records.judging import conclusions
 from thermion.records.planning.classes import list_classes
 from thermion.records.running import runs
-from thermion.records.running.attempts import current_attempts
 from thermion.records.tables import Run
 from thermion.web.answers import named, table_file
 from thermion.web.components.frame import frame, page
@@ -27,15 +26,14 @@ from thermion.web.places.record import words
 from thermion.web.sessions import once, open_challenge, read_session, write_session
 
 bp = Blueprint("record", __name__)
-COUNTED = 12  # newest runs whose values are counted
 
 
 @dataclass(frozen=True)
 class RunKept:
-    """A run in the record; `values` noted in it, None for older runs."""
+    """A run in the record, and how many values are noted in it."""
 
     run: Run
-    values: int | None
+    values: int
 
 
 @bp.get("/challenges/<int:challenge_id>/record")
@@ -53,14 +51,8 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 
 def _runs(session: Session, challenge_id: int) -> list[RunKept]:
-    found = runs.runs_of(session, challenge_id)
-    newest = found[-COUNTED:]
-    counts = {r.id: _noted(session, r.id) for r in newest}
-    return [RunKept(r, counts.get(r.id)) for r in found]
-
-
-def _noted(session: Session, run_id: int) -> int:
-    return len(runs.current_readings(session, [run_id])) + len(current_attempts(session, [run_id]))
+    counts = runs.noted_counts(session, challenge_id)
+    return [RunKept(r, counts.get(r.id, 0)) for r in runs.runs_of(session, challenge_id)]
 
 
 @bp.get("/challenges/<int:challenge_id>/record.thermion.json")

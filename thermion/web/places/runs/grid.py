@@ -13,6 +13,7 @@ from thermion.core.judging.observed import Quantity, quantity_of
 from thermion.core.physics.units import Setting, clock_text
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
+from thermion.records.running.series import NOTHING, Loose, series_of
 from thermion.records.tables import Challenge, Entry, Reading, Run
 from thermion.web.components.frame import frame
 from thermion.web.components.shapes import OUTLINES
@@ -62,7 +63,7 @@ def chart_of(run: Run, brief: Brief, height: float = TALL) -> str:
     """Curves of the run so far; of a scale in words, when each row got where it counts."""
     if brief.read_at(air=False).words:
         return run_bars(read_session(), run, brief)
-    found = runs.current_readings(read_session(), [run.id])
+    found = series_of(read_session(), [run])
     return chart_svg(run_chart(run.entries, found, brief, height))
 
 
@@ -85,16 +86,13 @@ def word_pictures(brief: Brief) -> list[WordPicture]:
     ]
 
 
-def cell_of(
-    item: Reading, earlier: int, setting: Setting, quantity: Quantity, mark: float | None = None
-) -> Cell:
-    """A reading as the grid shows it; at another mark than its own for a logger's value."""
-    at = item.mark_s if mark is None else mark
+def cell_of(item: Reading, earlier: int, setting: Setting, quantity: Quantity) -> Cell:
+    """A reading as the grid shows it."""
     shown = "" if item.value is None else setting.show(item.value, quantity.unit, quantity.digits, unit=False)
     return Cell(
         entry=item.entry_id,
         phase=item.phase,
-        mark=f"{at:g}",
+        mark=f"{item.mark_s:g}",
         id=item.id,
         text=shown,
         time=clock_text(item.time_s),
@@ -164,27 +162,39 @@ def _cells(run: Run, brief: Brief, clocks: list[runs.Clock]) -> list[Cell]:
     return [*found.values(), *(cell for key, cell in logged.items() if key not in found)]
 
 
-_Spot = tuple[int, str, float | None]
+_Spot = tuple[int, str, float]
 
 
 def _logged(
     run: Run, brief: Brief, clocks: list[runs.Clock], quantities: Mapping[int, Quantity]
 ) -> dict[_Spot, Cell]:
     """The logger's value nearest in time to each mark, shown but not stored there."""
-    by: dict[tuple[int, str], list[Reading]] = {}
-    for reading in runs.current_readings(read_session(), [run.id]):
-        if reading.mark_s is None:
-            by.setdefault((reading.entry_id, reading.phase), []).append(reading)
+    series = series_of(read_session(), [run])
     out: dict[_Spot, Cell] = {}
     for clock in clocks:
-        for slot in clock.slots:
-            reach = (slot.due_until_s - slot.due_from_s) / 4
-            for entry in run.entries:
-                near = [
-                    r for r in by.get((entry.id, clock.phase), []) if abs(r.time_s - slot.mark_s) <= reach
-                ]
-                if near:
-                    best = min(near, key=lambda r, mark=slot.mark_s: abs(r.time_s - mark))  # type: ignore[misc]
+        for entry in run.entries:
+            loose = series.get((entry.id, clock.phase), NOTHING).loose
+            for slot in clock.slots if loose.time_s else ():
+                best = loose.nearest(slot.mark_s)
+                if abs(loose.time_s[best] - slot.mark_s) <= (slot.due_until_s - slot.due_from_s) / 4:
                     key = (entry.id, clock.phase, slot.mark_s)
-                    out[key] = cell_of(best, 0, brief.setting, quantities[entry.id], slot.mark_s)
+                    out[key] = _logged_cell(loose, best, key, brief.setting, quantities[entry.id])
     return out
+
+
+def _logged_cell(loose: Loose, at: int, spot: _Spot, setting: Setting, quantity: Quantity) -> Cell:
+    """A logger's value as the grid shows it at a mark."""
+    entry_id, phase, mark_s = spot
+    return Cell(
+        entry=entry_id,
+        phase=phase,
+        mark=f"{mark_s:g}",
+        id=loose.id[at],
+        text=setting.show(loose.value[at], quantity.unit, quantity.digits, unit=False),
+        time=clock_text(loose.time_s[at]),
+        timed=True,
+        question="",
+        suggestion=setting.typed(None, quantity.unit, 1),
+        earlier=0,
+        source=loose.source[at],
+    )
