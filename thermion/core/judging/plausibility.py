@@ -7,11 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-
-import numpy as np
+from itertools import pairwise
+from math import isfinite
+from statistics import median
 
 from thermion.core.physics.units import TempUnit, convert, unit_label
-from thermion.core.values import Check, series, single
+from thermion.core.values import Check, single
 
 ABSOLUTE_ZERO_C = -273.15
 
@@ -46,17 +47,21 @@ def expect(
 
     .. [1] P. K. Sen, J. Am. Stat. Assoc. 63, 1379 (1968), doi:10.1080/01621459.1968.10480934.
     """
-    if len(time_s) == 0:
-        return None
-    t, v = series(time_s, temp_c)
-    if t.size == 1:
-        return Expectation(float(v[0]), 25.0)
-    slopes = np.diff(v) / np.diff(t)
-    recent = slopes[-3:]
-    move = float(np.median(recent)) * (at_s - float(t[-1]))
-    changes = np.diff(slopes) * np.diff(t)[1:]
-    mad = float(np.median(np.abs(changes - np.median(changes)))) if changes.size > 1 else 0.0
-    return Expectation(float(v[-1]) + 0.45 * move, 0.55 * abs(move) + floor_k + 4 * 1.4826 * mad)
+    if len(time_s) != len(temp_c) or not all(isfinite(x) for x in (*time_s, *temp_c)):
+        raise ValueError("time_s, temp_c: expected as many finite times as temperatures")
+    if len(time_s) < 2:
+        return Expectation(temp_c[0], 25.0) if time_s else None
+    steps = [b - a for a, b in pairwise(time_s)]
+    if min(steps) <= 0:
+        raise ValueError("time_s: expected times in increasing order without repeats")
+    slopes = [(b - a) / step for (a, b), step in zip(pairwise(temp_c), steps, strict=True)]
+    move = median(slopes[-3:]) * (at_s - time_s[-1])
+    changes = [(b - a) * step for (a, b), step in zip(pairwise(slopes), steps[1:], strict=True)]
+    mad = 0.0
+    if len(changes) > 1:
+        middle = median(changes)
+        mad = median([abs(change - middle) for change in changes])
+    return Expectation(temp_c[-1] + 0.45 * move, 0.55 * abs(move) + floor_k + 4 * 1.4826 * mad)
 
 
 def check_temperature(typed: float, context: Context) -> Check:

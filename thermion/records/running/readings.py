@@ -6,12 +6,14 @@ a retry harmless; a correction supersedes and never overwrites.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Row, bindparam, insert, select
+from sqlalchemy import Connection, Row, bindparam, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
@@ -40,6 +42,12 @@ from thermion.records.tables import (
 )
 
 _Row = Row[*tuple[Any, ...]]
+
+
+@lru_cache(maxsize=64)
+def slots_of(marks: tuple[float, ...]) -> list[Slot]:
+    """Around each mark, when it is due; the same marks are asked for with every reading."""
+    return slots(marks)
 
 
 @dataclass(frozen=True)
@@ -73,8 +81,7 @@ class Saved:
     repeated: bool = False
 
 
-# Built once: a save is the most frequent thing that happens while a run is on.
-_STORED = select(Reading).where(Reading.client_id == bindparam("client_id"))
+# Built once, and few: a save is the most frequent thing that happens while a run is on.
 _PLACE = (
     select(
         Run.id.label("run_id"),
@@ -88,6 +95,22 @@ _PLACE = (
         Entry.position,
         Entry.offset_s,
         Entry.device,
+        select(func.group_concat(func.printf("%!.17g", Mark.time_s)))  # to the last bit
+        .where(Mark.challenge_id == Run.challenge_id, Mark.phase == bindparam("phase"))
+        .scalar_subquery()
+        .label("marks"),
+        select(func.json_group_object(ChallengeChoice.key, ChallengeChoice.value))
+        .where(ChallengeChoice.challenge_id == Run.challenge_id)
+        .scalar_subquery()
+        .label("choices"),
+        select(func.json_group_object(ChallengeSetting.key, ChallengeSetting.value))
+        .where(ChallengeSetting.challenge_id == Run.challenge_id)
+        .scalar_subquery()
+        .label("settings"),
+        select(Reading.id)
+        .where(Reading.client_id == bindparam("client_id"))
+        .scalar_subquery()
+        .label("stored_id"),
     )
     .join(Run, Run.id == Entry.run_id)
     .join(Challenge, Challenge.id == Run.challenge_id)
@@ -95,30 +118,28 @@ _PLACE = (
     .outerjoin(RunPhase, (RunPhase.run_id == Run.id) & (RunPhase.phase == bindparam("phase")))
     .where(Entry.id == bindparam("entry_id"), Run.id == bindparam("run_id"))
 )
-_MARKS = (
-    select(Mark.time_s)
-    .where(Mark.challenge_id == bindparam("challenge_id"), Mark.phase == bindparam("phase"))
-    .order_by(Mark.time_s)
-)
 _successor = aliased(Reading)
-_AROUND = (
-    select(
-        Reading.id,
-        Reading.entry_id,
-        Reading.mark_s,
-        Reading.time_s,
-        Reading.value,
-        Reading.timed,
-        Entry.position,
-        Team.name,
-    )
+_CURRENT = (  # at marks: a logger's values are many, and no help here
+    select(Reading.id, Reading.entry_id, Reading.mark_s, Reading.time_s, Reading.value, Reading.timed)
     .join(Entry, Entry.id == Reading.entry_id)
-    .outerjoin(Version, Version.id == Entry.version_id)
-    .outerjoin(Build, Build.id == Version.build_id)
-    .outerjoin(Team, Team.id == Build.team_id)
     .outerjoin(_successor, _successor.supersedes_id == Reading.id)
-    .where(Entry.run_id == bindparam("run_id"), Reading.phase == bindparam("phase"), _successor.id.is_(None))
+    .where(
+        Entry.run_id == bindparam("run_id"),
+        Reading.phase == bindparam("phase"),
+        Reading.mark_s.is_not(None),
+        _successor.id.is_(None),
+    )
     .order_by(Reading.entry_id, Reading.time_s)
+)
+_AROUND = _CURRENT.where(
+    (Reading.entry_id == bindparam("entry_id")) | (Reading.mark_s == bindparam("mark_s"))
+)
+_NEIGHBOURS = (
+    _CURRENT.add_columns(Entry.position, Team.name)
+    .join(Version, Version.id == Entry.version_id)
+    .join(Build, Build.id == Version.build_id)
+    .join(Team, Team.id == Build.team_id)
+    .where(Entry.position.in_((bindparam("above"), bindparam("below"))))
 )
 _LAST = (
     select(Reading.value)
@@ -132,7 +153,7 @@ _LAST = (
     .order_by(Reading.entered_at.desc(), Reading.time_s.desc())
     .limit(1)
 )
-_INSERT = insert(Reading).returning(Reading.id)
+_INSERT = insert(Reading.__table__)  # type: ignore[arg-type]  # a table, which SQLAlchemy types as wider
 
 
 def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetime | None = None) -> Saved:
@@ -141,30 +162,34 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
     Raises Implausible or Refused (nothing stored), Conflict when the cell already holds a
     value that this one does not say it replaces, Gone when the row is not in this run.
     """
-    arrived = now or datetime.now(UTC)
-    place = _place(session, run_id, item)
+    arrived, connection = now or datetime.now(UTC), session.connection()
+    place = _place(connection, run_id, item)
     setting = Setting(place.temp_unit, place.decimal)
-    quantity = _quantity(session, place)
-    stored = session.scalar(_STORED, {"client_id": item.client_id})
-    if stored is not None:
+    quantity = _quantity(place)
+    if place.stored_id is not None:
+        stored = session.get_one(Reading, place.stored_id)
         check = Check("ok", stored.question, stored.suggestion)
         return Saved(stored, check, setting, quantity, repeated=True)
-    marks = session.scalars(_MARKS, {"challenge_id": place.challenge_id, "phase": item.phase}).all()
-    slot = next((s for s in slots(marks) if s.mark_s == item.mark_s), None) if marks else None
+    marks = tuple(sorted(float(mark) for mark in (place.marks or "").split(",") if mark))
+    slot = next((s for s in slots_of(marks) if s.mark_s == item.mark_s), None) if marks else None
     if slot is None:
         raise Refused("There is no such mark in this run.", "mark")
     entered = min(item.entered_at, arrived)
     elapsed = (entered - place.started_at).total_seconds() * place.speed - place.offset_s
     if item.mark_s > elapsed + 5 * place.speed:  # seconds of a clock that runs ahead
         raise Refused("This mark has not come yet.", "mark")
-    around = session.execute(_AROUND, {"run_id": place.run_id, "phase": item.phase}).all()
+    keys = {"run_id": run_id, "phase": item.phase, "entry_id": item.entry_id, "mark_s": item.mark_s}
+    around = connection.execute(_AROUND, keys).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
     before = _superseded(item, mine, setting, quantity)
     time_s, timed = _time(item, before, elapsed, slot)
     value, check = None, Check("ok")
     if not isinstance(item.given, str) or item.given.strip():
-        known = _around(session, item, place, around, time_s, quantity)
+        known = _around(connection, item, around, time_s, quantity)
         value, found = accept(item.given, quantity, setting, "value", source=item.source, around=known)
+        if found.check.code == "jump":  # it may be a neighbour's
+            known = replace(known, neighbours=_neighbours(connection, run_id, item, place, time_s))
+            value, found = accept(item.given, quantity, setting, "value", source=item.source, around=known)
         check = found.check
     elif before is None:
         raise Refused("Nothing typed yet.", "value")
@@ -185,40 +210,24 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
         "supersedes_id": before.id if before else None,
     }
     try:
-        new_id = session.execute(_INSERT, row).scalar_one()
+        new_id = connection.execute(_INSERT, row).lastrowid
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
     return Saved(Reading(id=new_id, **row), check, setting, quantity)
 
 
-def _quantity(session: Session, place: _Row) -> Quantity:
+def _quantity(place: _Row) -> Quantity:
     """What is read in this row; the choices of the brief decide where a family has several."""
     if place.version_id is None and not place.device:
         return quantity_of(AIR)
     kind = get_kind(str(place.kind))
-    choices = kind.brief.default_choices()
-    if len(kind.test.reads) > 1:
-        rows = session.scalars(
-            select(ChallengeChoice).where(ChallengeChoice.challenge_id == place.challenge_id)
-        )
-        choices |= {row.key: row.value for row in rows}
+    choices = kind.brief.default_choices() | json.loads(place.choices)
     read = kind.test.grid_read(choices) or kind.test.reads[0]
-    rig: dict[str, float] = {}
-    if read.limit:
-        settings = session.scalars(
-            select(ChallengeSetting).where(ChallengeSetting.challenge_id == place.challenge_id)
-        )
-        rig = {row.key: row.value for row in settings}
-    return quantity_of(read, rig)
+    return quantity_of(read, json.loads(place.settings))
 
 
 def _around(
-    session: Session,
-    item: ReadingInput,
-    place: _Row,
-    around: Sequence[_Row],
-    time_s: float,
-    quantity: Quantity,
+    connection: Connection, item: ReadingInput, around: Sequence[_Row], time_s: float, quantity: Quantity
 ) -> Around:
     """What the readings so far lead one to expect here."""
     mine = [r for r in around if r.entry_id == item.entry_id]
@@ -227,17 +236,15 @@ def _around(
     if quantity.unit != "degC":
         return Around(before=before)
     return Around(
-        _expected(mine, time_s) or _from_phase_before(session, item) or _class_start(around, item),
-        _neighbours(around, place, time_s),
-        before,
+        _expected(mine, time_s) or _from_phase_before(connection, item) or _class_start(around, item),
+        before=before,
     )
 
 
-def _place(session: Session, run_id: int, item: ReadingInput) -> _Row:
+def _place(connection: Connection, run_id: int, item: ReadingInput) -> _Row:
     """The run, clock and class of an entry in one query."""
-    found = session.execute(
-        _PLACE, {"entry_id": item.entry_id, "phase": item.phase, "run_id": run_id}
-    ).first()
+    keys = {"entry_id": item.entry_id, "phase": item.phase, "run_id": run_id, "client_id": item.client_id}
+    found = connection.execute(_PLACE, keys).first()
     if found is None:
         raise Gone("This row is no longer in this run. Your value is still on this screen.")
     if found.started_at is None:
@@ -275,9 +282,9 @@ def _expected(rows: Sequence[_Row], time_s: float) -> Expectation | None:
     return expect(list(past), list(past.values()), time_s)
 
 
-def _from_phase_before(session: Session, item: ReadingInput) -> Expectation | None:
+def _from_phase_before(connection: Connection, item: ReadingInput) -> Expectation | None:
     """A phase begins near where the one before it ended, a little cooler or warmer."""
-    last = session.scalar(_LAST, {"entry_id": item.entry_id, "phase": item.phase})
+    last = connection.scalar(_LAST, {"entry_id": item.entry_id, "phase": item.phase})
     return None if last is None else Expectation(last, 20.0)
 
 
@@ -294,14 +301,15 @@ def _class_start(around: Sequence[_Row], item: ReadingInput) -> Expectation | No
     return Expectation(middle, max(12.0, 1.5 * (others[-1] - others[0])))
 
 
-def _neighbours(around: Sequence[_Row], place: _Row, time_s: float) -> dict[str, Expectation]:
+def _neighbours(
+    connection: Connection, run_id: int, item: ReadingInput, place: _Row, time_s: float
+) -> dict[str, Expectation]:
     """What the rows just above and below would read now, by team name."""
     if place.version_id is None:
         return {}
-    out = {}
-    for step in (-1, 1):
-        rows = [r for r in around if r.position == place.position + step and r.name]
-        expected = _expected(rows, time_s) if len(rows) > 1 else None
-        if expected is not None:
-            out[str(rows[0].name)] = expected
-    return out
+    beside = {"above": place.position - 1, "below": place.position + 1}
+    by: dict[str, list[_Row]] = {}
+    for row in connection.execute(_NEIGHBOURS, {"run_id": run_id, "phase": item.phase, **beside}):
+        by.setdefault(str(row.name), []).append(row)
+    expected = {name: _expected(rows, time_s) for name, rows in by.items() if len(rows) > 1}
+    return {name: found for name, found in expected.items() if found is not None}
