@@ -2,15 +2,37 @@
 
 from __future__ import annotations
 
+import secrets
+from collections.abc import Callable
+from datetime import UTC, datetime
 from functools import lru_cache
 from io import BytesIO
 from pathlib import Path
 
-from flask import Response, redirect, request, send_file
+from flask import Response, make_response, redirect, request, send_file
+from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response as BaseResponse
 
 from thermion.core.physics.units import Setting
 from thermion.formats.tables import Table, to_csv, to_json
+from thermion.web.sessions import database
+
+_PROCESS = secrets.token_hex(4)  # counts of changes begin anew with each
+
+
+def unless_same(make: Callable[[], ResponseReturnValue], *also: object) -> Response:
+    """What a script asks for again and again: 304 and no work while nothing was stored.
+
+    `also` is what else it shows that can change, such as the minute. The server's time goes with
+    every answer, so that clocks stay right.
+    """
+    now = datetime.now(UTC)
+    mark = "-".join(map(str, (_PROCESS, database().changes(), *also)))
+    same = request.if_none_match.contains(mark)
+    response = Response(status=304) if same else make_response(make())
+    response.set_etag(mark)
+    response.headers["X-Now"] = now.isoformat()
+    return response
 
 
 def table_file(ending: str, table: Table, name: str, setting: Setting) -> Response:

@@ -18,7 +18,7 @@ from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.tables import Build, Run, Version
-from thermion.web.answers import table_file
+from thermion.web.answers import table_file, unless_same
 from thermion.web.components.forms import condition_field, form_of, long_text, pick
 from thermion.web.components.frame import day, frame, page
 from thermion.web.payloads import form_ids
@@ -158,9 +158,13 @@ def as_data(run_id: int, ending: str) -> Response:
 @bp.get("/board/runs/<int:run_id>")
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run; `?light=dark` in a dark room."""
-    item, challenge, brief = open_run(run_id)
     light = "dark" if request.args.get("light") == "dark" else "light"
-    return BOARDS[brief.kind.test.held](item, challenge, brief, light)
+
+    def shown() -> ResponseReturnValue:
+        item, challenge, brief = open_run(run_id)
+        return BOARDS[brief.kind.test.held](item, challenge, brief, light)
+
+    return unless_same(shown, light, runs.now().replace(second=0, microsecond=0))  # it tells minutes
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")

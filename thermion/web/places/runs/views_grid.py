@@ -17,7 +17,7 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, Saved, save_reading
 from thermion.records.tables import Entry, Run
-from thermion.web.answers import svg_file
+from thermion.web.answers import svg_file, unless_same
 from thermion.web.payloads import answer, sent
 from thermion.web.pictures.curves import TALL, WIDE
 from thermion.web.places.runs.grid import cell_of, chart_of, state_of
@@ -36,6 +36,10 @@ bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 
 @bp.get("/state.json")
 def state(run_id: int) -> Response:
+    return unless_same(lambda: _state(run_id))
+
+
+def _state(run_id: int) -> Response:
     item, _, brief = open_run(run_id)
     return answer(state_of(item, brief))
 
@@ -56,7 +60,7 @@ def start(run_id: int) -> Response:
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
         runs.start_phase(session, item, brief, phase)
-    return state(run_id)
+    return _state(run_id)
 
 
 @bp.post("/readings")

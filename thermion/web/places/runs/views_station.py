@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from thermion.records.errors import Refused
 from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
+from thermion.web.answers import unless_same
 from thermion.web.payloads import answer, form_id
 from thermion.web.places.runs.payloads import Pulse
 from thermion.web.places.runs.station import station_page
@@ -19,6 +20,10 @@ bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
 @bp.get("/pulse.json")
 def pulse(run_id: int) -> Response:
     """Has another screen noted something meanwhile?"""
+    return unless_same(lambda: _pulse(run_id))
+
+
+def _pulse(run_id: int) -> Response:
     item = runs.get_run(read_session(), run_id)
     return answer(Pulse(pulse=attempts.pulse(read_session(), item)))
 

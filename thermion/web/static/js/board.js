@@ -2,6 +2,7 @@
 
 import { ServerClock } from "./lib/clock.js";
 import { clockText } from "./lib/format.js";
+import { ask } from "./lib/http.js";
 
 const board = document.querySelector("[data-board]");
 const clock = new ServerClock(new Date().toISOString());
@@ -12,10 +13,10 @@ function tick() {
 }
 
 async function look() {
-  const response = await fetch(location.href).catch(() => null);
-  if (!response?.ok) return; // the server is away: what stands here stays, and the clock runs on
-  const sent = Date.parse(response.headers.get("Date"));
-  if (Math.abs(sent - Date.now()) > 2000) clock.set(response.headers.get("Date"));
+  const response = await ask(location.href);
+  const now = response?.headers.get("X-Now");
+  if (now) clock.set(now);
+  if (!response?.ok) return; // away, or nothing new: what stands here stays, and the clock runs on
   const page = new DOMParser().parseFromString(await response.text(), "text/html");
   board.innerHTML = page.querySelector("[data-board]").innerHTML;
   tick();

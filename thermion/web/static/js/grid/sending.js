@@ -66,8 +66,10 @@ export const sending = {
   async sync() {
     if (this.outbox.sending || this.outbox.items.length || this.probing) return;
     const before = this.puts;
-    const { status, body } = await read(this.urls.state);
-    if (status === 410) this.trouble = body.error;
+    const { status, body, now } = await read(this.urls.state);
+    if (now) this.now.set(now);
+    if (status === 304) this.offline = false;
+    else if (status === 410) this.trouble = body.error;
     else if (status !== 200) this.offline = true;
     else if (this.puts === before) this.synced(body); // else older than what was read meanwhile
   },

@@ -17,11 +17,24 @@ export function trySend(method, url, data, away) {
   return send(method, url, data).catch(() => ({ status: 0, body: { error: away } }));
 }
 
-/** What the server says at an address; {status: 0} when it is away or its answer no answer. */
+const marks = new Map(); // of what was read last at each address
+
+/** An address asked again and again: the server answers 304 while nothing was stored. */
+export async function ask(url) {
+  const known = marks.get(url);
+  const headers = known ? { "If-None-Match": known } : {};
+  const response = await fetch(url, { headers }).catch(() => null);
+  if (response?.ok) marks.set(url, response.headers.get("ETag"));
+  return response;
+}
+
+/** What the server says there: {status, body, now}; {status: 0} when it is away or it is no answer. */
 export async function read(url) {
-  const response = await fetch(url).catch(() => null);
+  const response = await ask(url);
+  const now = response?.headers.get("X-Now");
+  if (response?.status === 304) return { status: 304, body: {}, now };
   const body = await response?.json().catch(() => null);
-  return body ? { status: response.status, body } : { status: 0, body: {} };
+  return body ? { status: response.status, body, now } : { status: 0, body: {} };
 }
 
 /** A part of a page as the server draws it. */
