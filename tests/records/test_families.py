@@ -17,7 +17,7 @@ from thermion.records.building.builds import Draft
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.judging import conclusions
 from thermion.records.judging.evidence import load_evidence
-from thermion.records.planning import briefs
+from thermion.records.planning import briefs, week
 from thermion.records.planning.classes import get_class
 from thermion.records.running import attempts, later_readings, races, rig, runs
 from thermion.records.running.readings import ReadingInput, save_reading
@@ -347,7 +347,7 @@ def test_pictures_stay_with_their_version_up_to_six(crew):
             attachments.picture_data(session, same.id)
 
 
-def test_a_conclusion_goes_to_challenges_after_only_and_leaves_with_its_source(crew):
+def test_a_conclusion_goes_to_other_challenges_and_leaves_with_its_source(crew):
     with crew.database.writing() as session:
         school_class = get_class(session, crew.class_id)
         bait = briefs.create_challenge(session, school_class, "keep_temp", "Save the bait")
@@ -359,7 +359,7 @@ def test_a_conclusion_goes_to_challenges_after_only_and_leaves_with_its_source(c
         assert [(k.text, k.title) for k in conclusions.known_in(session, bait.id)] == [
             (made.text, "Keeper's supper")
         ]
-        with pytest.raises(Refused, match="later challenge"):
+        with pytest.raises(Refused, match="another challenge"):
             conclusions.carry(session, oven, made.id, [oven.id])
         with pytest.raises(Gone):
             conclusions.carry(session, bait, made.id, [])
@@ -370,6 +370,23 @@ def test_a_conclusion_goes_to_challenges_after_only_and_leaves_with_its_source(c
         assert conclusions.known_in(session, bait.id)
         conclusions.forget(session, oven, made.id)
         assert conclusions.known_in(session, bait.id) == []
+
+
+def test_challenges_stand_in_the_order_the_teacher_gives_them_and_knowledge_goes_either_way(crew):
+    with crew.database.writing() as session:
+        school_class = get_class(session, crew.class_id)
+        first = briefs.get_challenge(session, crew.challenge_id)
+        second = briefs.create_challenge(session, school_class, "keep_temp", "Save the bait")
+        third = briefs.create_challenge(session, school_class, "sail_run", "Cross the causeway")
+        for move, step in ((third, -1), (third, -1), (third, -1), (second, 1)):  # beyond an end: nothing
+            briefs.move_challenge(session, move, step)
+        order = [c.title for c in week.week_of(session, crew.class_id).challenges]
+        assert order == ["Cross the causeway", "Keeper's supper", "Save the bait"]
+        others = conclusions.other_challenges(session, first)
+        assert [(c.title, c.after) for c in others] == [("Save the bait", True), ("Cross the causeway", False)]
+        made = conclusions.conclude(session, first, "A flat sheet leaks least.")
+        conclusions.carry(session, first, made.id, [third.id])
+        assert [k.text for k in conclusions.known_in(session, third.id)] == [made.text]
 
 
 def test_who_gave_the_idea_is_a_team_and_leaves_with_it(crew):

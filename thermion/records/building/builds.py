@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from thermion.core.judging.observed import Observed, observe, predicted
 from thermion.core.kinds import get_kind
@@ -69,7 +70,7 @@ def get_version(session: Session, version_id: int) -> Version:
         raise Gone("This plan is no longer there: it was deleted, perhaps in another tab.")
     load_together(session, [found.build], Build.versions)
     load_plans(session, found.build.versions)
-    get_challenge(session, found.build.challenge_id)
+    set_committed_value(found.build, "challenge", get_challenge(session, found.build.challenge_id))
     return found
 
 

@@ -25,23 +25,28 @@ class Known:
     challenge_id: int
 
 
-def conclusions_of(session: Session, challenge_id: int) -> Sequence[Conclusion]:
-    """What was concluded from a challenge, in order."""
-    return session.scalars(
-        select(Conclusion).where(Conclusion.challenge_id == challenge_id).order_by(Conclusion.id)
-    ).all()
+@dataclass(frozen=True)
+class Concluded:
+    """A conclusion of a challenge, and the challenges that begin from it."""
+
+    id: int
+    text: str
+    to: frozenset[int]
 
 
-def carried_from(session: Session, challenge_id: int) -> dict[int, set[int]]:
-    """For each conclusion of a challenge, the later challenges that begin from it."""
-    out: dict[int, set[int]] = {}
-    for conclusion_id, to in session.execute(
-        select(Carried.conclusion_id, Carried.challenge_id)
-        .join(Conclusion)
+def conclusions_of(session: Session, challenge_id: int) -> list[Concluded]:
+    """What was concluded from a challenge, in order, and where it was carried."""
+    rows = session.execute(
+        select(Conclusion.id, Conclusion.text, Carried.challenge_id)
+        .outerjoin(Carried, Carried.conclusion_id == Conclusion.id)
         .where(Conclusion.challenge_id == challenge_id)
-    ):
-        out.setdefault(conclusion_id, set()).add(to)
-    return out
+        .order_by(Conclusion.id)
+    ).all()
+    texts = {row.id: row.text for row in rows}
+    return [
+        Concluded(number, text, frozenset(r.challenge_id for r in rows if r.id == number and r.challenge_id))
+        for number, text in texts.items()
+    ]
 
 
 def known_in(session: Session, challenge_id: int) -> list[Known]:
@@ -56,17 +61,25 @@ def known_in(session: Session, challenge_id: int) -> list[Known]:
     return [Known(*row) for row in rows]
 
 
-def challenges_after(session: Session, challenge: Challenge) -> Sequence[Challenge]:
-    """The challenges of the class that come after this one."""
-    return session.scalars(
-        select(Challenge)
-        .where(
-            Challenge.class_id == challenge.class_id,
-            (Challenge.position > challenge.position)
-            | ((Challenge.position == challenge.position) & (Challenge.id > challenge.id)),
-        )
+@dataclass(frozen=True)
+class Other:
+    """Another challenge of the class, and whether it comes after the one that is looked at."""
+
+    id: int
+    title: str
+    after: bool
+
+
+def other_challenges(session: Session, challenge: Challenge) -> list[Other]:
+    """The other challenges of the class, those that come after this one first."""
+    rows = session.execute(
+        select(Challenge.id, Challenge.title, Challenge.position)
+        .where(Challenge.class_id == challenge.class_id, Challenge.id != challenge.id)
         .order_by(Challenge.position, Challenge.id)
-    ).all()
+    )
+    mine = (challenge.position, challenge.id)
+    found = [Other(number, title, (position, number) > mine) for number, title, position in rows]
+    return sorted(found, key=lambda other: not other.after)
 
 
 def conclude(session: Session, challenge: Challenge, text: str) -> Conclusion:
@@ -76,9 +89,11 @@ def conclude(session: Session, challenge: Challenge, text: str) -> Conclusion:
         raise Refused("Write what was found, in one sentence.", "text")
     if len(words) > LONGEST:
         raise Refused(f"One sentence of up to {LONGEST} letters; this has {len(words)}.", "text")
-    for known in conclusions_of(session, challenge.id):
-        if known.text == words:
-            return known
+    known = session.scalar(
+        select(Conclusion).where(Conclusion.challenge_id == challenge.id, Conclusion.text == words)
+    )
+    if known is not None:
+        return known
     made = Conclusion(challenge_id=challenge.id, text=words, at=datetime.now(UTC))
     session.add(made)
     session.flush()
@@ -86,13 +101,12 @@ def conclude(session: Session, challenge: Challenge, text: str) -> Conclusion:
 
 
 def carry(session: Session, challenge: Challenge, conclusion_id: int, to: Sequence[int]) -> None:
-    """Make exactly these later challenges begin from a conclusion."""
+    """Make exactly these other challenges of the class begin from a conclusion."""
     found = session.get(Conclusion, conclusion_id)
     if found is None or found.challenge_id != challenge.id:
         raise Gone("This conclusion is no longer there.")
-    allowed = {c.id for c in challenges_after(session, challenge)}
-    if not set(to) <= allowed:
-        raise Refused("A conclusion goes to a later challenge of the same class.", "to")
+    if not set(to) <= {c.id for c in other_challenges(session, challenge)}:
+        raise Refused("A conclusion goes to another challenge of the same class.", "to")
     session.execute(delete(Carried).where(Carried.conclusion_id == conclusion_id))
     session.add_all(Carried(conclusion_id=conclusion_id, challenge_id=c) for c in sorted(set(to)))
     session.flush()

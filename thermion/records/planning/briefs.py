@@ -85,28 +85,24 @@ class Brief:
         return self.kind.brief.school(school, self.choices).better
 
 
+BRIEF = (Challenge.settings, Challenge.choices, Challenge.marks, Challenge.offers, Challenge.terms)
+
+
 def load_briefs(session: Session, challenges: Sequence[Challenge]) -> None:
     """What a brief is made of and the teams, of all these challenges in two queries."""
-    load_together(
-        session,
-        challenges,
-        Challenge.settings,
-        Challenge.choices,
-        Challenge.marks,
-        Challenge.offers,
-        Challenge.terms,
-    )
+    load_together(session, challenges, *BRIEF)
     classes = {c.class_id: c.school_class for c in challenges}
     load_together(session, list(classes.values()), SchoolClass.teams)
 
 
 def get_challenge(session: Session, challenge_id: int) -> Challenge:
     """A challenge with its brief, class and teams, in a fixed number of queries."""
-    found = session.get(Challenge, challenge_id, options=[joinedload(Challenge.school_class)])
+    teams = joinedload(Challenge.school_class).joinedload(SchoolClass.teams)
+    found = session.get(Challenge, challenge_id, options=[teams])
     if found is None:
         raise Gone("This challenge is no longer there. It may have been deleted in another tab.")
     if "terms" in inspect(found).unloaded:
-        load_briefs(session, [found])
+        load_together(session, [found], *BRIEF)
     return found
 
 
@@ -181,6 +177,22 @@ def create_challenge(
     use_school(challenge, default.school)
     session.flush()
     return challenge
+
+
+def move_challenge(session: Session, challenge: Challenge, step: int) -> None:
+    """Put a challenge one place earlier (-1) or later (1) in its class's order; at an end, nothing."""
+    order = list(
+        session.scalars(
+            select(Challenge)
+            .where(Challenge.class_id == challenge.class_id)
+            .order_by(Challenge.position, Challenge.id)
+        )
+    )
+    at = order.index(challenge)
+    to = min(max(at + step, 0), len(order) - 1)
+    order.insert(to, order.pop(at))
+    for position, each in enumerate(order):
+        each.position = position
 
 
 def use_school(challenge: Challenge, school: str) -> None:

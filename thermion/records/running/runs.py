@@ -8,6 +8,7 @@ from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import func, inspect, select, union_all
 from sqlalchemy.orm import Session, aliased, joinedload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from thermion.core.kinds import get_kind
 from thermion.core.planning.rounds import Slot, slots
@@ -188,7 +189,7 @@ def get_run(session: Session, run_id: int) -> Run:
     found = session.get(Run, run_id)
     if found is None:
         raise Gone("This run is no longer there. It may have been deleted in another tab.")
-    get_challenge(session, found.challenge_id)
+    set_committed_value(found, "challenge", get_challenge(session, found.challenge_id))
     if "entries" in inspect(found).unloaded:
         load_runs(session, [found])
     return found

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-
 from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from thermion.records.judging import conclusions
+from thermion.records.tables import Challenge
 from thermion.web.answers import svg_file, table_file
 from thermion.web.components.frame import frame
 from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
@@ -19,25 +18,22 @@ bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>"
 
 @bp.get("/findings")
 def index(challenge_id: int) -> ResponseReturnValue:
-    key = ("findings", challenge_id, request.query_string, datetime.now(UTC).hour)
-    return render_template("findings/index.html", **database().remember(key, lambda: _values(challenge_id)))
+    key = ("findings", challenge_id, request.query_string)
+    challenge, values = database().remember(key, lambda: _values(challenge_id))
+    return render_template("findings/index.html", **frame(challenge, "findings", **values))
 
 
-def _values(challenge_id: int) -> dict[str, object]:
-    """Everything the page shows; remembered until anything is stored."""
+def _values(challenge_id: int) -> tuple[Challenge, dict[str, object]]:
+    """What the page shows and no clock changes; remembered until anything is stored."""
     challenge, brief = open_challenge(challenge_id)
     asked = Asked.of_request(challenge, brief)
     evidence, set_right = evidence_for(challenge, brief, asked)
     session = read_session()
-    return frame(
-        challenge,
-        "findings",
-        **present(challenge, brief, evidence, asked, set_right),
-        schools=brief.kind.brief.schools_for(brief.choices),
-        kept=conclusions.conclusions_of(session, challenge_id),
-        carried=conclusions.carried_from(session, challenge_id),
-        after=conclusions.challenges_after(session, challenge),
-    )
+    return challenge, present(challenge, brief, evidence, asked, set_right) | {
+        "schools": brief.kind.brief.schools_for(brief.choices),
+        "kept": conclusions.conclusions_of(session, challenge_id),
+        "others": conclusions.other_challenges(session, challenge),
+    }
 
 
 @bp.get("/findings.<any(csv,json):ending>")

@@ -1,4 +1,4 @@
-"""Conclusions: a sentence from the findings, kept, and carried into later challenges."""
+"""Conclusions: a sentence from the findings, kept, and carried into other challenges."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def keep(challenge_id: int) -> ResponseReturnValue:
         with write_session() as session:
             challenge = get_challenge(session, challenge_id)
             made = conclusions.conclude(session, challenge, text)
-            to = form_ids("to")
+            to = [number for number in form_ids("to") if number]
             if to:
                 conclusions.carry(session, challenge, made.id, to)
     except Gone:
@@ -39,7 +39,7 @@ def keep(challenge_id: int) -> ResponseReturnValue:
 
 @bp.post("/<int:conclusion_id>/carry")
 def carry(challenge_id: int, conclusion_id: int) -> ResponseReturnValue:
-    """Exactly these later challenges begin from it."""
+    """Exactly these challenges begin from it."""
     with write_session() as session:
         challenge = get_challenge(session, challenge_id)
         conclusions.carry(session, challenge, conclusion_id, form_ids("to"))

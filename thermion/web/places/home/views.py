@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from zoneinfo import available_timezones
 
-from flask import Blueprint, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
@@ -16,7 +16,7 @@ from thermion.core.physics.units import TEMP_UNITS, unit_label
 from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
-from thermion.records.planning.briefs import create_challenge
+from thermion.records.planning.briefs import create_challenge, get_challenge, move_challenge
 from thermion.records.planning.classes import TeamInput, get_class, list_classes, save_class
 from thermion.records.tables import SchoolClass
 from thermion.web.components.forms import QuantityField, form_of, pick, text
@@ -71,6 +71,14 @@ def _teams_of(school_class: SchoolClass | None) -> list[TeamInput]:
     if school_class is None:
         return [TeamInput("", None, "", *look(i)) for i in range(FIRST_TEAMS)]
     return [TeamInput(t.name, t.id, t.letter, t.shape, t.colour) for t in school_class.teams]
+
+
+@bp.post("/challenges/<int:challenge_id>/<any(earlier,later):way>")
+def move(challenge_id: int, way: str) -> ResponseReturnValue:
+    """One place earlier or later in the order of the class's challenges."""
+    with write_session() as session:
+        move_challenge(session, get_challenge(session, challenge_id), -1 if way == "earlier" else 1)
+    return redirect(url_for(".index"), 303)
 
 
 @bp.route("/classes/new", methods=["GET", "POST"])

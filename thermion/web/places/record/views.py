@@ -40,12 +40,8 @@ class RunKept:
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, _ = open_challenge(challenge_id)
     session = read_session()
-    carried = conclusions.carried_from(session, challenge_id)
-    after = conclusions.challenges_after(session, challenge)
-    kept = [
-        (k, words.carried_to(carried.get(k.id, ()), after))
-        for k in conclusions.conclusions_of(session, challenge_id)
-    ]
+    others = conclusions.other_challenges(session, challenge)
+    kept = [(k, words.carried_to(k.to, others)) for k in conclusions.conclusions_of(session, challenge_id)]
     values = frame(challenge, "record", runs=_runs(session, challenge_id), sheets=SHEETS, kept=kept)
     return render_template("record/index.html", **values)
 
