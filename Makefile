@@ -4,7 +4,7 @@ HOST ?= 127.0.0.1
 PY := .venv/bin/python
 BIN := .venv/bin
 
-.PHONY: demo demo-fresh serve test bench lint assets assets-check html-check chromium screenshots docs clean
+.PHONY: demo demo-fresh serve test bench lint assets assets-check html-check wheel-check chromium screenshots docs clean
 
 .venv/ready: requirements.txt pyproject.toml
 	python3 -m venv .venv
@@ -23,7 +23,7 @@ demo-fresh: .venv/ready
 	@$(BIN)/thermion demo --fresh --host $(HOST) --port $(PORT)
 
 serve: .venv/ready
-	@$(BIN)/thermion serve --host $(HOST) --port $(PORT)
+	@$(BIN)/thermion serve --host $(HOST) --port $(PORT) $(if $(DATA),--data "$(DATA)")
 
 chromium:
 	@command -v chromium >/dev/null || ( \
@@ -59,6 +59,10 @@ assets-check: assets
 # Every page of the demo through the Nu HTML checker; needs Java, which only developers have.
 html-check: .venv/ready-dev node_modules/ready
 	@if command -v java >/dev/null; then $(PY) assets/check_html.py; else echo "no Java here: HTML not checked"; fi
+
+# The wheel in an environment of its own, as a user without make gets it.
+wheel-check:
+	python3 .ci/check_wheel.py
 
 docs: .venv/ready-dev
 	$(PY) docs/make_methods.py

@@ -1,44 +1,121 @@
-"""The thermion command: serve, demo, export, import, backup."""
+"""The thermion command: serve, demo, export, import, backup.
+
+What it needs is loaded by the command that needs it, so that asking for help is quick. Whatever goes
+wrong is said in one sentence: exit code 2 for a command that cannot be understood, 1 for the rest.
+"""
 
 from __future__ import annotations
 
 import secrets
 import shutil
 import sys
-from datetime import datetime
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 import click
+from click.exceptions import NoArgsIsHelpError
 
-from thermion.records.database import Database, default_folder
+if TYPE_CHECKING:
+    from thermion.records.database import Database
+
+
+class OneSentence(click.Group):
+    """A command whose errors are one sentence on standard error."""
+
+    def main(self, *args: Any, **extra: Any) -> Any:
+        alone = extra.pop("standalone_mode", True)
+        try:
+            found = super().main(*args, **extra, standalone_mode=False)  # type: ignore[call-overload]
+        except NoArgsIsHelpError as error:
+            error.show()
+            found = 2
+        except click.ClickException as error:
+            click.echo(f"thermion: {error.format_message()}", err=True)
+            found = error.exit_code
+        except (click.Abort, KeyboardInterrupt):
+            found = 130
+        if alone:
+            sys.exit(found if isinstance(found, int) else 0)
+        return found
+
 
 _DATA = click.option(
     "--data",
     type=click.Path(file_okay=False, path_type=Path),
+    envvar="THERMION_DATA",
+    show_envvar=True,
     default=None,
     help="Folder for the data. Default: this user's data folder.",
 )
 _HOST = click.option(
     "--host",
+    envvar="THERMION_HOST",
+    show_envvar=True,
     default="127.0.0.1",
     show_default=True,
     help="Address to listen on; 0.0.0.0 lets tablets in the room reach it.",
 )
-_PORT = click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
+_PORT = click.option(
+    "--port",
+    envvar="THERMION_PORT",
+    show_envvar=True,
+    default=8000,
+    show_default=True,
+    type=click.IntRange(1, 65535),
+)
 
 
-@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.group(cls=OneSentence, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="thermion", message="thermion %(version)s")
 def main() -> None:
     """Thermion: a bench instrument for design challenges in the classroom."""
 
 
+@contextmanager
+def _said(what: str) -> Iterator[None]:
+    """What can go wrong with files, folders and the record, as one sentence."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from thermion.records.errors import Refused
+
+    try:
+        yield
+    except Refused as refused:
+        raise click.ClickException(refused.message) from None
+    except OSError as error:
+        raise click.ClickException(f"{what}: {error.strerror or error}.") from None
+    except SQLAlchemyError as error:
+        reason = getattr(error, "orig", None) or error
+        raise click.ClickException(f"{what}: {reason}.") from None
+
+
+def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Database:
+    """The record in a folder; `filled`: there must be one already."""
+    from thermion.records.database import FILE_NAME, Database, default_folder
+
+    folder = data or default_folder(usual)
+    if filled and not (folder / FILE_NAME).exists():
+        raise click.ClickException(f"There are no Thermion data in {folder}.")
+    with _said(f"The data in {folder} cannot be opened"):
+        database = Database(folder)
+        database.migrate()
+    return database
+
+
 def listen(folder: Path, host: str, port: int, demo: bool) -> None:
+    """Serve until Ctrl-C."""
+    from threading import Thread
+
     from waitress import create_server
 
+    from thermion.core import lazy
     from thermion.web import create_app
 
     trusted = ["127.0.0.1", "localhost", "[::1]"] if host in ("127.0.0.1", "localhost") else None
-    app = create_app({"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted})
+    with _said(f"The data in {folder} cannot be opened"):
+        app = create_app({"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted})
     try:
         server = create_server(app, host=host, port=port, threads=8, clear_untrusted_proxy_headers=True)
     except OSError as error:
@@ -47,6 +124,7 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
         ) from None
     what = "the Skerry Light demo" if demo else "your classes"
     click.echo(f"Thermion with {what} at http://{host}:{port}  (data in {folder}; Ctrl-C stops)")
+    Thread(target=lazy.load, daemon=True).start()  # while the first page is on its way
     try:
         server.run()
     except KeyboardInterrupt:
@@ -59,7 +137,9 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
 @_PORT
 def serve(data: Path | None, host: str, port: int) -> None:
     """Run the application with your own data."""
-    listen(data or default_folder(), host, port, demo=False)
+    database = _open(data, filled=False)
+    database.close()
+    listen(database.folder, host, port, demo=False)
 
 
 @main.command()
@@ -69,78 +149,88 @@ def serve(data: Path | None, host: str, port: int) -> None:
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away and start over.")
 def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
     """Run the application with the made-up Skerry Light week."""
-    from thermion.demo import build_demo
+    from thermion.records.database import FILE_NAME, default_folder
 
     folder = data or default_folder("Thermion-demo")
-    if fresh and folder.exists():
-        if not (folder / "demo").exists():
-            raise click.ClickException(f"{folder} does not hold a demo; it is left as it is.")
+    ours = (folder / "demo").exists()
+    if (folder / FILE_NAME).exists() and not ours:
+        raise click.ClickException(f"{folder} does not hold a demo; it is left as it is.")
+    if fresh and ours:
         shutil.rmtree(folder)
-    database = Database(folder)
-    database.migrate()
+    database = _open(folder, filled=False)
     if not (folder / "demo").exists():
+        from thermion.demo import build_demo
+
+        click.echo("Making the demo week …", err=True)
         build_demo(database)
         (folder / "demo").write_text("made by thermion demo\n", encoding="utf-8")
     database.close()
     listen(folder, host, port, demo=True)
 
 
-def _open(data: Path | None) -> Database:
-    database = Database(data or default_folder())
-    database.migrate()
-    return database
-
-
 @main.command("export")
 @click.argument("challenge", type=int)
-@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True))
 @_DATA
 def export_(challenge: int, file: Path, data: Path | None) -> None:
-    """Write challenge number CHALLENGE to FILE as JSON."""
+    """Write challenge number CHALLENGE to FILE as JSON; - is standard output."""
     from thermion.formats.exchange import export_challenge
-    from thermion.records.errors import Refused
 
-    if file.exists():
-        raise click.ClickException(f"{file} is already there; it is left as it is.")
-    try:
-        with _open(data).session() as session:
+    _new(file)
+    with _said(f"{file} cannot be written"):
+        with _open(data, filled=True).session() as session:
             text = export_challenge(session, challenge)
-    except Refused as refused:
-        raise click.ClickException(refused.message) from None
-    file.write_text(text, encoding="utf-8")
-    click.echo(f"Wrote {file}")
+        _write(file, text.encode("utf-8"))
 
 
 @main.command("import")
-@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True))
 @_DATA
 def import_(file: Path, data: Path | None) -> None:
-    """Read a challenge from FILE into a new class."""
+    """Read a challenge from FILE into a new class; - is standard input."""
     from thermion.formats.exchange import import_challenge
     from thermion.formats.intake import read_file
-    from thermion.records.errors import Refused
 
-    try:
-        content = read_file(file.read_bytes())
-        with _open(data).writing() as session:
+    with _said(f"{file} cannot be read"):
+        content = read_file(sys.stdin.buffer.read() if str(file) == "-" else file.read_bytes())
+        with _open(data, filled=False).writing() as session:
             made = import_challenge(session, content, secrets.token_urlsafe(12))
-            click.echo(f"Imported “{made.title}” as challenge {made.id}")
-    except Refused as refused:
-        raise click.ClickException(refused.message) from None
+            said = f"Imported “{made.title}” as challenge {made.id}"
+    click.echo(said)
 
 
 @main.command()
-@click.argument("file", type=click.Path(dir_okay=False, path_type=Path), required=False)
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True), required=False)
 @_DATA
 def backup(file: Path | None, data: Path | None) -> None:
-    """Copy the whole database to FILE, also while the application runs."""
+    """Copy the whole database to FILE, also while the application runs; - is standard output."""
+    from datetime import datetime
+    from tempfile import TemporaryDirectory
+
     target = file or Path(f"thermion-{datetime.now():%Y%m%d-%H%M%S}.sqlite3")  # noqa: DTZ005
-    try:
-        _open(data).backup(target)
-    except FileExistsError as error:
-        raise click.ClickException(str(error)) from None
-    click.echo(f"Wrote {target}")
+    _new(target)
+    with _said(f"{target} cannot be written"), TemporaryDirectory() as folder:
+        copy = Path(folder) / "copy" if str(target) == "-" else target
+        _open(data, filled=True).backup(copy)
+        if copy is target:
+            click.echo(f"Wrote {target}")
+        else:
+            sys.stdout.buffer.write(copy.read_bytes())
+
+
+def _new(file: Path) -> None:
+    if str(file) != "-" and file.exists():
+        raise click.ClickException(f"{file} is already there; it is left as it is.")
+
+
+def _write(file: Path, content: bytes) -> None:
+    """To standard output as it is, or to a new file, saying so."""
+    if str(file) == "-":
+        sys.stdout.buffer.write(content)
+    else:
+        file.write_bytes(content)
+        click.echo(f"Wrote {file}")
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    main()

@@ -383,7 +383,10 @@ def test_challenges_stand_in_the_order_the_teacher_gives_them_and_knowledge_goes
         order = [c.title for c in week.week_of(session, crew.class_id).challenges]
         assert order == ["Cross the causeway", "Keeper's supper", "Save the bait"]
         others = conclusions.other_challenges(session, first)
-        assert [(c.title, c.after) for c in others] == [("Save the bait", True), ("Cross the causeway", False)]
+        assert [(c.title, c.after) for c in others] == [
+            ("Save the bait", True),
+            ("Cross the causeway", False),
+        ]
         made = conclusions.conclude(session, first, "A flat sheet leaks least.")
         conclusions.carry(session, first, made.id, [third.id])
         assert [k.text for k in conclusions.known_in(session, third.id)] == [made.text]

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from math import isfinite, sqrt
 from typing import Literal
 
-import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
 
-FloatArray = NDArray[np.float64]
 Direction = Literal["higher", "lower", "none"]
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
-
-from icalendar import Calendar, Event
+from typing import TYPE_CHECKING
 
 from thermion.records.planning.week import WeekPlan
+
+if TYPE_CHECKING:
+    from icalendar import Event
 
 
 def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime) -> bytes:
@@ -14,6 +16,8 @@ def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime)
 
     Ids are stable, so that importing the file again replaces what was imported before.
     """
+    from icalendar import Calendar  # loads half as long as the whole application, and is asked for rarely
+
     calendar = Calendar()
     calendar.add("prodid", "-//Thermion//Plan of a week//EN")
     calendar.add("version", "2.0")
@@ -26,33 +30,22 @@ def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime)
         name = titles[block.step.split(":")[0]]
         more = " (goes on next lesson)" if block.goes_on else ""
         key = f"{block.step.replace(':', '-')}-{block.lesson}"
-        _event(
-            calendar,
-            key,
-            class_id,
-            start,
-            block.length_s,
-            f"{name}: {labels[block.step]}",
-            f"{class_name}{more}",
-            now,
-        )
+        about = f"{class_name}{more}"
+        says = f"{name}: {labels[block.step]}"
+        calendar.add_component(_event(key, class_id, start, block.length_s, says, about, now))
     for i, lesson in enumerate(plan.lessons):
         if lesson.pack_up_s:
             start = lesson.start + timedelta(seconds=lesson.room_s)
-            _event(calendar, f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up", class_name, now)
+            packing = _event(f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up", class_name, now)
+            calendar.add_component(packing)
     return bytes(calendar.to_ical())
 
 
 def _event(
-    calendar: Calendar,
-    key: str,
-    class_id: int,
-    start: datetime,
-    length_s: float,
-    summary: str,
-    about: str,
-    now: datetime,
-) -> None:
+    key: str, class_id: int, start: datetime, length_s: float, summary: str, about: str, now: datetime
+) -> Event:
+    from icalendar import Event
+
     event = Event()
     event.add("uid", f"class{class_id}-{key}@thermion.local")
     event.add("dtstamp", now.astimezone(UTC))
@@ -60,4 +53,4 @@ def _event(
     event.add("dtend", (start + timedelta(seconds=round(length_s))).astimezone(UTC))
     event.add("summary", summary)
     event.add("description", about)
-    calendar.add_component(event)
+    return event

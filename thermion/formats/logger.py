@@ -11,8 +11,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-
-from dateutil import parser as dates
+from functools import cache
+from types import ModuleType
 
 MAX_ROWS = 20_000
 MAX_LISTED = 200
@@ -175,6 +175,13 @@ def _heading_row(table: Sequence[Sequence[str]], comma: bool) -> int:
     raise UnreadableFile("No rows of times and numbers were found in this file.")
 
 
+@cache
+def _parser() -> ModuleType:
+    from dateutil import parser  # loaded with the first file
+
+    return parser
+
+
 def _unit_of(heading: str) -> str:
     found = _UNIT.search(heading)
     return {"C": "degC", "F": "degF"}[found.group(1).upper()] if found else ""
@@ -224,7 +231,8 @@ class _Clock:
         try:
             text = " ".join(cells)
             iso = re.match(r"\d{4}-", text) is not None
-            return dates.parse(text, dayfirst=not iso).replace(tzinfo=UTC).timestamp()
+            moment: datetime = _parser().parse(text, dayfirst=not iso)
+            return moment.replace(tzinfo=UTC).timestamp()
         except (ValueError, OverflowError):
             return None
 

@@ -15,7 +15,7 @@ VERSION = 4
 
 
 class _Item(BaseModel):
-    model_config = ConfigDict(extra="forbid", from_attributes=True, allow_inf_nan=False)
+    model_config = ConfigDict(extra="forbid", from_attributes=True, allow_inf_nan=False, defer_build=True)
 
 
 class TeamItem(_Item):
@@ -236,7 +236,7 @@ class ChallengeItem(_Item):
 class ChallengeFile(BaseModel):
     """The file. Temperatures in °C, other quantities SI, times UTC in ISO 8601."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
     format: Literal["thermion.challenge"] = FORMAT
     version: int = VERSION
     school_class: ClassItem

@@ -11,13 +11,14 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
 
-from alembic import command
-from alembic.config import Config
 from platformdirs import user_data_path
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
+from thermion.records.errors import Refused
+
 FILE_NAME = "thermion.sqlite3"
+HEAD = max(f.stem for f in (Path(__file__).parent / "migrations" / "versions").glob("v*.py"))[1:5]
 T = TypeVar("T")
 
 
@@ -79,10 +80,30 @@ class Database:
 
     def migrate(self, revision: str = "head") -> None:
         """Bring the file up to `revision`; a new file gets all tables."""
+        found = self._revision()
+        if revision == "head" and found == HEAD:
+            return
+        if found is not None and found > HEAD:
+            raise Refused(
+                f"These data were written by a newer Thermion (form {found}, this one knows {HEAD}). "
+                "Update Thermion, then open them again; nothing was changed."
+            )
+        from alembic import command  # only an older or a new file needs it
+        from alembic.config import Config
+
         config = Config()
         config.set_main_option("script_location", "thermion.records:migrations")
         config.attributes["engine"] = self.engine
         command.upgrade(config, revision)
+
+    def _revision(self) -> str | None:
+        """How far the file was brought; None for a new one."""
+        known = "SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'"
+        with self.engine.connect() as connection:
+            if connection.exec_driver_sql(known).scalar() is None:
+                return None
+            found: str | None = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+            return found
 
     @contextmanager
     def writing(self) -> Iterator[Session]:

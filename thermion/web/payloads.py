@@ -26,13 +26,13 @@ Typed = Annotated[str, AfterValidator(lambda text: text[:40])]
 class Sent(BaseModel):
     """What a script of ours sends."""
 
-    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False, defer_build=True)
 
 
 class Answer(BaseModel):
     """What a script of ours gets."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, defer_build=True)
 
 
 S = TypeVar("S", bound=Sent)

@@ -11,11 +11,9 @@ from dataclasses import dataclass
 from math import inf, sqrt
 from typing import Any, Generic, Literal, TypeVar
 
-import numpy as np
-from numpy.typing import ArrayLike
-from scipy.special import ndtri, stdtrit
-
-from thermion.core.values import Direction, FloatArray, finite, single
+from thermion.core.lazy import ArrayLike, FloatArray, special
+from thermion.core.lazy import numpy as np
+from thermion.core.values import Direction, finite, single
 
 Word = Literal["clear", "leaning", "too close to call"]
 P95, P68 = 0.975, 0.8413447460685429  # one-sided, for two-sided 95 % and ±1 standard deviation
@@ -93,8 +91,8 @@ def compare(
     se = sqrt(spread2 + 2 * step**2 / 12.0)
     if parts is not None and spread2 == 0 and difference != 0 and step == 0:
         known_spread = min(x.size, y.size) > 1
-    reach = float(ndtri(P95)) if dof == inf else float(stdtrit(dof, P95))
-    reach68 = float(ndtri(P68)) if dof == inf else float(stdtrit(dof, P68))
+    reach = float(special.ndtri(P95)) if dof == inf else float(special.stdtrit(dof, P95))
+    reach68 = float(special.ndtri(P68)) if dof == inf else float(special.stdtrit(dof, P68))
     size = abs(difference)
     if size > reach * se and known_spread:
         word: Word = "clear"

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Any, Generic, Literal, TypeVar
 
-import numpy as np
-from scipy.special import stdtrit
-
 from thermion.core.judging.claims import P68, P95, Claim
+from thermion.core.lazy import numpy as np
+from thermion.core.lazy import special
 from thermion.core.plans import Plan
 from thermion.core.values import Direction
 
@@ -74,8 +73,8 @@ def _student(a: Sequence[float], b: Sequence[float], step: float, at_once: int) 
     squares = float(((x - x.mean()) ** 2).sum() + ((y - y.mean()) ** 2).sum())
     se = sqrt(squares / dof * (1 / x.size + 1 / y.size) + step**2 / 6.0)
     difference = float(x.mean() - y.mean())
-    reach = float(stdtrit(dof, 1 - (1 - P95) / at_once)) * se
-    lean = float(stdtrit(dof, 1 - (1 - P68) / at_once)) * se
+    reach = float(special.stdtrit(dof, 1 - (1 - P95) / at_once)) * se
+    lean = float(special.stdtrit(dof, 1 - (1 - P68) / at_once)) * se
     word: Literal["clear", "leaning", "too close to call"] = "too close to call"
     if abs(difference) > reach and squares > 0:
         word = "clear"

@@ -12,9 +12,6 @@ from dataclasses import dataclass, field, replace
 from math import inf
 from typing import Literal
 
-import numpy as np
-from numpy.typing import ArrayLike
-
 from thermion.core.judging.plausibility import (
     Context,
     Expectation,
@@ -25,8 +22,10 @@ from thermion.core.judging.plausibility import (
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.testing import Reads
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.units import NotANumber, Setting, convert, parse_number, stored_unit
-from thermion.core.values import Check, FloatArray, finite
+from thermion.core.values import Check, finite
 
 Source = Literal["hand", "probe", "file"]
 _BEYOND = 1e-9  # relative; a limit itself is inside, whatever the last bit says

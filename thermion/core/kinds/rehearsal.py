@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from thermion.core.kinds.trials import Trial
+from thermion.core.lazy import FloatArray
 from thermion.core.plans import Plan
-from thermion.core.values import FloatArray
 
 
 class Simulate(Protocol):

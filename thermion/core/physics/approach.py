@@ -7,12 +7,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import numpy as np
-from numpy.typing import ArrayLike, NDArray
-from scipy.special import stdtrit
-
-from thermion.core.physics.varpro import LADDER, Fits, fit_rows
-from thermion.core.values import FloatArray, finite, series, single
+from thermion.core.lazy import ArrayLike, FloatArray, NDArray, special
+from thermion.core.lazy import numpy as np
+from thermion.core.physics.varpro import Fits, fit_rows, rung
+from thermion.core.values import finite, series, single
 
 MIN_TIMES = 4
 
@@ -230,10 +228,10 @@ def _tau_bound(profile: FloatArray, rss: float, dof: int, span: float) -> float 
     """Shortest τ that the data do not exclude at 95 % (profile likelihood)."""
     if dof <= 0 or rss <= 0:
         return None
-    limit = rss * (1.0 + float(stdtrit(dof, 0.95)) ** 2 / dof)
+    limit = rss * (1.0 + float(special.stdtrit(dof, 0.95)) ** 2 / dof)
     allowed = np.flatnonzero(profile <= limit)
     if allowed.size == 0 or allowed[-1] == len(profile) - 1:
         return None
     i = int(allowed[-1])
     share = (limit - profile[i]) / (profile[i + 1] - profile[i])
-    return float(span / (LADDER[i] * (LADDER[i + 1] / LADDER[i]) ** share))
+    return float(span / (rung(i) * (rung(i + 1) / rung(i)) ** share))

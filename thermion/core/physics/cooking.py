@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import sqrt
 
-import numpy as np
-from numpy.typing import ArrayLike
-from scipy.special import stdtrit
-
-from thermion.core.values import Figure, FloatArray, finite, positive, series, single
+from thermion.core.lazy import ArrayLike, FloatArray, special
+from thermion.core.lazy import numpy as np
+from thermion.core.values import Figure, finite, positive, series, single
 
 WATER_J_KG_K = 4186.0  # specific heat of water near 20 °C, CRC Handbook of Chemistry and Physics
 INTERVAL_S = 600.0
@@ -125,7 +123,7 @@ def _line(used: list[Interval], intervals: tuple[Interval, ...], notes: list[str
     r2 = 1 - float(residual @ residual) / total if total > 0 else None
     value = intercept + slope * STANDARD_EXCESS_K
     se = sqrt(s2 * (1 / len(used) + (STANDARD_EXCESS_K - float(x.mean())) ** 2 / size))
-    half = float(stdtrit(dof, 0.975)) * se
+    half = float(special.stdtrit(dof, 0.975)) * se
     if len(used) < LEAST_INTERVALS:
         notes.append(f"{len(used)} intervals; the standard asks for {LEAST_INTERVALS}")
     if r2 is not None and r2 < LEAST_R2:

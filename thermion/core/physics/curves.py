@@ -9,9 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import sqrt
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from thermion.core.lazy import ArrayLike
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach, fit_approach, fit_approach_many, no_fit
 from thermion.core.values import Figure, series, single
 

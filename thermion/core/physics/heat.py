@@ -9,14 +9,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import log, pi, sqrt
 
-import numpy as np
-from numpy.typing import ArrayLike
-from scipy.special import stdtrit
-
+from thermion.core.lazy import ArrayLike, FloatArray, special
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach, fit_approach
 from thermion.core.physics.curves import Crossing, first_crossing
 from thermion.core.physics.oven import WATER_J_KG_K
-from thermion.core.values import Check, Figure, FloatArray, finite, not_negative, positive, series, single
+from thermion.core.values import Check, Figure, finite, not_negative, positive, series, single
 
 FUSION_J_KG = 333_550.0  # latent heat of melting of ice at 0 °C, CRC Handbook of Chemistry
 MELTWATER_KG_M3 = 1000.0  # 1 g/mL; at 0 to 20 °C the error is below 0.2 %
@@ -183,7 +181,7 @@ class Cooling:
         det = aa * bb - ab * ab
         spread = (bb * j[0] ** 2 - 2 * ab * j[0] * j[1] + aa * j[1] ** 2) / det
         se = fit.residual_sd * sqrt(1.0 + max(spread, 0.0))
-        return Figure(self.air_c + start * e, se), float(stdtrit(fit.n - 2, 0.975)) * se
+        return Figure(self.air_c + start * e, se), float(special.stdtrit(fit.n - 2, 0.975)) * se
 
 
 def warm_run(

@@ -6,9 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from thermion.core.lazy import ArrayLike
+from thermion.core.lazy import numpy as np
 from thermion.core.values import series
 
 STAGES = ("firm", "glossy", "edges blurred", "slumped", "liquid")

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import cos, pi, radians, sin, sqrt
 
-import numpy as np
-
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.cooking import WATER_J_KG_K, CookingPower, standard_cooking_power
 from thermion.core.physics.sun import (
     LOWEST_DEG,

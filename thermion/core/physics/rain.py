@@ -9,20 +9,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
 
-import numpy as np
-from numpy.typing import ArrayLike
-
-from thermion.core.values import (
-    Figure,
-    FloatArray,
-    finite,
-    not_negative,
-    positive,
-    ratio,
-    series,
-    single,
-    whole,
-)
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
+from thermion.core.values import Figure, finite, not_negative, positive, ratio, series, single, whole
 
 MONTH_DAYS = (31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 

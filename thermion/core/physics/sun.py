@@ -18,9 +18,9 @@ from math import isfinite
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-import numpy as np
-
-from thermion.core.values import FloatArray, positive, single
+from thermion.core.lazy import FloatArray
+from thermion.core.lazy import numpy as np
+from thermion.core.values import positive, single
 
 LOWEST_DEG = 15.0  # below it an oven has little to gather and shadows are long
 _STEP_S = 300

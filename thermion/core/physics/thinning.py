@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from thermion.core.lazy import numpy as np
+
 
 def keep_extremes(time_s: Sequence[float], value: Sequence[float], most: int) -> list[int]:
     """Which points to draw of a series in order of time, so that no peak or dip is lost.
@@ -21,8 +23,6 @@ def keep_extremes(time_s: Sequence[float], value: Sequence[float], most: int) ->
     count = len(time_s)
     if count <= most:
         return list(range(count))
-    import numpy as np
-
     time, shown = np.asarray(time_s, float), np.asarray(value, float)
     span = max(float(time[-1] - time[0]), 1e-12)
     stretch = np.minimum((time - time[0]) * (most // 2) / span, most // 2 - 1).astype(int)

@@ -12,14 +12,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
 
-from thermion.core.values import FloatArray
-
-LADDER = 1e-3 * 2.0 ** np.arange(19)  # rates × span, from 0.001 to 262
+RUNGS = 19  # of the ladder of rates that is tried
 _SETTLED = 1e-6  # change of ln k after which the next secant step is below rounding
 _TINY = 1e-300
 Fixed = tuple[float | None, float | None]
+
+
+def rung(number: ArrayLike) -> FloatArray:
+    """Rate × span at rungs of the ladder: from 0.001 to 262, each twice the one below."""
+    return np.asarray(1e-3 * 2.0 ** np.asarray(number))
 
 
 @dataclass(frozen=True)
@@ -75,10 +79,10 @@ def _dot(a: FloatArray, b: FloatArray) -> FloatArray:
 
 def _scan(t: FloatArray, v: FloatArray, w: FloatArray, fixed: Fixed) -> FloatArray:
     """RSS at each rate of the ladder, shape (curves, rates)."""
-    out = np.empty((v.shape[1], LADDER.size))
+    out = np.empty((v.shape[1], RUNGS))
     n, total = w.sum(axis=0), _dot(v, v)
-    e = np.exp(-LADDER[0] * t) * w
-    for j in range(LADDER.size):
+    e = np.exp(-rung(0) * t) * w
+    for j in range(RUNGS):
         if fixed == (None, None):
             se, sv = e.sum(axis=0), v.sum(axis=0)
             hit = _dot(e, v) - se * sv / n
@@ -155,10 +159,10 @@ def _refine(profile: FloatArray, t: FloatArray, v: FloatArray, w: FloatArray, fi
     they leave it. At an end of the ladder there is no bracket and the end is the answer.
     """
     best = np.argmin(profile, axis=1)
-    theta = np.log(LADDER[best])
-    low = np.log(LADDER[np.maximum(best - 1, 0)])
-    high = np.log(LADDER[np.minimum(best + 1, LADDER.size - 1)])
-    rows = np.flatnonzero((best > 0) & (best < LADDER.size - 1))
+    theta = np.log(rung(best))
+    low = np.log(rung(np.maximum(best - 1, 0)))
+    high = np.log(rung(np.minimum(best + 1, RUNGS - 1)))
+    rows = np.flatnonzero((best > 0) & (best < RUNGS - 1))
     left, least, right = (profile[rows, best[rows] + d] for d in (-1, 0, 1))
     theta[rows] += np.log(2.0) * (left - right) / np.maximum(2 * (left + right - 2 * least), _TINY)
     mine = (t, v, w) if rows.size == v.shape[1] else (t[:, rows], v[:, rows], w[:, rows])

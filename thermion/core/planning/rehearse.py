@@ -7,11 +7,10 @@ from dataclasses import dataclass, replace
 from math import ceil
 from typing import Literal
 
-import numpy as np
-
 from thermion.core.judging.scoring import score
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Offer, Part, Plan, tally
 from thermion.core.values import Figure

@@ -8,10 +8,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import ArrayLike
-
-from thermion.core.values import FloatArray, finite, single
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
+from thermion.core.values import finite, single
 
 
 @dataclass(frozen=True)

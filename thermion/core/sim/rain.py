@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import exp
 
-import numpy as np
-
+from thermion.core.lazy import numpy as np
 from thermion.core.values import not_negative, positive
 
 DROP_M3 = 5e-9  # a drop of about 2 mm

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import ArrayLike
-
-from thermion.core.values import FloatArray, finite
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
+from thermion.core.values import finite
 
 
 def observe(

@@ -13,11 +13,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import pi, radians
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.lift import AIR_KG_M3, G_M_S2
-from thermion.core.values import FloatArray, finite, not_negative, positive
+from thermion.core.values import finite, not_negative, positive
 
 _AT = 0.7  # of the radius: where the blade's mean force acts
 _SPEEDS = 600

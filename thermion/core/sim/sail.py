@@ -12,11 +12,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.lift import AIR_KG_M3, G_M_S2
-from thermion.core.values import FloatArray, finite, positive
+from thermion.core.values import finite, positive
 
 FLAT_DRAG, CUPPED_DRAG = 1.17, 1.42
 _CORE_DIAMETERS = 2.0  # a free nozzle has six; the swirl of a room fan mixes far sooner

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.heat import FUSION_J_KG
-from thermion.core.values import FloatArray, finite, not_negative, positive, single
+from thermion.core.values import finite, not_negative, positive, single
 
 
 def layer_resistance(

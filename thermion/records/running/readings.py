@@ -13,9 +13,9 @@ from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Connection, Row, bindparam, func, insert, select
+from sqlalchemy import Connection, Row
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import Around, Quantity, Source, quantity_of
 from thermion.core.judging.plausibility import Expectation, expect
@@ -25,21 +25,9 @@ from thermion.core.physics.units import Setting
 from thermion.core.planning.rounds import Slot, slots, true_time
 from thermion.core.values import Check
 from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.running import save_queries
 from thermion.records.running.door import accept
-from thermion.records.tables import (
-    Build,
-    Challenge,
-    ChallengeChoice,
-    ChallengeSetting,
-    Entry,
-    Mark,
-    Reading,
-    Run,
-    RunPhase,
-    SchoolClass,
-    Team,
-    Version,
-)
+from thermion.records.tables import Reading
 
 _Row = Row[*tuple[Any, ...]]
 
@@ -81,81 +69,6 @@ class Saved:
     repeated: bool = False
 
 
-# Built once, and few: a save is the most frequent thing that happens while a run is on.
-_PLACE = (
-    select(
-        Run.id.label("run_id"),
-        Run.speed,
-        RunPhase.started_at,
-        Run.challenge_id,
-        Challenge.kind,
-        SchoolClass.temp_unit,
-        SchoolClass.decimal,
-        Entry.version_id,
-        Entry.position,
-        Entry.offset_s,
-        Entry.device,
-        select(func.group_concat(func.printf("%!.17g", Mark.time_s)))  # to the last bit
-        .where(Mark.challenge_id == Run.challenge_id, Mark.phase == bindparam("phase"))
-        .scalar_subquery()
-        .label("marks"),
-        select(func.json_group_object(ChallengeChoice.key, ChallengeChoice.value))
-        .where(ChallengeChoice.challenge_id == Run.challenge_id)
-        .scalar_subquery()
-        .label("choices"),
-        select(func.json_group_object(ChallengeSetting.key, ChallengeSetting.value))
-        .where(ChallengeSetting.challenge_id == Run.challenge_id)
-        .scalar_subquery()
-        .label("settings"),
-        select(Reading.id)
-        .where(Reading.client_id == bindparam("client_id"))
-        .scalar_subquery()
-        .label("stored_id"),
-    )
-    .join(Run, Run.id == Entry.run_id)
-    .join(Challenge, Challenge.id == Run.challenge_id)
-    .join(SchoolClass, SchoolClass.id == Challenge.class_id)
-    .outerjoin(RunPhase, (RunPhase.run_id == Run.id) & (RunPhase.phase == bindparam("phase")))
-    .where(Entry.id == bindparam("entry_id"), Run.id == bindparam("run_id"))
-)
-_successor = aliased(Reading)
-_CURRENT = (  # at marks: a logger's values are many, and no help here
-    select(Reading.id, Reading.entry_id, Reading.mark_s, Reading.time_s, Reading.value, Reading.timed)
-    .join(Entry, Entry.id == Reading.entry_id)
-    .outerjoin(_successor, _successor.supersedes_id == Reading.id)
-    .where(
-        Entry.run_id == bindparam("run_id"),
-        Reading.phase == bindparam("phase"),
-        Reading.mark_s.is_not(None),
-        _successor.id.is_(None),
-    )
-    .order_by(Reading.entry_id, Reading.time_s)
-)
-_AROUND = _CURRENT.where(
-    (Reading.entry_id == bindparam("entry_id")) | (Reading.mark_s == bindparam("mark_s"))
-)
-_NEIGHBOURS = (
-    _CURRENT.add_columns(Entry.position, Team.name)
-    .join(Version, Version.id == Entry.version_id)
-    .join(Build, Build.id == Version.build_id)
-    .join(Team, Team.id == Build.team_id)
-    .where(Entry.position.in_((bindparam("above"), bindparam("below"))))
-)
-_LAST = (
-    select(Reading.value)
-    .outerjoin(_successor, _successor.supersedes_id == Reading.id)
-    .where(
-        Reading.entry_id == bindparam("entry_id"),
-        Reading.phase != bindparam("phase"),
-        Reading.value.is_not(None),
-        _successor.id.is_(None),
-    )
-    .order_by(Reading.entered_at.desc(), Reading.time_s.desc())
-    .limit(1)
-)
-_INSERT = insert(Reading.__table__)  # type: ignore[arg-type]  # a table, which SQLAlchemy types as wider
-
-
 def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetime | None = None) -> Saved:
     """Check and store one reading of a run; the caller commits before it answers.
 
@@ -179,7 +92,7 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
     if item.mark_s > elapsed + 5 * place.speed:  # seconds of a clock that runs ahead
         raise Refused("This mark has not come yet.", "mark")
     keys = {"run_id": run_id, "phase": item.phase, "entry_id": item.entry_id, "mark_s": item.mark_s}
-    around = connection.execute(_AROUND, keys).all()
+    around = connection.execute(save_queries.around(), keys).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
     before = _superseded(item, mine, setting, quantity)
     time_s, timed = _time(item, before, elapsed, slot)
@@ -210,7 +123,7 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
         "supersedes_id": before.id if before else None,
     }
     try:
-        new_id = connection.execute(_INSERT, row).lastrowid
+        new_id = connection.execute(save_queries.store(), row).lastrowid
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
     return Saved(Reading(id=new_id, **row), check, setting, quantity)
@@ -244,7 +157,7 @@ def _around(
 def _place(connection: Connection, run_id: int, item: ReadingInput) -> _Row:
     """The run, clock and class of an entry in one query."""
     keys = {"entry_id": item.entry_id, "phase": item.phase, "run_id": run_id, "client_id": item.client_id}
-    found = connection.execute(_PLACE, keys).first()
+    found = connection.execute(save_queries.place(), keys).first()
     if found is None:
         raise Gone("This row is no longer in this run. Your value is still on this screen.")
     if found.started_at is None:
@@ -284,7 +197,7 @@ def _expected(rows: Sequence[_Row], time_s: float) -> Expectation | None:
 
 def _from_phase_before(connection: Connection, item: ReadingInput) -> Expectation | None:
     """A phase begins near where the one before it ended, a little cooler or warmer."""
-    last = connection.scalar(_LAST, {"entry_id": item.entry_id, "phase": item.phase})
+    last = connection.scalar(save_queries.last(), {"entry_id": item.entry_id, "phase": item.phase})
     return None if last is None else Expectation(last, 20.0)
 
 
@@ -309,7 +222,9 @@ def _neighbours(
         return {}
     beside = {"above": place.position - 1, "below": place.position + 1}
     by: dict[str, list[_Row]] = {}
-    for row in connection.execute(_NEIGHBOURS, {"run_id": run_id, "phase": item.phase, **beside}):
+    for row in connection.execute(
+        save_queries.neighbours(), {"run_id": run_id, "phase": item.phase, **beside}
+    ):
         by.setdefault(str(row.name), []).append(row)
     expected = {name: _expected(rows, time_s) for name, rows in by.items() if len(rows) > 1}
     return {name: found for name, found in expected.items() if found is not None}

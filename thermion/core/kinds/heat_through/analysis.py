@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import sqrt
 
-import numpy as np
-
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.curves import first_crossing
 from thermion.core.physics.heat import heat_let_through, time_to_target, to_common_start
 from thermion.core.values import Figure, ratio

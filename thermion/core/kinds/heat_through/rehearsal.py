@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.heat_through.analysis import RESOLUTION_K
 from thermion.core.kinds.heat_through.body import race_constant
 from thermion.core.kinds.heat_through.brief import BRIEF
 from thermion.core.kinds.heat_through.test import TEST
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
+from thermion.core.lazy import FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
 from thermion.core.sim import newton_path, observe
-from thermion.core.values import FloatArray
 
 
 def course(

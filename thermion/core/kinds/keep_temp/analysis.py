@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import sqrt
 
-import numpy as np
-
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.keep_temp.brief import DRINK, ICE
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial
 from thermion.core.kinds.views import CURVES, Picture, Views
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.curves import fall_after, minutes_to_fall
 from thermion.core.physics.heat import Cooling, Cup, cup_volume, ice_run, warm_run
 from thermion.core.values import Figure, ratio

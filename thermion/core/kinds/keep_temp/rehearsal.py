@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.keep_temp.analysis import (
     HEIGHT_STEP_M,
     MASS_STEP_KG,
@@ -19,11 +17,12 @@ from thermion.core.kinds.keep_temp.brief import BRIEF
 from thermion.core.kinds.keep_temp.test import TEST
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
+from thermion.core.lazy import FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.heat import cup_height
 from thermion.core.physics.oven import WATER_J_KG_K
 from thermion.core.plans import Plan
 from thermion.core.sim import meltwater, newton_path, observe
-from thermion.core.values import FloatArray
 
 
 def course(

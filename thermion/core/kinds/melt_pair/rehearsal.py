@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.melt_pair.body import melt_model
 from thermion.core.kinds.melt_pair.brief import BRIEF
 from thermion.core.kinds.melt_pair.test import TEST
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
+from thermion.core.lazy import FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
 from thermion.core.sim import simulate_melting
-from thermion.core.values import FloatArray
 
 SEEN_FROM = (0.0, 0.06, 0.25, 0.55, 0.97)  # melted share from which each stage is seen; estimates
 

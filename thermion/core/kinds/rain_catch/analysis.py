@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import sqrt
 
-import numpy as np
-
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.rain_catch.body import tray_share
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.rain import capture, leak_rate
 from thermion.core.values import Figure
 

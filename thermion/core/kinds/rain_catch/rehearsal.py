@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.rain_catch.analysis import STEP_M3
 from thermion.core.kinds.rain_catch.body import collector_model
 from thermion.core.kinds.rain_catch.brief import BRIEF
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.trials import Attempt, Trace, Trial
+from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
 from thermion.core.sim import simulate_showers
 

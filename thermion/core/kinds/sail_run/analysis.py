@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import sqrt
 
-import numpy as np
-
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.sail_run.body import rolling_mass, sail_area
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.sail import (
     distance,
     net_thrust,

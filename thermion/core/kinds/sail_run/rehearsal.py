@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.sail_run.analysis import STOP_STEP_M
 from thermion.core.kinds.sail_run.body import sail_model
 from thermion.core.kinds.sail_run.brief import BRIEF
 from thermion.core.kinds.trials import Attempt, Trial
+from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
 from thermion.core.sim import simulate_sails
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import sqrt
 
-import numpy as np
-
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial
 from thermion.core.kinds.views import Views
+from thermion.core.lazy import FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.curves import (
     Approach,
     fall_after,
@@ -29,7 +29,7 @@ from thermion.core.physics.oven import (
     gathering_area,
     heat_loss_coefficient,
 )
-from thermion.core.values import Figure, FloatArray
+from thermion.core.values import Figure
 
 RESOLUTION_K = 0.5
 

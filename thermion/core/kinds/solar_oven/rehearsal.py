@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.solar_oven.analysis import RESOLUTION_K
 from thermion.core.kinds.solar_oven.body import oven_model
 from thermion.core.kinds.solar_oven.brief import BRIEF
 from thermion.core.kinds.solar_oven.test import TEST
 from thermion.core.kinds.trials import Trace, Trial
+from thermion.core.lazy import FloatArray
+from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
 from thermion.core.sim import observe, simulate_ovens
-from thermion.core.values import FloatArray
 
 BOILING_C = 100.0  # water at sea level; further heat goes into steam
 

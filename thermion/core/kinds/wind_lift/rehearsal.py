@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from thermion.core.kinds.rehearsal import Rehearsal
 from thermion.core.kinds.trials import Attempt, Trial
 from thermion.core.kinds.wind_lift.analysis import FULL, RISE_STEP_M
 from thermion.core.kinds.wind_lift.body import grip, rotor_model
 from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.lazy import numpy as np
 from thermion.core.physics.lift import G_M_S2, load_mass, next_load
 from thermion.core.plans import Plan
 from thermion.core.sim import simulate_lift, torque_curve

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 from itertools import pairwise
+from typing import TYPE_CHECKING
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, Response, request
 
 from thermion.core.judging.observed import quantity_of
 from thermion.core.physics.units import NotANumber, clock_text, parse_minutes
-from thermion.probes.simulated import SimulatedProbe
 from thermion.records.building.builds import plan_of
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
@@ -30,6 +30,9 @@ from thermion.web.places.runs.payloads import (
     StartSent,
 )
 from thermion.web.sessions import open_run, read_session, run_to_change, write_session
+
+if TYPE_CHECKING:
+    from thermion.probes.simulated import SimulatedProbe
 
 bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 
@@ -141,6 +144,8 @@ def probe(run_id: int) -> Response:
 
 
 def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
+    from thermion.probes.simulated import SimulatedProbe  # with all that rehearsals need
+
     started = {p.phase: p.started_at for p in item.phases}
     order = [p.key for p in brief.kind.test.phases]
     lengths = {
