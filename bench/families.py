@@ -110,12 +110,14 @@ def _store(session: Session, run: Run, brief: Brief, trials: Sequence[Trial], lo
 
     def keep(entry: Entry, phase: str, trace: Trace) -> None:
         marks = brief.marks.get(phase, ())
+        scaled = brief.kind.test.held == "marks" and bool(brief.read_at(entry.is_air).words)
         by_hand = [(m, float(np.interp(m, trace.time_s, trace.value)), m) for m in marks]
         by_hand = by_hand or [(t, v, None) for t, v in zip(trace.time_s, trace.value, strict=True)]
         moments = np.linspace(trace.time_s[0], trace.time_s[-1], logged)
         values = np.round(np.interp(moments, trace.time_s, trace.value), 2)
         from_file = [(t, v, None) for t, v in zip(moments.tolist(), values.tolist(), strict=True)]
-        for k, (t, v, mark) in enumerate([*by_hand, *from_file]):
+        for k, (t, exact, mark) in enumerate([*by_hand, *from_file]):
+            v = float(np.floor(exact)) if scaled else exact
             readings.append(
                 {
                     "entry_id": entry.id,

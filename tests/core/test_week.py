@@ -152,6 +152,33 @@ def test_a_usual_brief_tells_designs_apart(kind):
     assert rehearse.outlook(kind, [], offers).verdict == "not known"
 
 
+def test_a_brief_is_tried_out_at_its_own_marks():
+    kind = get_kind("solar_oven")
+    offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
+    plans = rehearse.spread_of_designs(kind, offers, 40, 4)
+    rule, rig = kind.brief.rule("raw", Setting(), {}, {}), kind.brief.default_rig()
+
+    def hottest(*heating: float) -> float:
+        marks = {"heating": heating, "cooling": (0.0, 300.0)}
+        tried = rehearse.rehearse(kind, plans, rig, {}, rule, offers, 1.0, 2, marks)
+        assert rehearse.outlook(kind, tried, offers).verdict == (
+            "impossible" if heating[-1] < 600 else "good"
+        )
+        return max(r.result for r in tried)
+
+    assert hottest(0, 60, 120) < rig["start_c"] + 12  # two minutes warm a box a little, and say so
+    assert hottest(*range(0, 3601, 300)) > rig["start_c"] + 40
+
+
+@pytest.mark.parametrize("key", ["solar_oven", "keep_temp", "melt_pair"])
+def test_a_rehearsal_is_read_when_the_brief_says(key):
+    kind = get_kind(key)
+    marks = {p.key: (0.0, 90.0, 240.0) for p in kind.test.phases}
+    (trial,) = kind.rehearsal.simulate([kind.build.usual()], {}, 3, kind.brief.default_choices(), marks)
+    for trace in trial.traces.values():
+        assert trace.time_s == pytest.approx((0, 90, 240), abs=25)  # an eye comes a little late
+
+
 def test_cautions_grow_with_the_tools_and_speak_to_the_age():
     kind = get_kind("solar_oven")
     sun = {"heat_source": "sun"}

@@ -14,7 +14,7 @@ from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Condition, Term
 from thermion.core.kinds.building import Building, Drawing, Factor, Place, Shape
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing, progress, raw, thrift
 from thermion.core.kinds.testing import Bench, Need, Observation, Reads, Testing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial, each_attempt
@@ -109,6 +109,7 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """Three decibels for every unit of material, read three times to whole decibels."""
     rig, dice = {**BRIEF.default_rig(), **conditions}, np.random.default_rng(seed)

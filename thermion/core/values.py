@@ -119,6 +119,11 @@ def ratio(top: Figure, bottom: Figure) -> Figure:
     return Figure(at_least=low, at_most=high, reason=reason or "not known", notes=notes)
 
 
+def exceeds(difference: float, allowed: float) -> bool:
+    """Whether something is off by more than it may, whatever the last bit says: 31 cm − 30 cm is 1 cm."""
+    return abs(difference) > allowed * (1 + 1e-9) + 1e-12
+
+
 def series(time_s: ArrayLike, value: ArrayLike) -> tuple[FloatArray, FloatArray]:
     """A checked pair of equally long one-dimensional arrays in order of time.
 

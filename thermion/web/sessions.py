@@ -12,6 +12,7 @@ from werkzeug.wrappers import Response
 
 from thermion.records.database import Database
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.planning.week import WeekPlan, week_of
 from thermion.records.running import runs
 from thermion.records.tables import Challenge, Receipt, Run
 
@@ -65,6 +66,11 @@ def run_to_change(session: Session, run_id: int) -> tuple[Run, Brief]:
     """A run and its brief in the session that will change it."""
     run = runs.get_run(session, run_id)
     return run, brief_of(get_challenge(session, run.challenge_id))
+
+
+def week_plan(class_id: int) -> WeekPlan:
+    """A class's week for a page: laid out anew only after something was stored."""
+    return database().remember(("week", class_id), lambda: week_of(read_session(), class_id))
 
 
 def init(app: Flask) -> None:

@@ -13,7 +13,7 @@ from typing import Any, Generic, Literal, TypeVar
 
 from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
-from thermion.core.values import Direction, finite, single
+from thermion.core.values import Direction, exceeds, finite, single
 
 Word = Literal["clear", "leaning", "too close to call"]
 P95, P68 = 0.975, 0.8413447460685429  # one-sided, for two-sided 95 % and ±1 standard deviation
@@ -227,5 +227,5 @@ def comparable(
     return [
         Mismatch(key, run_a[key], run_b[key], allowed)
         for key, allowed in tolerance.items()
-        if key in run_a and key in run_b and abs(run_a[key] - run_b[key]) > allowed * (1 + 1e-9)
+        if key in run_a and key in run_b and exceeds(run_a[key] - run_b[key], allowed)
     ]

@@ -10,9 +10,14 @@ from thermion.core.kinds.trials import Trial
 from thermion.core.lazy import FloatArray
 from thermion.core.plans import Plan
 
+Marks = Mapping[str, Sequence[float]]  # of each phase [s]
+
 
 class Simulate(Protocol):
-    """Trials that plans would have under a rig [stored units] and choices; seeded."""
+    """Trials that plans would have under a rig [stored units] and choices; seeded.
+
+    What is read at marks is read at these, or at the usual ones of a phase that has none.
+    """
 
     def __call__(
         self,
@@ -20,6 +25,7 @@ class Simulate(Protocol):
         conditions: Mapping[str, float],
         seed: int,
         choices: Mapping[str, str] | None = None,
+        marks: Marks | None = None,
     ) -> list[Trial]: ...
 
 

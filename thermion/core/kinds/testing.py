@@ -27,6 +27,10 @@ class Phase:
         """The usual marks [s]; `sparse` 2 has half as many."""
         return even_marks(self.until_s, self.every_s * sparse)
 
+    def marks_in(self, marks: Mapping[str, Sequence[float]] | None) -> list[float]:
+        """This phase's marks [s] among those of a brief; the usual ones if it has none there."""
+        return list((marks or {}).get(self.key, ())) or self.marks()
+
 
 def even_marks(until_s: float, every_s: float) -> list[float]:
     """Marks from zero to `until_s`, one every `every_s` [s], the end always included."""
@@ -133,7 +137,7 @@ class RigCheck:
 
 @dataclass(frozen=True)
 class Need:
-    """What a challenge needs of one thing: `quantity` per team, per learner, or once for all.
+    """What a challenge needs of one thing, if `when` holds: `quantity` per team, learner or class.
 
     `pack` units come in a pack that costs `pack_cost`; `spare` is a share (0.1 for a tenth).
     """
@@ -145,6 +149,7 @@ class Need:
     pack: float = 1.0
     pack_cost: float = 0.0
     unit: str = ""
+    when: When = None
 
 
 @dataclass(frozen=True)
@@ -238,6 +243,10 @@ class Testing:
             return device
         read = self.grid_read(choices)
         return read.key if read is not None and len(self.reads) > 1 else phase
+
+    def kit_for(self, choices: Mapping[str, str]) -> list[Need]:
+        """What must be there under these choices."""
+        return applying(self.bench.kit, choices)
 
     def checks_for(self, choices: Mapping[str, str]) -> list[RigCheck]:
         """Checks of the rig that apply under these choices."""

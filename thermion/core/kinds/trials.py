@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from thermion.core.plans import Plan
 from thermion.core.values import Figure
@@ -15,6 +16,13 @@ class Trace:
 
     time_s: tuple[float, ...] = ()
     value: tuple[float, ...] = ()
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.time_s, self.value))
+
+    def __hash__(self) -> int:  # a logger's trace is long, and looked up with every figure
+        return self._hash
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from typing import Literal
 from thermion.core.judging.scoring import score
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.rehearsal import Marks
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Offer, Part, Plan, tally
@@ -81,10 +82,11 @@ def rehearse(
     offers: Sequence[Offer],
     credit: float,
     seed: int,
+    marks: Marks | None = None,
 ) -> list[Rehearsed]:
-    """The plans run under the brief's conditions [stored units], scored by its rule."""
+    """The plans run under the brief's conditions [stored units] and marks [s], scored by its rule."""
     trials = []
-    for plan, trial in zip(plans, kind.rehearsal.simulate(plans, rig, seed, choices), strict=True):
+    for plan, trial in zip(plans, kind.rehearsal.simulate(plans, rig, seed, choices, marks), strict=True):
         count = tally(plan, offers, credit)
         trials.append(replace(trial, units_used=count.units, impact_points=count.impact, plan=plan))
     metric, units = kind.analysis.headline_for(choices)[0].key, kind.analysis.metric_units()

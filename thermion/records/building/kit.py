@@ -72,7 +72,7 @@ def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Cha
         found, guess = _materials(brief, newest.get(challenge.id, []), teams)
         if guess:
             estimated.append(challenge.title)
-        for need in (*brief.kind.test.bench.kit, *found):
+        for need in (*brief.kind.test.kit_for(brief.choices), *found):
             needed.setdefault(need.item, []).append(need)
             asked.setdefault(need.item, []).append(challenge.title)
         for cut in brief.kind.test.bench.cuts:

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from thermion.core.judging.observed import Around, quantity_of
 from thermion.core.judging.plausibility import expect
 from thermion.core.kinds.testing import RACE_READS, Reads
+from thermion.core.values import exceeds
 from thermion.records.errors import Conflict, Gone, Refused, Unsure
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import AttemptInput, current_attempts, save_attempt
@@ -151,7 +152,7 @@ def _ask_first(session: Session, run: Run, brief: Brief, entry: Entry, start_c: 
             "control",
         )
     off = start_c - common
-    if abs(off) > brief.tolerance.get("start_c", 0.5) * (1 + 1e-9):
+    if exceeds(off, brief.tolerance.get("start_c", 0.5)):
         what = "Cool the probe in the glass and dry it" if off > 0 else "Let it warm up a little"
         raise Unsure(
             f"The probe shows {show(start_c, 'degC')}; all start at {show(common, 'degC')}. {what}.",

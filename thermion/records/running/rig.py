@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from thermion.core.kinds.testing import RigCheck
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import convert, stored_unit
+from thermion.core.values import exceeds
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, save_settings
 from thermion.records.tables import Challenge, RigReading
@@ -58,7 +59,7 @@ def checks_of(session: Session, challenge: Challenge, brief: Brief) -> list[Chec
         state = "done" if found and not spots else "open"
         if apart is not None and len(values) >= (2 if check.readings == (EACH,) else len(spots)):
             unit = difference_unit(check.unit)
-            state = "apart" if apart > convert(check.agree, unit, stored_unit(unit)) else "done"
+            state = "apart" if exceeds(apart, convert(check.agree, unit, stored_unit(unit))) else "done"
         out.append(Checked(check, spots, values, state, apart))
     return out
 

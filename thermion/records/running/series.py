@@ -7,10 +7,10 @@ the newest of them say whether a row is as it was when it was read last.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import and_, func, or_, select, tuple_
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds.trials import Trace
@@ -56,7 +56,7 @@ NOTHING = Series()
 
 
 def series_of(session: Session, runs: Sequence[Run]) -> dict[Spot, Series]:
-    """The series of every row and phase of these runs that has any, in at most two queries.
+    """The series of every row and phase of these runs that has any, in at most three queries.
 
     Asked again in the same session, which sees one state of the record, it costs nothing.
     """
@@ -77,22 +77,34 @@ def _found(session: Session, runs: Sequence[Run]) -> dict[int, dict[Spot, Series
         )
         if last is not None
     }
-    rows = {key: memory.find(("series", key[1]), stamp) for key, stamp in stamps.items()}
-    fresh = _load(session, [entry_id for (_, entry_id), row in rows.items() if row is None])
+    kept = {key: memory.find(("series", key[1]), stamp[0]) or (0, {}) for key, stamp in stamps.items()}
+    changed = {key[1]: kept[key] for key, (_, last) in stamps.items() if kept[key][0] != last}
+    fresh = _load(session, changed)
     out: dict[int, dict[Spot, Series]] = {run.id: {} for run in runs}
-    for (run_id, entry_id), stamp in stamps.items():
-        row = rows[run_id, entry_id]
-        if row is None:
+    for (run_id, entry_id), (made_at, last) in stamps.items():
+        row = kept[run_id, entry_id][1]
+        if entry_id in changed:
             row = fresh.get(entry_id, {})
-            memory.keep(("series", entry_id), stamp, row)
+            memory.keep(("series", entry_id), made_at, (last, row))
         out[run_id] |= {(entry_id, phase): series for phase, series in row.items()}
     return out
 
 
-def _load(session: Session, entry_ids: Sequence[int]) -> dict[int, dict[str, Series]]:
-    """By row and phase."""
-    if not entry_ids:
+def _load(
+    session: Session, changed: Mapping[int, tuple[int, dict[str, Series]]]
+) -> dict[int, dict[str, Series]]:
+    """By row and phase; of a phase to which nothing was added, what was known before."""
+    if not changed:
         return {}
+    touched = (
+        select(Reading.entry_id, Reading.phase)
+        .where(or_(*(and_(Reading.entry_id == e, Reading.id > last) for e, (last, _) in changed.items())))
+        .distinct()
+    )
+    spots = [(entry_id, phase) for entry_id, phase in session.execute(touched)]
+    out = {entry_id: dict(known) for entry_id, (_, known) in changed.items()}
+    for entry_id, phase in spots:
+        out[entry_id].pop(phase, None)
     successor = aliased(Reading)
     rows = session.execute(
         select(
@@ -106,15 +118,18 @@ def _load(session: Session, entry_ids: Sequence[int]) -> dict[int, dict[str, Ser
             Reading.source,
         )
         .outerjoin(successor, successor.supersedes_id == Reading.id)
-        .where(Reading.entry_id.in_(entry_ids), successor.id.is_(None), Reading.value.is_not(None))
+        .where(
+            tuple_(Reading.entry_id, Reading.phase).in_(spots),
+            successor.id.is_(None),
+            Reading.value.is_not(None),
+        )
         .order_by(Reading.entry_id, Reading.phase, Reading.time_s, Reading.id)
     )
     by: dict[Spot, list[_Read]] = {}
     for entry_id, phase, time_s, value, mark_s, question, number, source in rows:
         by.setdefault((entry_id, phase), []).append((time_s, value or 0.0, mark_s, question, number, source))
-    out: dict[int, dict[str, Series]] = {}
     for (entry_id, phase), each in by.items():
-        out.setdefault(entry_id, {})[phase] = _series(each)
+        out[entry_id][phase] = _series(each)
     return out
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from math import ceil, floor, log10
 
@@ -125,8 +126,8 @@ def curves(
     def y(value: float) -> float:
         return foot - (value - y0) * ky
 
-    def trail(points: Sequence[tuple[float, float]]) -> str:
-        return "M" + "L".join(f"{x(a):.1f},{y(b):.1f}" for a, b in points) if points else ""
+    def trail(points: Stretch) -> str:
+        return _path(points, kx, y0, ky, foot)
 
     ends = {}
     for i, line in enumerate(lines):
@@ -155,6 +156,14 @@ def curves(
         height,
         foot,
     )
+
+
+@lru_cache(maxsize=2048)
+def _path(points: Stretch, kx: float, y0: float, ky: float, foot: float) -> str:
+    """Path data of a line; most lines of a picture are those of the picture before."""
+    if not points:
+        return ""
+    return "M" + "L".join(f"{LEFT + a * kx:.1f},{foot - (b - y0) * ky:.1f}" for a, b in points)
 
 
 def _spread(wanted: dict[int, float], foot: float) -> dict[int, float]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 
 from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.analysis import Metric
@@ -10,6 +11,7 @@ from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.trials import Trace
 from thermion.core.kinds.views import Picture
 from thermion.core.physics.thinning import keep_extremes
+from thermion.core.physics.units import Setting
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.series import Series, Spot
 from thermion.records.tables import Entry, Team
@@ -36,6 +38,20 @@ def _offsets(brief: Brief) -> dict[str, float]:
     return out
 
 
+@lru_cache(maxsize=2048)
+def _drawn(
+    trace: Trace, interval_s: float | None, shift_s: float, setting: Setting, unit: str
+) -> tuple[list[Stretch], list[Stretch]]:
+    """A trace's stretches [min, class's unit]: with each reading, and a logger's thinned."""
+    out: tuple[list[Stretch], list[Stretch]] = ([], [])
+    for times, values in split_at_gaps(trace.time_s, trace.value, interval_s):
+        many = len(times) > MOST_POINTS
+        kept = keep_extremes(times, values, MOST_DRAWN) if many else range(len(times))
+        shown = setting.series([values[i] for i in kept], unit)
+        out[many].append(tuple(zip([(times[i] + shift_s) / 60.0 for i in kept], shown, strict=True)))
+    return out
+
+
 def _line(
     label: str,
     name: str,
@@ -53,11 +69,9 @@ def _line(
     read = brief.read_at(air=team is None)
     for phase, trace in traces.items():
         shift = offsets.get(phase, 0.0)
-        for times, values in split_at_gaps(trace.time_s, trace.value, interval.get(phase)):
-            kept = keep_extremes(times, values, MOST_DRAWN if len(times) > MOST_POINTS else MOST_POINTS)
-            shown = setting.series([values[i] for i in kept], read.unit)
-            points = tuple(zip([(times[i] + shift) / 60.0 for i in kept], shown, strict=True))
-            (traced if len(times) > MOST_POINTS else stretches).append(points)
+        few, many = _drawn(trace, interval.get(phase), shift, setting, read.unit)
+        stretches += few
+        traced += many
         if phase in fits:
             times, values = fits[phase]
             fit += zip([(t + shift) / 60 for t in times], setting.series(values, read.unit), strict=True)

@@ -8,7 +8,7 @@ from thermion.core.kinds.heat_through.analysis import RESOLUTION_K
 from thermion.core.kinds.heat_through.body import race_constant
 from thermion.core.kinds.heat_through.brief import BRIEF
 from thermion.core.kinds.heat_through.test import TEST
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
@@ -28,18 +28,19 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """A race of each sample and one of the bare control; starts differ by a few tenths."""
     rig = {**BRIEF.default_rig(), **conditions}
-    marks = np.array(TEST.phases[0].marks())
+    times = np.array(TEST.phases[0].marks_in(marks))
     constants = [race_constant(None), *(race_constant(plan) for plan in plans)]
     dice = np.random.default_rng(seed)
     runs = []
     for i, tau in enumerate(constants):
         start = rig["start_c"] + abs(dice.normal(0, 0.3)) * (i > 0)
-        true = newton_path(marks, start, rig["source_c"], tau)
+        true = newton_path(times, start, rig["source_c"], tau)
         seen = observe(true, seed=(seed, i), resolution=RESOLUTION_K, noise_k=0.05)
-        runs.append(Trace(tuple(marks.tolist()), tuple(seen.tolist())))
+        runs.append(Trace(tuple(times.tolist()), tuple(seen.tolist())))
     return [
         Trial({"race": run}, rig, control={"race": runs[0]}, choices=choices or {}, plan=plan)
         for plan, run in zip(plans, runs[1:], strict=True)

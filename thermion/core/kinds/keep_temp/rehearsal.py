@@ -15,7 +15,7 @@ from thermion.core.kinds.keep_temp.analysis import (
 from thermion.core.kinds.keep_temp.body import jar_ua
 from thermion.core.kinds.keep_temp.brief import BRIEF
 from thermion.core.kinds.keep_temp.test import TEST
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
@@ -38,16 +38,17 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """What a class would read of these jars by the measure chosen."""
     chosen = {"measure": "volume", **(choices or {})}
     rig = {**BRIEF.default_rig(), **conditions}
-    marks = TEST.phases[0].marks()
+    times = TEST.phases[0].marks_in(marks)
     uas = np.array([jar_ua(plan, rig) for plan in plans])
-    melted = meltwater(np.array(marks), uas[:, None], rig["air_c"], rig["started_kg"])
+    melted = meltwater(np.array(times), uas[:, None], rig["air_c"], rig["started_kg"])
     out = []
     for i, plan in enumerate(plans):
-        traces = _read(plan, rig, chosen["measure"], marks, melted[i], (seed, i))
+        traces = _read(plan, rig, chosen["measure"], times, melted[i], (seed, i))
         out.append(Trial(traces, rig, choices=chosen, plan=plan))
     return out
 

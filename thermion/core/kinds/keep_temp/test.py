@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.keep_temp.analysis import TEMP_STEP_K, melted_mass
-from thermion.core.kinds.keep_temp.brief import DRINK
+from thermion.core.kinds.keep_temp.brief import DRINK, ICE
 from thermion.core.kinds.testing import Bench, Need, Observation, Phase, ReadLater, Reads, RigCheck, Testing
 from thermion.core.kinds.trials import Trace
 from thermion.core.physics.heat import check_mass_balance
@@ -71,11 +71,14 @@ TEST = Testing(
         read_s=15,
         kit=(
             Need("Jar with lid", 1),
-            Need("Cup, all alike", 1),
-            Need("Ice, 100 g", 1, "team", 0.2),
+            Need("Cup, all alike", 1, when=("measure", "volume", "height", "mass")),
+            Need("Ice, 100 g", 1, "team", 0.2, when=ICE),
             Need("Kitchen scale", 1, "class", 0),
-            Need("Measuring jug", 1, "class", 0),
-            Need("Thermometer", 1),
+            Need("Measuring jug", 1, "class", 0, when=("measure", "volume")),
+            Need("Ruler in millimetres", 1, "class", 0, when=("measure", "height")),
+            Need("Warm water for one jar, 200 g", 1, "team", 0, when=DRINK),
+            Need("Thermometer", 1, when=DRINK),
+            Need("Thermometer for the air", 1, "class", 0),
             Need("Tray", 1),
             Need("Cloth", 1),
         ),
@@ -90,7 +93,7 @@ TEST = Testing(
             RigCheck(
                 "scale", "The scale shows zero, and the same mass twice.", "gram", ("first", "again"), 1.0
             ),
-            RigCheck("alike", "All pieces of ice come from one freezer and one mould."),
+            RigCheck("alike", "All pieces of ice come from one freezer and one mould.", when=ICE),
             RigCheck("shade", "All jars stand in the same shade, on the same kind of table."),
         ),
         techniques=(

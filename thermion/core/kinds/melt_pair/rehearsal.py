@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from thermion.core.kinds.melt_pair.body import melt_model
 from thermion.core.kinds.melt_pair.brief import BRIEF
 from thermion.core.kinds.melt_pair.test import TEST
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
@@ -26,17 +26,19 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """What a class would see of these pairs and one control at the usual checks.
 
     The eye errs by a few percent of the melted share (seeded), and checks come a little late.
     """
     rig = {**BRIEF.default_rig(), **conditions}
-    marks = np.array(TEST.phases[0].marks())
+    times = np.array(TEST.phases[0].marks_in(marks))
     models = [melt_model(None, "", rig)]
     models += [melt_model(plan, device, rig) for plan in plans for device in ("fast", "slow")]
     dice = np.random.default_rng(seed)
-    late = marks + dice.uniform(1, 20, marks.shape)
+    latest = min(20.0, 0.5 * float(np.min(np.diff(times), initial=40.0)))
+    late = times + dice.uniform(0.05 * latest, latest, times.shape)
     late[0] = 0.0
     _, melted = simulate_melting(models, late, min(rig["start_c"], rig["solidus_c"]))
     eye = np.clip(melted + np.where(melted > 0, dice.normal(0, 0.02, melted.shape), 0), 0, 1)

@@ -46,6 +46,8 @@ TEST = Testing(
             Need("Dish, all alike", 2),
             Need("Dish for the control", 1, "class", 0),
             Need("Tray", 1),
+            Need("Lamp on a stand", 1, when=("heat_source", "lamp")),
+            Need("Ruler for the lamps", 1, "class", 0, when=("heat_source", "lamp")),
             Need("Stopwatch", 1, "class", 0),
         ),
         checks=(

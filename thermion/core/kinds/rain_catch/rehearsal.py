@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from thermion.core.kinds.rain_catch.analysis import STEP_M3
 from thermion.core.kinds.rain_catch.body import collector_model
 from thermion.core.kinds.rain_catch.brief import BRIEF
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Attempt, Trace, Trial
 from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
@@ -21,6 +21,7 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """Three showers on each collector, a hand that doses within 3 %, and a leak check."""
     rig = {**BRIEF.default_rig(), **conditions}

@@ -101,7 +101,8 @@ TEST = Testing(
         reset_s=60,
         kit=(
             Need("Tray, 30 cm by 40 cm", 1, "class", 0),
-            Need("Sprayer", 1, "class", 1.0),
+            Need("Sprayer", 1, "class", 1.0, when=SPRAYS),
+            Need("Jug to pour from", 1, "class", 0, when=("dosing", "jug")),
             Need("Measuring cylinder, 250 mL", 1, "class", 1.0),
             Need("Cloth", 2, "class", 0),
             Need("Bucket", 1, "class", 0),

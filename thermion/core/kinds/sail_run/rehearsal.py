@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.sail_run.analysis import STOP_STEP_M
 from thermion.core.kinds.sail_run.body import sail_model
 from thermion.core.kinds.sail_run.brief import BRIEF
@@ -19,6 +19,7 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """Three attempts of each sail: wind that wavers by a few percent, ruler and stopwatch."""
     rig = {**BRIEF.default_rig(), **conditions}

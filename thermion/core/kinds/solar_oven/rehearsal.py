@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.solar_oven.analysis import RESOLUTION_K
 from thermion.core.kinds.solar_oven.body import oven_model
 from thermion.core.kinds.solar_oven.brief import BRIEF
@@ -39,18 +39,19 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
-    """What a class would read of these boxes at the usual marks, thermometer and all."""
+    """What a class would read of these boxes at the marks, thermometer and all."""
     rig = {**BRIEF.default_rig(), **conditions}
     out = []
     for i, plan in enumerate(plans):
         at, traces = rig["start_c"], {}
         for n, phase in enumerate(TEST.phases):
-            marks = phase.marks()
-            true = course(plan, rig, phase.key, marks, at)
+            times = phase.marks_in(marks)
+            true = course(plan, rig, phase.key, times, at)
             at = float(true[-1])
             read = observe(true, seed=(seed, i, n), resolution=RESOLUTION_K)
-            traces[phase.key] = Trace(tuple(marks), tuple(read.tolist()))
+            traces[phase.key] = Trace(tuple(times), tuple(read.tolist()))
         out.append(Trial(traces, rig, plan=plan, choices=choices or {}))
     return out
 

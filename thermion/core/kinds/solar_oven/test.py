@@ -31,6 +31,8 @@ TEST = Testing(
             Need("Mug, all alike", 1),
             Need("Water, 150 g", 1, spare=0),
             Need("Thermometer", 1),
+            Need("Lamp on a stand", 1, when=("heat_source", "lamp")),
+            Need("Ruler for the lamps", 1, "class", 0, when=("heat_source", "lamp")),
             Need("Kitchen scale", 1, "class", 0),
             Need("Stopwatch", 1, "class", 0),
             Need("Gloves", 2, "class", 0),

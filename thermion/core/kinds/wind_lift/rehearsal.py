@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from thermion.core.kinds.rehearsal import Rehearsal
+from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Attempt, Trial
 from thermion.core.kinds.wind_lift.analysis import FULL, RISE_STEP_M
 from thermion.core.kinds.wind_lift.body import grip, rotor_model
@@ -20,6 +20,7 @@ def simulate(
     conditions: Mapping[str, float],
     seed: int,
     choices: Mapping[str, str] | None = None,
+    marks: Marks | None = None,
 ) -> list[Trial]:
     """Attempts of each rotor as a class would make them, searching for the limit."""
     rig = {**BRIEF.default_rig(), **conditions}

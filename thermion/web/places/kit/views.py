@@ -19,7 +19,7 @@ from thermion.web.payloads import answer, row_id, sent
 from thermion.web.places.kit import words
 from thermion.web.places.kit.payloads import ItemSaved, ItemSent
 from thermion.web.places.kit.tables import kit_table
-from thermion.web.sessions import open_challenge, read_session, write_session
+from thermion.web.sessions import open_challenge, read_session, week_plan, write_session
 
 bp = Blueprint("kit", __name__)
 ONE, WEEK = "/challenges/<int:challenge_id>/brief/kit", "/classes/<int:class_id>/kit"
@@ -53,7 +53,7 @@ def as_data(challenge_id: int, ending: str) -> Response:
 def _of_week(class_id: int) -> tuple[SchoolClass, weeks.WeekPlan, set[int], kits.Kit]:
     """The merged list of all challenges of the week, or of those chosen."""
     school_class = get_class(read_session(), class_id)
-    plan = weeks.week_of(read_session(), class_id)
+    plan = week_plan(class_id)
     chosen = {row_id(c) for c in request.args.getlist("challenge")} or {c.id for c in plan.challenges}
     found = kits.kit_of(read_session(), school_class, [c for c in plan.challenges if c.id in chosen])
     return school_class, plan, chosen, found

@@ -27,7 +27,7 @@ from thermion.web.payloads import answer, form_id, row_id, sent
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.lessons import words
 from thermion.web.places.lessons.payloads import StepSent, StripDrawn
-from thermion.web.sessions import open_challenge, read_session, write_session
+from thermion.web.sessions import open_challenge, read_session, week_plan, write_session
 
 bp = Blueprint("lessons", __name__)
 AT = "/challenges/<int:challenge_id>/brief/lessons"
@@ -76,7 +76,7 @@ def _lessons_page(
     challenge_id: int, problem: Refused | None = None, typed: Mapping[str, str] | None = None
 ) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
-    plan = week.week_of(read_session(), challenge.class_id)
+    plan = week_plan(challenge.class_id)
     task, values = plan.tasks[plan.index(challenge_id)], _strip_values(challenge, brief, plan)
     sent_form = typed or {}
     found = None if in_turns(brief.kind) else round_of(task.timing, task.teams, brief.marks)
@@ -177,7 +177,7 @@ def move_step(challenge_id: int) -> ResponseReturnValue:
         seconds = None if given.minutes is None else given.minutes * 60
         week.save_step(session, challenge_id, given.phase, length_s=seconds, not_before=given.lesson)
     challenge, brief = open_challenge(challenge_id)
-    values = _strip_values(challenge, brief, week.week_of(read_session(), challenge.class_id))
+    values = _strip_values(challenge, brief, week_plan(challenge.class_id))
     html = render_template(
         "lessons/strip.html", challenge=challenge, school_class=challenge.school_class, **values
     )
@@ -234,6 +234,6 @@ def _whole(typed: str, key: str, decimal: Decimal) -> int:
 @bp.get("/classes/<int:class_id>/week.ics")
 def calendar(class_id: int) -> Response:
     school_class = get_class(read_session(), class_id)
-    plan = week.week_of(read_session(), class_id)
+    plan = week_plan(class_id)
     content = week_calendar(plan, class_id, school_class.name, datetime.now(UTC))
     return named(content.decode(), "text/calendar", f"week-{class_id}.ics")

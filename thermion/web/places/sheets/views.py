@@ -21,7 +21,7 @@ from thermion.web.components.printed import SHEETS
 from thermion.web.pictures.drawings import drawing_svg
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.sheets import words
-from thermion.web.sessions import open_challenge, read_session
+from thermion.web.sessions import open_challenge, read_session, week_plan
 
 bp = Blueprint("sheets", __name__)
 Shown = dict[str, object]
@@ -143,7 +143,7 @@ class LessonPlan:
 def plan_of_week(class_id: int) -> ResponseReturnValue:
     """The whole plan on one page: lessons, what stands where, what spills."""
     school_class = get_class(read_session(), class_id)
-    plan = week.week_of(read_session(), class_id)
+    plan = week_plan(class_id)
     spills = strip_of(plan, 0, school_class.zone).spills
     idle = [
         words.waiting(c.title, t.kind.test.bench.waiting)

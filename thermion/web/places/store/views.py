@@ -16,7 +16,6 @@ from thermion.formats.tables import Column, Table
 from thermion.records.building import builds, store
 from thermion.records.building.store import Counted, Shelf
 from thermion.records.errors import Refused
-from thermion.records.planning import week
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass, Team
@@ -24,7 +23,7 @@ from thermion.web.answers import go_back, table_file
 from thermion.web.components.frame import page
 from thermion.web.payloads import form_id
 from thermion.web.places.store import words
-from thermion.web.sessions import read_session, write_session
+from thermion.web.sessions import read_session, week_plan, write_session
 
 bp = Blueprint("store", __name__, url_prefix="/classes/<int:class_id>")
 
@@ -61,7 +60,7 @@ def _page(
 ) -> ResponseReturnValue:
     session = read_session()
     school_class = get_class(session, class_id)
-    plan = week.week_of(session, class_id)
+    plan = week_plan(class_id)
     counted = store.class_ledger(session, class_id)
     shelves = store.shelves(session, class_id, counted)
     on_shelf = {s.material for s in shelves}

@@ -53,6 +53,7 @@ def step(challenge_id: int) -> Response:
             brief.offers,
             brief.credit,
             seed=1000 * challenge_id + len(tried),
+            marks=brief.marks,
         )
     html = ""
     if len(tried) >= DESIGNS:
@@ -63,7 +64,8 @@ def step(challenge_id: int) -> Response:
 def _known(challenge_id: int, brief: Brief) -> list[Rehearsed]:
     """What was tried of exactly this brief; a changed brief starts anew."""
     values, choices = sorted(brief.values.items()), sorted(brief.choices.items())
-    state = (challenge_id, brief.kind.key, values, choices, brief.offers, brief.rule, brief.credit)
+    limits = (brief.offers, brief.rule, brief.credit)
+    state = (challenge_id, brief.kind.key, values, choices, sorted(brief.marks.items()), limits)
     key = hashlib.sha256(repr(state).encode()).hexdigest()
     jobs: dict[str, list[Rehearsed]] = current_app.extensions.setdefault("tryouts", {})
     if key not in jobs:
