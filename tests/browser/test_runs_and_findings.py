@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -10,6 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import check_access, press, type_into
 from tests.conftest import Crew
 from thermion.records.planning import briefs
+from thermion.records.running import runs
 
 pytestmark = pytest.mark.browser
 
@@ -174,6 +176,76 @@ def test_two_screens_see_the_same_and_do_not_overwrite(page, run):
     expect(board.locator(".clock")).to_contain_text("6:")
     assert board.locator("button, a:not(.sr-only), input").count() == 0
     check_access(board)
+
+
+@pytest.mark.parametrize(("key", "left"), [("k", "20.0"), ("c", "23.0")])
+def test_two_devices_in_one_cell_keep_theirs_or_write_mine_by_a_key(page, crew, run, key, left):
+    open_run(page, run)
+    crew.read(crew.entries(run)["Air"], 5, "20", moment=datetime.now(UTC))  # the other device was first
+    page.keyboard.type("23")
+    page.keyboard.press("Enter")
+    bubble = cell(page, "Air", 5).locator(".bubble")
+    expect(bubble).to_contain_text("keep 20.0")
+    expect(bubble).to_contain_text("write 23")
+    page.keyboard.press(key)
+    expect(bubble).to_have_count(0)
+    expect(cell(page, "Air", 5)).to_contain_text(left)
+    expect(page.locator("input.cell-input")).to_have_value("")  # the key was a command, and no letter
+    current = [r["value_si"] for r in readings(page, run) if r["mark_min"] == 5 and r["current"]]
+    assert current == [float(left)]
+
+
+def test_digits_that_come_while_the_clock_starts_go_to_the_first_row(page, crew: Crew):
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), start=False)
+
+    def slow(route) -> None:
+        page.wait_for_timeout(400)
+        route.continue_()
+
+    page.route("**/start.json", slow)
+    page.goto(f"/runs/{run}")
+    page.get_by_role("button", name="Start heating").click()
+    page.keyboard.type("20.5")
+    page.keyboard.press("Enter")
+    page.keyboard.type("21")
+    expect(page.locator("input.cell-input")).to_have_value("21")
+    page.keyboard.press("Enter")
+    expect(cell(page, "Avocet", 0)).to_have_text("21.0")
+    stored = {r["team"]: r["value_si"] for r in readings(page, run)}
+    assert stored == {"air": 20.5, "A": 21.0}
+
+
+def test_a_run_with_every_cell_read_is_closed_without_a_question_and_its_clock_stands(page, crew: Crew):
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        briefs.save_marks(session, challenge, {"heating": [0, 60], "cooling": [0, 600]})
+    at = datetime.now(UTC) - timedelta(minutes=12)
+    run = crew.run(crew.plan("Avocet"), at=at)
+    with crew.database.writing() as session:
+        item, brief = runs.get_run(session, run), briefs.brief_of(challenge)
+        runs.start_phase(session, item, brief, "cooling", at + timedelta(minutes=1))
+    for phase, seconds in (("heating", 0), ("heating", 60), ("cooling", 0), ("cooling", 600)):
+        for row in crew.entries(run).values():
+            now = datetime.now(UTC)
+            crew.read(
+                row,
+                seconds / 60,
+                "30",
+                phase=phase,
+                keep=True,
+                moment=now,
+                client_id=f"{row}{phase}{seconds}",
+            )
+    page.goto(f"/runs/{run}")
+    close = page.get_by_role("button", name="Close the run")
+    expect(close).to_have_class(re.compile("key-go"))
+    close.click()
+    page.wait_for_url("**/findings")
+    page.goto(f"/runs/{run}")
+    expect(page.locator(".clock").first).to_contain_text("11:")
+    before = page.locator(".clock").first.inner_text()
+    page.wait_for_timeout(1500)
+    assert page.locator(".clock").first.inner_text() == before
 
 
 def test_a_whole_rehearsal_in_seconds_and_its_findings(page, crew: Crew):

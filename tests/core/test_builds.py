@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 from tests.conftest import GOOD
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.testing import even_marks
-from thermion.core.planning.path import Standing, path_of
+from thermion.core.planning.path import CLOSE, READ, Clocked, Standing, path_of, run_step
 from thermion.core.planning.rounds import slots, true_time
 from thermion.core.plans import Offer, Part, Plan, check_limits, differences, tally
 from thermion.core.teams import look, pick_letters
@@ -92,6 +94,19 @@ def test_there_is_always_one_next_step(change, place, step):
     }
     found = path_of(Standing(**{**given_, **change}))
     assert (found.next_place, found.next_step) == (place, step)
+
+
+def test_a_clocked_run_waits_for_a_mark_the_next_clock_or_to_be_closed():
+    heat = Clocked("Start heating", (0.0, 300.0, 600.0))
+    cool = Clocked("Start cooling", (0.0, 300.0))
+
+    def at(heating: float | None, cooling: float | None = None) -> str:
+        return run_step([replace(heat, elapsed_s=heating), replace(cool, elapsed_s=cooling)])
+
+    assert (at(0), at(601), at(899)) == (READ, READ, READ)  # the last mark is due as long as the one before
+    assert at(901) == "Start cooling"
+    assert (at(901, 0), at(901, 601)) == (READ, CLOSE)
+    assert path_of(Standing(True, 8, {}, 1, 0, 0, 0, run_step=CLOSE)).next_step == "Close the run"
 
 
 def test_no_two_of_sixteen_teams_look_alike():

@@ -2,10 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from thermion.core.planning.rounds import slots
+
 PLACES = ("brief", "builds", "runs", "findings", "record")
+
+
+READ, CLOSE = "Read the next mark", "Close the run"
+
+
+@dataclass(frozen=True)
+class Clocked:
+    """A phase of a run: words that begin it, its marks [s], and how long it has gone on [s] if it has."""
+
+    begin: str
+    marks: tuple[float, ...] = ()
+    elapsed_s: float | None = None
+
+
+def run_step(phases: Sequence[Clocked]) -> str:
+    """What a run at marks waits for: the next mark, the next clock, or to be closed."""
+    started = [p for p in phases if p.elapsed_s is not None]
+    if started and (started[-1].elapsed_s or 0.0) < slots(started[-1].marks)[-1].due_until_s:
+        return READ
+    return next((p.begin for p in phases if p.elapsed_s is None), CLOSE)
 
 
 @dataclass(frozen=True)
@@ -20,6 +42,7 @@ class Standing:
     runs_closed: int
     untested: int  # issued versions that no real run holds
     turns: bool = False  # tested one after another at a station
+    run_step: str = READ  # what the runs that are on wait for, where they have a clock
 
 
 @dataclass(frozen=True)
@@ -36,7 +59,7 @@ def path_of(s: Standing) -> Path:
     """Where a challenge stands, in a teacher's words."""
     issued, waiting = s.states.get("issued", 0), s.states.get("waiting", 0)
     signed = s.states.get("signed", 0)
-    going = "turns go on" if s.turns else "clock running"
+    going = "turns go on" if s.turns else "clock running" if s.run_step == READ else "marks have passed"
     words = {
         "brief": "set" if s.brief_done else "to write",
         "builds": f"{issued} of {s.teams} issued",
@@ -61,7 +84,7 @@ def _next(s: Standing, waiting: int, signed: int, issued: int) -> tuple[str, str
     planning = s.states.get("none", 0) + drafts
     steps = (
         (not s.brief_done, "brief", "Finish the brief"),
-        (s.runs_open, "runs", "Take the next turn" if s.turns else "Read the next mark"),
+        (s.runs_open, "runs", "Take the next turn" if s.turns else s.run_step),
         (waiting, "builds", f"{_count(waiting, 'plan waits', 'plans wait')} for your check"),
         (signed, "builds", f"Hand out materials to {_count(signed, 'team', 'teams')}"),
         (s.runs_ready, "runs", "Start the clock"),

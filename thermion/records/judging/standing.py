@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence, Set
+from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import CompoundSelect, case, func, literal, select, union_all
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
-from thermion.core.planning.path import Path, Standing, path_of
-from thermion.records.tables import Build, Challenge, Entry, Run, RunPhase, Team, Version
+from thermion.core.planning.path import READ, Clocked, Path, Standing, path_of, run_step
+from thermion.records.tables import Build, Challenge, Entry, Mark, Run, RunPhase, Team, Version
 
 RUN_STATES = ("going", "ready", "closed")
 
@@ -49,8 +50,38 @@ def _counts(ids: Sequence[int], class_ids: Set[int]) -> CompoundSelect[Any]:
     )
 
 
+def _run_steps(session: Session, challenges: Sequence[Challenge]) -> dict[int, str]:
+    """What the newest clocked run that is on waits for, by challenge."""
+    kinds = {c.id: get_kind(c.kind) for c in challenges if get_kind(c.kind).test.held == "marks"}
+    if not kinds:
+        return {}
+    marks = (
+        select(func.group_concat(Mark.time_s))
+        .where(Mark.challenge_id == Run.challenge_id, Mark.phase == RunPhase.phase)
+        .scalar_subquery()
+    )
+    rows = session.execute(
+        select(Run.challenge_id, Run.id, Run.speed, RunPhase.phase, RunPhase.started_at, marks)
+        .join(RunPhase, RunPhase.run_id == Run.id)
+        .where(Run.challenge_id.in_(kinds), Run.rehearsal.is_(False), Run.closed_at.is_(None))
+        .order_by(Run.id)
+    )
+    now = datetime.now(UTC)
+    started: dict[int, dict[str, Clocked]] = {}
+    newest: dict[int, int] = {}
+    for challenge_id, run_id, speed, phase, since, times in rows:
+        if newest.get(challenge_id) != run_id:
+            started[challenge_id], newest[challenge_id] = {}, run_id
+        at = tuple(sorted(float(t) for t in (times or "0").split(",")))
+        started[challenge_id][phase] = Clocked(phase, at, (now - since).total_seconds() * speed)
+    return {
+        challenge_id: run_step([of.get(p.key, Clocked(p.begin)) for p in kinds[challenge_id].test.phases])
+        for challenge_id, of in started.items()
+    }
+
+
 def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
-    """The path of each challenge, by id, in one query."""
+    """The path of each challenge, by id, in one query, and one more if clocks are running."""
     ids = [c.id for c in challenges]
     states: dict[int, dict[str, int]] = {i: {} for i in ids}
     untested = dict.fromkeys(ids, 0)
@@ -66,7 +97,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
                 untested[owner] = count
             case _:
                 runs[owner][RUN_STATES.index(state)] = count
-    out = {}
+    out, steps = {}, _run_steps(session, [c for c in challenges if runs[c.id][0]])
     for c in challenges:
         count = teams.get(c.class_id, 0)
         states[c.id]["none"] = count - sum(states[c.id].values())
@@ -81,6 +112,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
                 closed_runs,
                 untested[c.id],
                 get_kind(c.kind).test.held != "marks",
+                steps.get(c.id, READ),
             )
         )
     return out

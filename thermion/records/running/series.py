@@ -77,7 +77,9 @@ def _found(session: Session, runs: Sequence[Run]) -> dict[int, dict[Spot, Series
         )
         if last is not None
     }
-    kept = {key: memory.find(("series", key[1]), stamp[0]) or (0, {}) for key, stamp in stamps.items()}
+    kept: dict[Spot, tuple[int, dict[str, Series]]] = {
+        key: memory.find(("series", key[1]), stamp[0]) or (0, {}) for key, stamp in stamps.items()
+    }
     changed = {key[1]: kept[key] for key, (_, last) in stamps.items() if kept[key][0] != last}
     fresh = _load(session, changed)
     out: dict[int, dict[Spot, Series]] = {run.id: {} for run in runs}

@@ -113,6 +113,7 @@ def state_of(run: Run, brief: Brief) -> RunState:
         speed=run.speed,
         rehearsal=run.rehearsal,
         closed=run.closed_at is not None,
+        closed_at=run.closed_at,
         before=words.before_start(brief.setting.label(read.unit)),
         words=list(read.words),
         rows=[_row(entry, brief) for entry in run.entries],

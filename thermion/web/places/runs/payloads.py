@@ -62,6 +62,7 @@ class RunState(Answer):
     speed: float
     rehearsal: bool
     closed: bool
+    closed_at: Moment | None
     before: str  # what is said before the clock starts
     words: list[str]
     rows: list[Row]

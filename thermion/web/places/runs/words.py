@@ -35,6 +35,7 @@ GRID: Mapping[str, str | list[str]] = {
     "cell": "{row}, minute {minute}",
     "cell_empty": "{row}, minute {minute}, not read",
     "take": "take {value}",
+    "write": "write {value}",
     "keep": "keep {value}",
     "leave": "leave empty",
     "doubtful": ["{n} doubtful value (amber)", "{n} doubtful values (amber)"],
@@ -133,7 +134,7 @@ def no_turn(run: Run, what: str) -> str:
 
 
 def close_question(on: Sequence[Entry]) -> str:
-    return "Close it for good?" if on else ""
+    return "Close it with turns left?" if on else ""
 
 
 def race_sample(entry: Entry, brief: Brief, caption: str) -> str:

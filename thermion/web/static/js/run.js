@@ -32,6 +32,8 @@ const run = {
   offline: false,
   trouble: "",
   starting: false,
+  ahead: [], // keys pressed while the clock starts
+  behind: false, // another screen wrote something that is not shown here yet
   probes: true,
   probing: false,
   audio: null,

@@ -105,6 +105,9 @@ export const cells = {
 
   bubbleOf(spot, wrong, stored, text) {
     const suggestion = (wrong || stored)?.suggestion || "";
+    const take = wrong?.clash ? this.words.write : this.words.take;
+    const theirs = wrong?.clash ? stored?.text : "";
+    const left = theirs ? fill(this.words.keep, { value: theirs }) : this.words.leave;
     return {
       bubbleTone: {
         "is-left": spot.column >= spot.phase.slots.length / 2,
@@ -112,8 +115,8 @@ export const cells = {
         "bubble-alarm": Boolean(wrong),
       },
       suggestion,
-      suggestText: suggestion ? fill(this.words.take, { value: suggestion }) : "",
-      keepText: wrong ? this.words.leave : fill(this.words.keep, { value: text }),
+      suggestText: suggestion ? fill(take, { value: suggestion }) : "",
+      keepText: wrong ? left : fill(this.words.keep, { value: text }),
     };
   },
 

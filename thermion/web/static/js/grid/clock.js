@@ -12,8 +12,14 @@ export const clock = {
     return this.server.phases.find((p) => !p.started);
   },
 
+  /** Seconds of the test; the clock of a closed run stands where it was closed. */
   since(phase) {
-    return phase.started ? this.now.since(phase.started) * this.server.speed : 0;
+    if (!phase.started) return 0;
+    const until = this.server.closed_at;
+    const passed = until
+      ? (Date.parse(until) - Date.parse(phase.started)) / 1000
+      : this.now.since(phase.started);
+    return Math.max(0, passed * this.server.speed);
   },
 
   tick() {
@@ -154,6 +160,11 @@ export const clock = {
     return !Object.values(this.stored).some((c) => c.entry === control.id && c.text !== "");
   },
 
+  /** Whether a value stands at every mark of every phase. */
+  get allRead() {
+    return [...this.spots.keys()].every((key) => this.stored[key]?.text);
+  },
+
   get closeSure() {
     if (this.controlUnread) return this.words.close_unread;
     return this.closeClass ? "" : this.words.close_early;
@@ -164,7 +175,8 @@ export const clock = {
   },
 
   get closeClass() {
-    return this.due >= this.active.slots.length && !this.nextPhase ? "key-go" : "";
+    const passed = this.due >= this.active.slots.length && !this.nextPhase;
+    return passed || this.allRead ? "key-go" : "";
   },
 
   async start() {
@@ -172,6 +184,9 @@ export const clock = {
     if (!phase || this.starting) return;
     this.wake();
     this.starting = true;
+    if (this.cursor) this.putTyped();
+    this.place(null);
+    this.ahead = [];
     try {
       const { status, body } = await send("POST", this.urls.start, { phase: phase.key });
       if (status === 200) {
@@ -180,6 +195,7 @@ export const clock = {
         this.due = -1;
         this.tick();
         this.home();
+        this.replay();
       } else this.trouble = body.error;
     } catch {
       this.trouble = this.words.not_started;

@@ -77,8 +77,8 @@ export const cursor = {
   },
 
   takeIt(key) {
-    const suggestion = (this.wrong[key] || this.stored[key])?.suggestion;
-    if (suggestion) this.put(key, suggestion, { keep: true });
+    const { suggestion, clash } = this.wrong[key] || this.stored[key] || {};
+    if (suggestion) this.put(key, suggestion, clash ? {} : { keep: true });
     this.bubbleKey = "";
     this.refocus();
   },
@@ -100,6 +100,10 @@ export const cursor = {
     if (this.board || this.detailOpen() || event.ctrlKey || event.metaKey || event.altKey) return;
     this.wake();
     if (event.target.matches(OTHER_FIELDS)) return;
+    if (this.starting) {
+      this.aheadOf(event);
+      return;
+    }
     if (!event.target.matches(".cell-input") && this.outside(event)) return;
     this.command(event);
   },
@@ -112,8 +116,13 @@ export const cursor = {
       this.view = this.active.key;
       this.bubbleKey = "";
       this.home();
-    } else if (this.typed === "" || this.stored[this.cursor]?.text === this.typed)
-      this.letter(event);
+    } else if (this.untouched()) this.letter(event);
+  },
+
+  /** Nothing new is being typed: the field is empty or shows what stands there, or was refused. */
+  untouched() {
+    const here = [this.stored[this.cursor]?.text, this.wrong[this.cursor]?.typed];
+    return this.typed === "" || here.includes(this.typed);
   },
 
   /** A digit or Enter while the field has not the focus yet. */
@@ -123,6 +132,21 @@ export const cursor = {
     if (event.target.matches("button, a, summary")) return false;
     this.commit();
     return true;
+  },
+
+  /** Keys that are pressed while the clock starts wait for the cell they are meant for. */
+  aheadOf(event) {
+    if (!/^[\d.,+−-]$/.test(event.key) && event.key !== "Enter") return;
+    this.ahead.push(event.key);
+    event.preventDefault();
+  },
+
+  replay() {
+    for (const key of this.ahead.splice(0)) {
+      if (key === "Enter") this.commit();
+      else if (this.cursor) this.typed += key;
+      if (this.oneKey(this.typed)) this.commit();
+    }
   },
 
   letter(event) {

@@ -30,7 +30,11 @@ export const sending = {
       away: () => (this.offline = true),
       stale: (error) => (this.trouble = fill(this.words.stale, { error })),
       back: () => (this.offline = false),
-      empty: () => this.redrawSoon(),
+      empty: () => {
+        if (this.behind) this.sync();
+        this.behind = false;
+        this.redrawSoon();
+      },
       restored: (item) => (item.body ? item : { what: "save", body: item, key: item.key }),
     };
   },
@@ -51,9 +55,15 @@ export const sending = {
 
   refused({ key, body: reading }, status, body) {
     const { error: message, suggestion = "" } = body;
-    this.wrong[key] = { typed: reading.typed, message, suggestion };
+    const clash = status === 409; // another screen was first: theirs or ours
+    this.wrong[key] = {
+      typed: reading.typed,
+      message,
+      suggestion: clash ? reading.typed : suggestion,
+      clash,
+    };
     this.bubbleKey = key;
-    if (status === 409) this.sync();
+    this.behind ||= clash;
     if (status === 410) this.trouble = message;
   },
 
