@@ -61,7 +61,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
     build_demo(database, now)
     with database.session() as session:
         challenges = session.scalars(select(Challenge).order_by(Challenge.id)).all()
-        steps = [p.next_step for p in paths(session, challenges).values()]
+        steps = [p.next_step for p in paths(session, challenges, now).values()]
         assert steps == [
             "Look at what came out",
             "Read the next mark",

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 import pytest
 
-from tests.conftest import Crew
+from tests.conftest import NOON, Crew
 from thermion.core.kinds.briefing import Term
 from thermion.core.plans import Offer
 from thermion.records.building import builds
@@ -158,7 +160,7 @@ def test_the_path_follows_what_was_done(crew: Crew):
     def now():
         with crew.database.session() as session:
             challenge = challenge_in(crew, session)
-            return paths(session, [challenge])[challenge.id]
+            return paths(session, [challenge], NOON + timedelta(minutes=2))[challenge.id]
 
     assert now().next_step == "3 teams still planning"
     version = crew.plan("Avocet", until="waiting")

@@ -221,10 +221,10 @@ def test_the_brief_and_the_runs_are_data_too(client, crew):
     assert (area["value"], area["tolerance"], area["unit"]) == (900, 10, "cm²")
     assert [r["value"] for r in rows if (r["what"], r["key"]) == ("mark", "cooling")] == [0, 5, 10, 15, 20]
     (run,) = client.get("/challenges/1/runs.json").json["rows"]
-    assert (run["run"], run["builds"], run["irradiance_w_m2"]) == (1, 1, 620)
-    assert run["air_c"] is None  # not entered for this run
+    assert (run["run"], run["builds"], run["irradiance"]) == (1, 1, 620)
+    assert run["air"] is None  # not entered for this run
     text = client.get("/challenges/1/runs.csv").get_data().decode("utf-8-sig")
-    assert "irradiance_w_m2 [W/m²]" in text.splitlines()[0]
+    assert "irradiance [W/m²]" in text.splitlines()[0]
 
 
 def test_a_fahrenheit_class_sees_fahrenheit_everywhere(client, app):
@@ -236,8 +236,8 @@ def test_a_fahrenheit_class_sees_fahrenheit_everywhere(client, app):
     assert [c["text"] for c in state["cells"]] == ["68,0", "95,5", "112,0"]
     assert "112 °F" in client.get("/challenges/1/findings").get_data(as_text=True)
     text = client.get(f"/runs/{run}.csv").get_data().decode("utf-8-sig")
-    assert "value [°F]" in text
-    assert ";95,50;" in text
+    assert ";value;unit;value_si;unit_si;" in text
+    assert ";95,5;°F;" in text
 
 
 LOG = "time (s);Avocet;Outside\n0;20,5;19\n60;24,0;19\n120;27,5;19\n600;x;19\n"

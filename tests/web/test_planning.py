@@ -164,7 +164,7 @@ def test_a_try_out_goes_batch_by_batch_and_remembers(client, crew):
 def test_sheets_hold_what_the_class_needs(client, crew, name):
     page = flat(client.get(f"/challenges/1/sheets/{name}"))
     wanted = {
-        "brief": "Materials, at most",
+        "brief": "Points for one",
         "plan": "From the side",
         "data": "Avocet",
         "reflection": "Which question did the test leave open",

@@ -16,7 +16,7 @@ from thermion.records.building import builds, store
 from thermion.records.building.builds import Draft
 from thermion.records.database import Database
 from thermion.records.planning import briefs
-from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.planning.classes import TeamInput, computer_zone, save_class
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, save_reading
 from thermion.records.tables import Challenge, Run, SchoolClass, Version
@@ -159,7 +159,7 @@ def build_demo(database: Database, now: datetime | None = None) -> None:
             name="Relief crew",
             temp_unit="degC",
             decimal="point",
-            zone="UTC",
+            zone=computer_zone(),
             teams=[TeamInput(name) for name in TEAMS],
         )
         shelves(session, crew)

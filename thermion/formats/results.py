@@ -7,9 +7,8 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import stored_unit, unit_label
-from thermion.formats.tables import Column, Table
+from thermion.formats.tables import Column, Table, plain_key
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import attempts, runs
 from thermion.records.tables import Entry, Run
@@ -23,7 +22,7 @@ def results_table(session: Session, items: Sequence[Run], brief: Brief) -> Table
 
 
 def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
-    measured = [c for c in brief.kind.brief.conditions if c.actual]
+    measured = [c for c in brief.kind.brief.settings(brief.choices) if c.actual]
     columns = [
         Column("run", "Run"),
         Column("made", f"Made ({zone})"),
@@ -32,7 +31,7 @@ def runs_table(items: Sequence[Run], brief: Brief, zone: str) -> Table:
         Column("builds", "Builds"),
         Column("closed", "Closed"),
     ]
-    columns += [Column(c.key, c.label, brief.setting.label(c.unit)) for c in measured]
+    columns += [Column(plain_key(c.key), c.label, brief.setting.label(c.unit)) for c in measured]
     columns.append(Column("note", "Note"))
     rows = []
     for item in items:
@@ -56,14 +55,11 @@ def _nobody(entry: Entry) -> str:
     return "control" if entry.is_control else "air"
 
 
-def _si_label(read: Reads) -> str:
-    return unit_label(stored_unit(read.unit))
-
-
 def readings_table(session: Session, items: Sequence[Run], brief: Brief) -> Table:
-    """Every reading ever entered, replaced ones too, in the class's unit and in °C."""
-    read = brief.read_at(air=False)
-    unit = brief.setting.label(read.unit)
+    """Every reading ever entered, replaced ones too, in the class's unit and in the stored one.
+
+    Each row names its units: the air is read in another than what melts, and what is left at the end.
+    """
     columns = (
         Column("run", "Run"),
         Column("team", "Team"),
@@ -72,8 +68,10 @@ def readings_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
         Column("phase", "Phase"),
         Column("mark_min", "Mark", "min"),
         Column("time_s", "Time taken", "s", 1),
-        Column("value", "Value", unit, 2),
-        Column("value_si", "Value", _si_label(read), 6),
+        Column("value", "Value"),
+        Column("unit", "Unit"),
+        Column("value_si", "Value in the stored unit"),
+        Column("unit_si", "Stored unit"),
         Column("source", "Source"),
         Column("time_measured", "Time measured"),
         Column("entered_utc", "Entered (UTC)"),
@@ -101,7 +99,9 @@ def readings_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
                     None if r.mark_s is None else r.mark_s / 60,
                     r.time_s,
                     None if r.value is None else brief.setting.from_si(r.value, at.unit),
+                    brief.setting.label(at.unit),
                     r.value,
+                    unit_label(stored_unit(at.unit)),
                     r.source,
                     r.timed,
                     r.entered_at.isoformat(),
@@ -117,7 +117,7 @@ def attempts_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
     """Every attempt that stands, for files."""
     reads = brief.kind.test.attempt_reads(brief.choices)
     columns = [Column(k, k.capitalize()) for k in ("run", "team", "version", "adjusted")]
-    columns += [Column(r.key, r.label, brief.setting.label(r.unit)) for r in reads]
+    columns += [Column(plain_key(r.key), r.label, brief.setting.label(r.unit)) for r in reads]
     columns += [Column(k, k.capitalize()) for k in ("seen", "free", "note")]
     rows = []
     for item in items:

@@ -34,10 +34,26 @@ class Table:
     rows: Sequence[Sequence[Any]]
 
 
+_UNIT_ENDINGS = ("_w_m2", "_m_s", "_m2", "_m3", "_kg", "_deg", "_c", "_k", "_m", "_s")
+RISKY = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")  # a spreadsheet runs what follows
+
+
+def plain_key(key: str) -> str:
+    """The key of a quantity without the stored unit: a file names the unit in which it writes."""
+    ending = next((e for e in _UNIT_ENDINGS if key.endswith(e)), "")
+    return key.removesuffix(ending)
+
+
 def _rounded(value: Any, digits: int | None) -> Any:
+    """To so many decimals; to nine significant digits where a column does not say."""
     if isinstance(value, float):
-        return round(value, 6 if digits is None else digits)
+        return float(f"{value:.9g}") if digits is None else round(value, digits)
     return value
+
+
+def safe(text: str) -> str:
+    """Text that no spreadsheet takes for a formula, whatever blanks stand before it."""
+    return "'" + text if text.lstrip(" \u00a0\u3000")[:1] in RISKY and text.strip() else text
 
 
 def to_csv(table: Table, decimal: Decimal = "point") -> str:
@@ -53,10 +69,10 @@ def to_csv(table: Table, decimal: Decimal = "point") -> str:
         for column, value in zip(table.columns, row, strict=True):
             item = _rounded(value, column.digits)
             if isinstance(item, float):
-                item = f"{item:g}" if column.digits is None else f"{item:.{column.digits}f}"
+                item = f"{item:.9g}" if column.digits is None else f"{item:.{column.digits}f}"
                 item = item.replace(".", ",") if decimal == "comma" else item
-            elif isinstance(item, str) and item[:1] in ("=", "+", "-", "@", "\t"):
-                item = "'" + item
+            elif isinstance(item, str):
+                item = safe(item)
             line.append("" if item is None else item)
         writer.writerow(line)
     return out.getvalue()

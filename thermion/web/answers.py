@@ -9,7 +9,7 @@ from functools import lru_cache
 from io import BytesIO
 from pathlib import Path
 
-from flask import Response, make_response, redirect, request, send_file
+from flask import Response, make_response, redirect, render_template, request, send_file
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response as BaseResponse
 
@@ -56,7 +56,11 @@ def stylesheet_for_pictures() -> str:
 
 
 def svg_file(body: str, name: str) -> Response:
-    """An SVG as a file of its own: the same picture, with its styles inside."""
+    """An SVG as a file of its own: the same picture, with its styles inside.
+
+    Without anything to draw it says so: an empty file tells nobody why.
+    """
+    body = body or render_template("pictures/nothing.svg")
     head, _, rest = body.partition(">")
     styles = f"<style>{stylesheet_for_pictures()}</style>"
     whole = f"{head} xmlns='http://www.w3.org/2000/svg'>{styles}{rest}"

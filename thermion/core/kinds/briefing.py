@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from thermion.core.kinds.when import When, applying, difference_unit, holds
@@ -30,6 +30,13 @@ class Condition:
     when: When = None
     actual: bool = False  # measured anew for each run
     words: tuple[str, ...] = ()  # names of the values of a scale in words, 0 first
+    instead: tuple[When, str, str] | None = None  # under a choice: another label and hint
+
+    def under(self, choices: Mapping[str, str]) -> Condition:
+        """With the label and hint that it has under these choices."""
+        if self.instead is None or not holds(self.instead[0], choices):
+            return self
+        return replace(self, label=self.instead[1], hint=self.instead[2], instead=None)
 
     def si(self, field: Literal["default", "tolerance", "low", "high"]) -> float:
         """That number in the stored unit; a tolerance is a difference."""
@@ -139,8 +146,8 @@ class Briefing:
         return self.sun != () and holds(self.sun, choices)
 
     def settings(self, choices: Mapping[str, str]) -> list[Condition]:
-        """Conditions that apply under these choices."""
-        return applying(self.conditions, choices)
+        """Conditions that apply under these choices, in the words of these choices."""
+        return [c.under(choices) for c in applying(self.conditions, choices)]
 
     def levels(self, choices: Mapping[str, str]) -> list[Condition]:
         """Criteria that apply under these choices."""

@@ -40,6 +40,11 @@ FORMS = {
 }
 
 
+def unit_beside(name: str, unit: str) -> str:
+    """The unit to write beside a name; nothing where the name says it: “Craft stick”, not “… stick”."""
+    return "" if unit.lower() in re.findall(r"\w+", name.lower()) else unit
+
+
 @dataclass(frozen=True)
 class Material:
     """One unit of a material, as handed out.

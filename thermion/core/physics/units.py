@@ -300,6 +300,12 @@ class Setting:
         factor, offset = _line(stored_unit(base), self.unit_of(base))
         return [value * factor + offset for value in values]
 
+    def in_class(self, text: str) -> str:
+        """A sentence of ours with its temperatures (“45 °C”; no differences) in the class's unit."""
+        if self.temp_unit == "degC":
+            return text
+        return re.sub(r"(\d+) °C", lambda found: self.show(float(found[1]), "degC", 0), text)
+
     def to_si(self, value: float, base: str) -> float:
         return convert(value, self.unit_of(base), stored_unit(base))
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import AgeBand, Caution
+from thermion.core.physics.units import Setting
 
+CELSIUS = Setting()
 DEFER = (
     "Follow your school's and local rules. Where it is their trade, ask your science safety "
     "adviser or a licensed person."
@@ -88,7 +90,9 @@ class Warned:
     adult: bool
 
 
-def cautions(kind: Kind, choices: Mapping[str, str], age: AgeBand, tools: Sequence[str]) -> list[Warned]:
+def cautions(
+    kind: Kind, choices: Mapping[str, str], age: AgeBand, tools: Sequence[str], setting: Setting = CELSIUS
+) -> list[Warned]:
     """All cautions of a challenge at an age: the family's, those of its choices, and the tools'.
 
     An adult's hand is asked for first. At ages 6 to 8 a caution of the family that needs an
@@ -100,6 +104,7 @@ def cautions(kind: Kind, choices: Mapping[str, str], age: AgeBand, tools: Sequen
         if tool is not None:
             adult = age in tool.adult_at
             out.append(Warned(tool.young if age == "6-8" else tool.text, adult))
+    out = [replace(w, text=setting.in_class(w.text)) for w in out]
     return sorted(out, key=lambda w: not w.adult)
 
 

@@ -50,7 +50,7 @@ def _counts(ids: Sequence[int], class_ids: Set[int]) -> CompoundSelect[Any]:
     )
 
 
-def _run_steps(session: Session, challenges: Sequence[Challenge]) -> dict[int, str]:
+def _run_steps(session: Session, challenges: Sequence[Challenge], now: datetime | None) -> dict[int, str]:
     """What the newest clocked run that is on waits for, by challenge."""
     kinds = {c.id: get_kind(c.kind) for c in challenges if get_kind(c.kind).test.held == "marks"}
     if not kinds:
@@ -66,7 +66,7 @@ def _run_steps(session: Session, challenges: Sequence[Challenge]) -> dict[int, s
         .where(Run.challenge_id.in_(kinds), Run.rehearsal.is_(False), Run.closed_at.is_(None))
         .order_by(Run.id)
     )
-    now = datetime.now(UTC)
+    now = now or datetime.now(UTC)
     started: dict[int, dict[str, Clocked]] = {}
     newest: dict[int, int] = {}
     for challenge_id, run_id, speed, phase, since, times in rows:
@@ -80,7 +80,7 @@ def _run_steps(session: Session, challenges: Sequence[Challenge]) -> dict[int, s
     }
 
 
-def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
+def paths(session: Session, challenges: Sequence[Challenge], now: datetime | None = None) -> dict[int, Path]:
     """The path of each challenge, by id, in one query, and one more if clocks are running."""
     ids = [c.id for c in challenges]
     states: dict[int, dict[str, int]] = {i: {} for i in ids}
@@ -97,7 +97,7 @@ def paths(session: Session, challenges: Sequence[Challenge]) -> dict[int, Path]:
                 untested[owner] = count
             case _:
                 runs[owner][RUN_STATES.index(state)] = count
-    out, steps = {}, _run_steps(session, [c for c in challenges if runs[c.id][0]])
+    out, steps = {}, _run_steps(session, [c for c in challenges if runs[c.id][0]], now)
     for c in challenges:
         count = teams.get(c.class_id, 0)
         states[c.id]["none"] = count - sum(states[c.id].values())

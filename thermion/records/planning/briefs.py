@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from math import ceil
 
@@ -65,7 +65,11 @@ class Brief:
 
     def numbers(self) -> list[Condition]:
         """Conditions that are set beforehand; those in words are noted at the run."""
-        return [c for c in self.kind.brief.settings(self.choices) if not c.words]
+        return [
+            replace(c, hint=self.setting.in_class(c.hint))
+            for c in self.kind.brief.settings(self.choices)
+            if not c.words
+        ]
 
     def rule_of(self, school: str) -> tuple[Term, ...]:
         """This challenge's own rule, or another school's in the class's units."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from zoneinfo import ZoneInfoNotFoundError, available_timezones
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
@@ -29,6 +30,17 @@ class TeamInput:
 def setting_of(school_class: SchoolClass) -> Setting:
     """How this class writes numbers."""
     return Setting(school_class.temp_unit, school_class.decimal)
+
+
+def computer_zone() -> str:
+    """The time zone of this computer, as a class's default; UTC when it does not say."""
+    from tzlocal import get_localzone_name
+
+    try:
+        found = str(get_localzone_name())
+    except (ValueError, OSError, ZoneInfoNotFoundError):
+        return "UTC"
+    return found if found in available_timezones() else "UTC"
 
 
 def list_classes(session: Session) -> Sequence[SchoolClass]:

@@ -19,7 +19,7 @@ from markupsafe import Markup
 from pydantic import BaseModel
 from werkzeug.wrappers import Response
 
-from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.physics.materials import FORMS, MATERIALS, unit_beside
 from thermion.core.physics.units import unit_label
 from thermion.core.planning.path import PLACES
 from thermion.core.planning.week import still_fits
@@ -159,6 +159,7 @@ def init(app: Flask) -> None:
         OUTLINES=OUTLINES,
         STATES=words.STATES,
         unit_label=unit_label,
+        unit_beside=unit_beside,
         current_bell=current_bell,
         others_going=others_going,
         page_script=page_script,

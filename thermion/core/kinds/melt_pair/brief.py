@@ -21,6 +21,7 @@ BRIEF = Briefing(
             1400,
             "a clear noon in summer is about 900",
             actual=True,
+            instead=(("heat_source", "lamp"), "Light of the lamp on the samples", "only a meter can tell"),
         ),
         Condition(
             "sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"), actual=True, words=SKIES

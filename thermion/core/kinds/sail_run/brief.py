@@ -20,9 +20,8 @@ BRIEF = Briefing(
     schools=(
         raw(
             "Furthest",
-            "The share of the track, and for those at the end stop their pace too.",
+            "The share of the track counts. All at the end stop share the place: Race tells them by time.",
             Term("share", "percent"),
-            Term("end_pace", "centimeter/second"),
         ),
         thrift("The share of the track minus one for every unit used.", Term("share", "percent")),
         green("The share of the track minus impact points.", Term("share", "percent")),

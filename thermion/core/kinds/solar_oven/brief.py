@@ -31,6 +31,7 @@ BRIEF = Briefing(
             1400,
             "a clear noon in summer is about 900",
             actual=True,
+            instead=(("heat_source", "lamp"), "Light of the lamp on the window", "only a meter can tell"),
         ),
         Condition(
             "sun_deg",

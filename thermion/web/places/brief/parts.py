@@ -269,7 +269,9 @@ def _save_safety(_: Session, challenge: Challenge, __: Brief, form: FlaskForm) -
 
 def _safety_more(challenge: Challenge, brief: Brief) -> Shown:
     return {
-        "warned": cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split()),
+        "warned": cautions(
+            brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting
+        ),
         "tools": TOOLS,
         "defer": DEFER,
         "was_read": words.safety_read(challenge, challenge.school_class.zone),

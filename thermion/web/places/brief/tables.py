@@ -8,7 +8,7 @@ from thermion.records.planning.briefs import Brief
 
 
 def brief_table(brief: Brief) -> Table:
-    """Conditions with tolerance, levels, marks, what is on offer, and the score's terms."""
+    """Conditions with tolerance, levels, marks, what is on offer, and all that the score is made of."""
     setting = brief.setting
     rows: list[tuple[object, ...]] = []
     for c in (*brief.numbers(), *brief.kind.brief.levels(brief.choices)):
@@ -20,6 +20,8 @@ def brief_table(brief: Brief) -> Table:
     rows += [("mark", phase, m / 60, None, "min") for phase, ms in brief.marks.items() for m in ms]
     rows += [("limit", o.material, o.limit, None, "units") for o in brief.offers]
     rows += [("impact", o.material, o.points, None, "points") for o in brief.offers]
-    rows += [("score", t.metric, t.weight, None, t.unit) for t in brief.rule]
-    columns = tuple(Column(k, k.capitalize()) for k in ("what", "key", "value", "tolerance", "unit"))
-    return Table("Brief", columns, rows)
+    rows.append(("impact", "credit for a reused unit", brief.credit, None, "points"))
+    rows = [(*row, None, None) for row in rows]
+    rows += [("score", t.metric, t.weight, None, t.unit, t.divisor, t.cap) for t in brief.rule]
+    keys = ("what", "key", "value", "tolerance", "unit", "divisor", "cap")
+    return Table("Brief", tuple(Column(k, k.capitalize()) for k in keys), rows)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from thermion.core.kinds.analysis import Metric
 from thermion.core.physics.units import Setting
 from thermion.core.values import Figure
-from thermion.formats.tables import Column, Table
+from thermion.formats.tables import Column, Table, plain_key
 from thermion.records.judging.evidence import Evidence
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Challenge
@@ -37,12 +37,13 @@ def findings_table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Ta
 
 
 def _columns(m: Metric, unit: str) -> tuple[Column, ...]:
+    key = plain_key(m.key)
     return (
-        Column(m.key, m.label, unit),
-        Column(f"{m.key}_se", f"{m.label} s.e.", unit),
-        Column(f"{m.key}_at_least", f"{m.label}, at least", unit),
-        Column(f"{m.key}_at_most", f"{m.label}, at most", unit),
-        Column(f"{m.key}_reason", f"{m.label}, why not known"),
+        Column(key, m.label, unit),
+        Column(f"{key}_se", f"{m.label} s.e.", unit),
+        Column(f"{key}_at_least", f"{m.label}, at least", unit),
+        Column(f"{key}_at_most", f"{m.label}, at most", unit),
+        Column(f"{key}_reason", f"{m.label}, why not known"),
     )
 
 

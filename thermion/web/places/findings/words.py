@@ -11,7 +11,7 @@ from thermion.core.judging.effects import Effect
 from thermion.core.judging.findings import BoundGain, Findings, Gain, VersionFinding
 from thermion.core.judging.scoring import Score
 from thermion.core.kinds.analysis import Metric
-from thermion.core.kinds.briefing import Condition
+from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.kinds.views import Picture
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.materials import MATERIALS
@@ -188,10 +188,35 @@ def _arithmetic(score: Score, brief: Brief) -> str:
         times = "" if abs(line.term.weight) == 1 else f"{write(abs(line.term.weight), 2)} × "
         over = "" if line.term.divisor == 1 else f" ÷ {write(line.term.divisor, 1)}"
         sign = "− " if line.term.weight < 0 else "+ "
-        unit = unit_label(line.term.unit)
-        item = f"{times}{write(line.value, digits)} {unit}{over}"
+        item = f"{times}{with_unit(write(line.value, digits), line.term.unit)}{over}"
         out += f" {sign}{item}" if out or line.term.weight < 0 else item
     return out.strip()
+
+
+def with_unit(number: str, unit: str) -> str:
+    """A number as written with its unit: “1 unit”, “2 units”, “72.5 °C”."""
+    label = unit_label(unit)
+    if number.lstrip("−") == "1" and unit in ("count", "point"):
+        label = label.removesuffix("s")
+    return f"{number} {label}".strip()
+
+
+def in_score(value: float, score: Score, brief: Brief) -> str:
+    """A score, or a difference of two: in the unit of its one term, or in points when it is a sum."""
+    term = score.terms[0].term
+    plain = len(score.terms) == 1 and abs(term.weight) == 1 and term.divisor == 1
+    unit = difference_unit(term.unit) if plain else "point"
+    number = brief.setting.write(value, 1)
+    if plain and unit == "dimensionless":
+        return f"{number} {_things(term, brief)}".strip()
+    return with_unit("1" if number in ("1.0", "1,0") and unit == "point" else number, unit)
+
+
+def _things(term: Term, brief: Brief) -> str:
+    """What is counted, where the metric is a count of what was read."""
+    metric = brief.kind.analysis.metric(term.metric)
+    reads = {r.key: r for r in brief.kind.test.reads}
+    return reads[metric.reads].things[1] if metric.reads in reads else "points"
 
 
 def score_rows(
@@ -209,7 +234,8 @@ def score_rows(
             rows.append(ScoreRow(*who, metric.label, words, "", ""))
             continue
         pm = f"± {write(2 * (v.score.se or 0.0), 1)}" if v.score.se else ""
-        rows.append(ScoreRow(*who, _arithmetic(v.score, brief), write(placed.value, 1), pm, ""))
+        total = in_score(placed.value, v.score, brief)
+        rows.append(ScoreRow(*who, _arithmetic(v.score, brief), total, pm, ""))
     for v in found.without_score:
         who = ("–", v.subject, teams[v.subject.team_id], _version_said(v.subject, captions))
         why = f"No score: {v.score.reason or 'no reading yet'}"
@@ -269,7 +295,7 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team])
     change, interval = _claim_text(g.claim, unit, brief)
     verdict, word, unfair = g.verdict, str(g.claim.word), ""
     if g.mismatches:
-        named = {c.key: c for c in brief.kind.brief.conditions}
+        named = {c.key: c for c in brief.kind.brief.settings(brief.choices)}
         differ = mismatch_words(g.mismatches, named, brief)
         if g.corrected:
             unfair = f"{g.corrected_by.capitalize()} ({differ}); as read it was {change}."
@@ -308,7 +334,8 @@ def lead_sentence(found: Findings, teams: Teams, brief: Brief) -> str:
     if found.lead is None:
         return f"{names[0]} alone has a score."
     second = teams[found.places[1].key.team_id].name
-    lead = brief.setting.write(abs(found.lead.difference), 1)
+    score = found.latest()[found.places[0].key.team_id].score
+    lead = in_score(abs(found.lead.difference), score, brief)
     word = {"clear": "clear", "leaning": "leaning, not sure", "too close to call": "too close"}
     return f"{names[0]} leads {second} by {lead}: {word[found.lead.word]}."
 
@@ -332,7 +359,7 @@ def unfair(found: Findings, brief: Brief) -> str:
     """Which runs do not compare, in what, and what follows from it."""
     if not found.unfair:
         return ""
-    named = {c.key: c for c in brief.kind.brief.conditions}
+    named = {c.key: c for c in brief.kind.brief.settings(brief.choices)}
     said = " ".join(
         f"Run {w.run_a} and run {w.run_b}: {mismatch_words(w.mismatches, named, brief)}."
         for w in found.unfair

@@ -17,7 +17,7 @@ from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
 from thermion.records.planning.briefs import create_challenge, get_challenge, move_challenge
-from thermion.records.planning.classes import TeamInput, get_class, list_classes, save_class
+from thermion.records.planning.classes import TeamInput, computer_zone, get_class, list_classes, save_class
 from thermion.records.tables import SchoolClass
 from thermion.web.components.forms import QuantityField, form_of, pick, text
 from thermion.web.components.frame import page
@@ -40,7 +40,9 @@ def index() -> ResponseReturnValue:
 
 
 def _class_form(school_class: SchoolClass | None) -> FlaskForm:
-    mine = school_class or SchoolClass(name="", temp_unit="degC", decimal="point", learners=24, zone="UTC")
+    mine = school_class or SchoolClass(
+        name="", temp_unit="degC", decimal="point", learners=24, zone=computer_zone()
+    )
     return form_of(
         {
             "name": text(

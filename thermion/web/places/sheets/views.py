@@ -60,7 +60,9 @@ def _shown(c: Condition, brief: Brief) -> tuple[str, str]:
 
 
 def _warned(challenge: Challenge, brief: Brief) -> list[object]:
-    return list(cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split()))
+    return list(
+        cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
+    )
 
 
 def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
@@ -71,6 +73,7 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "levels": [_shown(c, brief) for c in brief.kind.brief.levels(brief.choices)],
         "school": None if own else brief.kind.brief.school(challenge.school, brief.choices),
         "known": known_in(read_session(), challenge.id),
+        "offers": [words.offered(o, brief.setting) for o in brief.offers],
         "attempts_each": words.attempts_each(brief, timing.attempts),
         "warned": _warned(challenge, brief)[:4],
     }

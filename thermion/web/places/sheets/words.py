@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.testing import Reads
+from thermion.core.physics.materials import MATERIALS, unit_beside
 from thermion.core.physics.units import Setting
 from thermion.core.planning.schedule import Block
+from thermion.core.plans import Offer
 from thermion.records.planning.briefs import Brief
 from thermion.web.components.words import count
 
@@ -18,6 +21,7 @@ YOUNG = {
     "fixed": "The same for all",
     "score": "How we score",
     "materials": "You may use",
+    "most": "So many",
     "plan": "Our idea",
     "arrows": "Draw an arrow to each part. What is it made of?",
     "prediction": "What will happen?",
@@ -30,7 +34,8 @@ OLDER = {
     "known": "Found before",
     "fixed": "Held fixed for everyone",
     "score": "Score",
-    "materials": "Materials, at most",
+    "materials": "Materials",
+    "most": "At most",
     "plan": "Plan",
     "arrows": "Arrows name the material and its form (flat, folded, rolled, crumpled, shredded) at each place: ",
     "prediction": "Prediction",
@@ -47,6 +52,23 @@ QUESTIONS = (
     ("Where does the classroom model differ from the real thing?", 2),
 )
 YOUNG_QUESTIONS = ("This worked", "This did not work", "Next time we will")
+
+
+@dataclass(frozen=True)
+class Offered:
+    """A material on the sheet: its name, unit, how much of it, and points for one."""
+
+    name: str
+    unit: str
+    most: str
+    points: str
+
+
+def offered(offer: Offer, setting: Setting) -> Offered:
+    material = MATERIALS[offer.material]
+    most = "free" if offer.limit is None else setting.typed(offer.limit, "dimensionless")
+    points = setting.typed(offer.points, "dimensionless")
+    return Offered(material.name, unit_beside(material.name, material.unit), most, points)
 
 
 def words_for(young: bool, kind: Kind) -> dict[str, str]:
