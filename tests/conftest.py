@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 from PIL import Image
+from sqlalchemy import insert
 
 from thermion.core.plans import Part, Plan
 from thermion.core.subjects import Subject
@@ -19,7 +20,7 @@ from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, save_reading
-from thermion.records.tables import Entry
+from thermion.records.tables import Entry, Reading
 
 settings.register_profile("house", deadline=None, derandomize=True)  # a slow machine is no fault
 settings.load_profile("house")
@@ -152,6 +153,23 @@ class Crew:
         with self.database.writing() as session:
             run_id = more_run or session.get_one(Entry, entry).run_id
             return save_reading(session, run_id, item, moment)
+
+    def log(self, entry: int, count: int, *, phase: str = "heating", session=None) -> None:
+        """A logger's readings of a row, one every two seconds."""
+        if session is None:
+            with self.database.writing() as session:
+                self.log(entry, count, phase=phase, session=session)
+            return
+        values = [round(20 + 30 * (1 - 2.718 ** (-i / 300)), 2) for i in range(count)]
+        moments = {"entered_at": NOON, "arrived_at": NOON}
+        row = {"entry_id": entry, "phase": phase, "source": "file", **moments}
+        session.execute(
+            insert(Reading),
+            [
+                {**row, "time_s": 2.0 * i, "value": v, "client_id": f"log{entry}-{i}"}
+                for i, v in enumerate(values)
+            ],
+        )
 
 
 @pytest.fixture

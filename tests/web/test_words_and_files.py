@@ -115,6 +115,9 @@ def test_the_sheet_for_learners_heads_its_columns_and_speaks_in_the_classs_unit(
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
         briefs.save_settings(challenge, {}, {"heat_source": "lamp"})
+    assert "W/m²" not in client.get("/challenges/1/sheets/brief").get_data(as_text=True)  # ages 9 to 12
+    with crew.database.writing() as session:
+        briefs.get_challenge(session, crew.challenge_id).age_band = "13-16"
     sheet = client.get("/challenges/1/sheets/brief").get_data(as_text=True)
     assert "pt each" not in sheet
     assert "Points for one" in sheet

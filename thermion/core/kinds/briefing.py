@@ -31,6 +31,7 @@ class Condition:
     actual: bool = False  # measured anew for each run
     words: tuple[str, ...] = ()  # names of the values of a scale in words, 0 first
     instead: tuple[When, str, str] | None = None  # under a choice: another label and hint
+    older: bool = False  # learners read of it from 13 on
 
     def under(self, choices: Mapping[str, str]) -> Condition:
         """With the label and hint that it has under these choices."""

@@ -22,6 +22,7 @@ BRIEF = Briefing(
             "a clear noon in summer is about 900",
             actual=True,
             instead=(("heat_source", "lamp"), "Light of the lamp on the samples", "only a meter can tell"),
+            older=True,
         ),
         Condition(
             "sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"), actual=True, words=SKIES

@@ -32,6 +32,7 @@ BRIEF = Briefing(
             "a clear noon in summer is about 900",
             actual=True,
             instead=(("heat_source", "lamp"), "Light of the lamp on the window", "only a meter can tell"),
+            older=True,
         ),
         Condition(
             "sun_deg",

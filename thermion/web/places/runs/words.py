@@ -36,6 +36,7 @@ GRID: Mapping[str, str | list[str]] = {
     "cell_empty": "{row}, minute {minute}, not read",
     "take": "take {value}",
     "write": "write {value}",
+    "theirs": "keep theirs",
     "keep": "keep {value}",
     "leave": "leave empty",
     "doubtful": ["{n} doubtful value (amber)", "{n} doubtful values (amber)"],

@@ -69,7 +69,7 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
     timing = week.timing_of(read_session(), challenge, brief)
     own = challenge.school == "own"
     return {
-        "fixed": [_shown(c, brief) for c in brief.numbers()],
+        "fixed": [_shown(c, brief) for c in brief.numbers() if not c.older or challenge.age_band == "13-16"],
         "levels": [_shown(c, brief) for c in brief.kind.brief.levels(brief.choices)],
         "school": None if own else brief.kind.brief.school(challenge.school, brief.choices),
         "known": known_in(read_session(), challenge.id),

@@ -107,7 +107,8 @@ export const cells = {
     const suggestion = (wrong || stored)?.suggestion || "";
     const take = wrong?.clash ? this.words.write : this.words.take;
     const theirs = wrong?.clash ? stored?.text : "";
-    const left = theirs ? fill(this.words.keep, { value: theirs }) : this.words.leave;
+    const empty = wrong?.clash ? this.words.theirs : this.words.leave;
+    const left = theirs ? fill(this.words.keep, { value: theirs }) : empty;
     return {
       bubbleTone: {
         "is-left": spot.column >= spot.phase.slots.length / 2,
