@@ -20,7 +20,7 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
-from thermion.records.planning import briefs
+from thermion.records.planning import briefs, week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
@@ -37,7 +37,10 @@ def make_family(folder: Path, key: str, logged: int = 0) -> tuple[Flask, int, in
     """A class with one challenge of a family, all its builds tested; app, id, stored values."""
     app = create_app({"DATA": folder})
     with app.extensions["thermion"].writing() as session:
-        challenge_id, stored = put_challenge(session, make_teams(session, "Bench"), key, logged)
+        made = make_teams(session, "Bench")
+        for day in range(5):
+            week.save_lesson(session, made.id, START + timedelta(days=day), 4500, 300)
+        challenge_id, stored = put_challenge(session, made, key, logged)
     return app, challenge_id, stored
 
 

@@ -119,7 +119,7 @@ def test_kit_is_ticked_off_and_a_pack_that_cannot_be_says_so(page, crew):
 @pytest.mark.parametrize(
     ("address", "pages", "holds"),
     [
-        ("/challenges/1/sheets/brief", 1, "Materials, at most"),
+        ("/challenges/1/sheets/brief", 1, "Points for one"),
         ("/challenges/1/sheets/plan", 1, "From the side"),
         ("/challenges/1/sheets/data", 1, "Godwit"),
         ("/challenges/1/sheets/reflection", 1, "Reflection"),

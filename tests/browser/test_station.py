@@ -191,7 +191,7 @@ def test_two_stations_are_noted_side_by_side(page, crew):
     expect(page.get_by_label("Attempts")).to_contain_text("60 cm")
     expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Godwit")])
     page.get_by_role("button", name="Close the run").click()
-    page.get_by_role("button", name="Close it for good?").click()
+    page.get_by_role("button", name="Close it with turns left?").click()
     page.goto("/runs/1")  # closed: no turn slips in, a correction does
     expect(page.get_by_text("This run is closed.")).to_be_visible()
     expect(page.locator("[data-station]")).to_have_count(0)

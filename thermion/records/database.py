@@ -61,6 +61,18 @@ def default_folder(name: str = "Thermion") -> Path:
     return user_data_path(name, appauthor=False)
 
 
+def asked_once(session: Session, key: Hashable, make: Callable[[], T]) -> T:
+    """What a page asks for in several places is asked of the record once: a reading session sees one
+    state of it. A writer always asks.
+    """
+    if "memory" not in session.info:
+        return make()
+    known: dict[Hashable, T] = session.info.setdefault("asked", {})
+    if key not in known:
+        known[key] = make()
+    return known[key]
+
+
 class Database:
     """Engine and sessions over the data folder; creates the folder and migrates the file."""
 

@@ -22,6 +22,7 @@ from thermion.core.planning.week import (
     round_remedies,
     usual_timing,
 )
+from thermion.records.database import asked_once
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, brief_of, load_briefs, save_marks
 from thermion.records.tables import Challenge, LessonRow, SchoolClass, StepRow, TimingRow
@@ -44,9 +45,8 @@ class WeekPlan:
 
 
 def lessons_of(session: Session, class_id: int) -> list[LessonRow]:
-    return list(
-        session.scalars(select(LessonRow).where(LessonRow.class_id == class_id).order_by(LessonRow.starts_at))
-    )
+    found = select(LessonRow).where(LessonRow.class_id == class_id).order_by(LessonRow.starts_at)
+    return asked_once(session, ("lessons", class_id), lambda: list(session.scalars(found)))
 
 
 def _lessons(rows: Sequence[LessonRow]) -> list[Lesson]:

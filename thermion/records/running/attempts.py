@@ -7,14 +7,15 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import get_args
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.trials import Attempt
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
+from thermion.records.database import asked_once
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.door import accept
@@ -65,30 +66,34 @@ class Queue:
         return (self.after.index(entry_id) // max(len(self.on), 1) + 1) * turn_s
 
 
+def all_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRow]:
+    """Every attempt ever noted in these runs, replaced and withdrawn ones too, in order."""
+    found = (
+        select(AttemptRow)
+        .join(Entry, Entry.id == AttemptRow.entry_id)
+        .where(Entry.run_id.in_(run_ids))
+        .order_by(AttemptRow.at, AttemptRow.id)
+    )
+    return asked_once(session, ("attempts", *run_ids), lambda: list(session.scalars(found)))
+
+
 def current_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRow]:
     """Attempts that nothing supersedes and that were not taken back, in order."""
-    successor = aliased(AttemptRow)
-    return list(
-        session.scalars(
-            select(AttemptRow)
-            .join(Entry, Entry.id == AttemptRow.entry_id)
-            .outerjoin(successor, successor.supersedes_id == AttemptRow.id)
-            .where(Entry.run_id.in_(run_ids), successor.id.is_(None), AttemptRow.withdrawn.is_(False))
-            .order_by(AttemptRow.at, AttemptRow.id)
-        )
-    )
+    every = all_attempts(session, run_ids)
+    followed = {row.supersedes_id for row in every}
+    return [row for row in every if row.id not in followed and not row.withdrawn]
 
 
 def pulse(session: Session, run: Run) -> str:
     """A word that differs as soon as anything was noted, started, closed or put aside in a run."""
-    newest = session.scalar(select(func.max(AttemptRow.id)).join(Entry).where(Entry.run_id == run.id))
+    newest = max((row.id for row in all_attempts(session, [run.id])), default=0)
     left = " ".join(e.left for e in run.entries)
-    return f"{newest or 0} {len(run.phases)} {run.closed_at is None} {left}"
+    return f"{newest} {len(run.phases)} {run.closed_at is None} {left}"
 
 
 def replaced(session: Session, run_id: int, rows: Sequence[AttemptRow]) -> dict[int, list[AttemptRow]]:
     """What each of these attempts was before it was corrected, newest first."""
-    every = {r.id: r for r in session.scalars(select(AttemptRow).join(Entry).where(Entry.run_id == run_id))}
+    every = {r.id: r for r in all_attempts(session, [run_id])}
     out: dict[int, list[AttemptRow]] = {}
     for row in rows:
         at = every.get(row.supersedes_id or 0)

@@ -19,7 +19,7 @@ from thermion.core.kinds.testing import RACE_READS, Reads
 from thermion.core.values import exceeds
 from thermion.records.errors import Conflict, Gone, Refused, Unsure
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.attempts import AttemptInput, current_attempts, save_attempt
+from thermion.records.running.attempts import AttemptInput, all_attempts, current_attempts, save_attempt
 from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Reading, Run, RunPhase
 
@@ -51,7 +51,7 @@ def probe_read(brief: Brief) -> Reads:
 
 def race_on(session: Session, run: Run) -> Race | None:
     """The race whose clock is going; None between races."""
-    over = set(session.scalars(select(AttemptRow.race).join(Entry).where(Entry.run_id == run.id)).all())
+    over = {row.race for row in all_attempts(session, [run.id])}
     going = [p for p in run.phases if p.phase.startswith("race-") and p.phase not in over]
     if not going:
         return None

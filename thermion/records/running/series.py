@@ -14,7 +14,7 @@ from sqlalchemy import and_, func, or_, select, tuple_
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds.trials import Trace
-from thermion.records.database import memory_of
+from thermion.records.database import asked_once, memory_of
 from thermion.records.tables import Entry, Reading, Run
 
 
@@ -60,11 +60,8 @@ def series_of(session: Session, runs: Sequence[Run]) -> dict[Spot, Series]:
 
     Asked again in the same session, which sees one state of the record, it costs nothing.
     """
-    seen: dict[int, dict[Spot, Series]] = session.info.setdefault("series", {})
-    missing = [run for run in runs if run.id not in seen]
-    if missing:
-        seen |= _found(session, missing)
-    return {spot: series for run in runs for spot, series in seen[run.id].items()}
+    found = asked_once(session, ("series", *(run.id for run in runs)), lambda: _found(session, runs))
+    return {spot: series for run in runs for spot, series in found[run.id].items()}
 
 
 def _found(session: Session, runs: Sequence[Run]) -> dict[int, dict[Spot, Series]]:
