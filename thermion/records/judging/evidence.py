@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from thermion.core.judging.findings import Findings, Tried, analyse
@@ -15,10 +14,10 @@ from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.core.subjects import Subject
 from thermion.records.building.builds import plan_of
+from thermion.records.judging.tested import tested_runs
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import as_core, current_attempts
 from thermion.records.running.rig import AIR_NUMBER
-from thermion.records.running.runs import load_runs
 from thermion.records.running.series import NOTHING, Series, Spot, series_of
 from thermion.records.tables import Entry, Run, Version
 
@@ -54,10 +53,7 @@ def load_evidence(
     `offsets` [K], by team number or 0 for the air, are taken off what each thermometer of a real
     run showed.
     """
-    runs = session.scalars(
-        select(Run).where(Run.challenge_id == challenge_id, Run.rehearsal == rehearsal).order_by(Run.number)
-    ).all()
-    load_runs(session, runs)
+    runs = tested_runs(session, challenge_id, rehearsal=rehearsal)
     series = series_of(session, runs)
     shift = {} if rehearsal else (offsets or {})
     rows = _attempts(session, series, [run.id for run in runs], brief)

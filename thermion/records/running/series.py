@@ -7,10 +7,11 @@ the newest of them say whether a row is as it was when it was read last.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import and_, func, or_, select, tuple_
+from sqlalchemy import Row, and_, func, or_, select, tuple_
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds.trials import Trace
@@ -53,6 +54,16 @@ class Series:
 Spot = tuple[int, str]  # entry, phase
 _Read = tuple[float, float, float | None, str, int, str]  # time, value, mark, question, id, source
 NOTHING = Series()
+_COLUMNS = (
+    Reading.entry_id,
+    Reading.phase,
+    Reading.time_s,
+    Reading.value,
+    Reading.mark_s,
+    Reading.question,
+    Reading.id,
+    Reading.source,
+)
 
 
 def series_of(session: Session, runs: Sequence[Run]) -> dict[Spot, Series]:
@@ -92,44 +103,74 @@ def _found(session: Session, runs: Sequence[Run]) -> dict[int, dict[Spot, Series
 def _load(
     session: Session, changed: Mapping[int, tuple[int, dict[str, Series]]]
 ) -> dict[int, dict[str, Series]]:
-    """By row and phase; of a phase to which nothing was added, what was known before."""
+    """By row and phase: what was known before, with what was added since."""
     if not changed:
         return {}
-    touched = (
-        select(Reading.entry_id, Reading.phase)
-        .where(or_(*(and_(Reading.entry_id == e, Reading.id > last) for e, (last, _) in changed.items())))
-        .distinct()
-    )
-    spots = [(entry_id, phase) for entry_id, phase in session.execute(touched)]
+    since = or_(*(and_(Reading.entry_id == e, Reading.id > last) for e, (last, _) in changed.items()))
+    added: dict[Spot, list[_Read]] = {}
+    again: set[Spot] = set()  # where something was replaced or taken back
+    for row in session.execute(select(*_COLUMNS, Reading.supersedes_id).where(since).order_by(Reading.id)):
+        added.setdefault((row.entry_id, row.phase), []).append(_read(row))
+        if row.supersedes_id is not None or row.value is None:
+            again.add((row.entry_id, row.phase))
     out = {entry_id: dict(known) for entry_id, (_, known) in changed.items()}
-    for entry_id, phase in spots:
-        out[entry_id].pop(phase, None)
+    for (entry_id, phase), rows in added.items():
+        known = out[entry_id].pop(phase, NOTHING)
+        moments = {time_s for time_s, *_ in rows} | set(known.trace.time_s)
+        if (entry_id, phase) in again or len(moments) < len(rows) + len(known.trace.time_s):
+            again.add((entry_id, phase))
+        else:
+            out[entry_id][phase] = _grown(known, rows)
+    for (entry_id, phase), series in _whole(session, again).items():
+        out[entry_id][phase] = series
+    return out
+
+
+def _read(row: Row[*tuple[Any, ...]]) -> _Read:
+    return row.time_s, row.value or 0.0, row.mark_s, row.question, row.id, row.source
+
+
+def _grown(known: Series, rows: Sequence[_Read]) -> Series:
+    """A series with readings at other moments than it has."""
+    more = _series(sorted(rows))
+    points = sorted(
+        zip((*known.trace.time_s, *more.trace.time_s), (*known.trace.value, *more.trace.value), strict=True)
+    )
+    pairs = zip(
+        (*known.loose.time_s, *more.loose.time_s),
+        (*known.loose.value, *more.loose.value),
+        (*known.loose.id, *more.loose.id),
+        (*known.loose.source, *more.loose.source),
+        strict=True,
+    )
+    loose = sorted(pairs)
+    return Series(
+        Trace(*zip(*points, strict=True)),
+        known.marks | more.marks,
+        known.asked | more.asked,
+        Loose(*zip(*loose, strict=True)) if loose else Loose(),
+    )
+
+
+def _whole(session: Session, spots: Set[Spot]) -> dict[Spot, Series]:
+    """Series read from the beginning."""
+    if not spots:
+        return {}
     successor = aliased(Reading)
     rows = session.execute(
-        select(
-            Reading.entry_id,
-            Reading.phase,
-            Reading.time_s,
-            Reading.value,
-            Reading.mark_s,
-            Reading.question,
-            Reading.id,
-            Reading.source,
-        )
+        select(*_COLUMNS)
         .outerjoin(successor, successor.supersedes_id == Reading.id)
         .where(
-            tuple_(Reading.entry_id, Reading.phase).in_(spots),
+            tuple_(Reading.entry_id, Reading.phase).in_(list(spots)),
             successor.id.is_(None),
             Reading.value.is_not(None),
         )
         .order_by(Reading.entry_id, Reading.phase, Reading.time_s, Reading.id)
     )
     by: dict[Spot, list[_Read]] = {}
-    for entry_id, phase, time_s, value, mark_s, question, number, source in rows:
-        by.setdefault((entry_id, phase), []).append((time_s, value or 0.0, mark_s, question, number, source))
-    for (entry_id, phase), each in by.items():
-        out[entry_id][phase] = _series(each)
-    return out
+    for row in rows:
+        by.setdefault((row.entry_id, row.phase), []).append(_read(row))
+    return {spot: _series(each) for spot, each in by.items()}
 
 
 def _series(rows: Sequence[_Read]) -> Series:
