@@ -14,7 +14,7 @@ from thermion.core.physics.units import unit_label
 
 OUT = Path(__file__).parent / "methods.md"
 SECTIONS = {
-    "Curves": ["physics.approach", "physics.curves"],
+    "Curves": ["physics.approach", "physics.curves", "physics.thinning"],
     "Ovens and the sun": ["physics.oven", "physics.cooking", "physics.sun"],
     "Ice, warm drinks, heat through a sample": ["physics.heat"],
     "Melting by eye": ["physics.melting"],
@@ -24,7 +24,13 @@ SECTIONS = {
     "Repeats, places and claims": ["judging.claims"],
     "Scores": ["judging.scoring"],
     "Plausibility": ["judging.plausibility"],
-    "Lessons, rounds and kit": ["planning.schedule", "planning.rounds", "planning.kit", "planning.week"],
+    "Lessons, rounds and kit": [
+        "planning.schedule",
+        "planning.rounds",
+        "planning.kit",
+        "planning.ledger",
+        "planning.week",
+    ],
     "Simulation": ["sim.readings", "sim.oven", "sim.thermal", "sim.rotor", "sim.sail", "sim.rain"],
     "Families as physics": [
         "kinds.layers",

@@ -14,6 +14,7 @@ from click.testing import CliRunner
 from tests.conftest import Crew
 from thermion.cli import main
 from thermion.records.database import Database
+from thermion.records.planning.classes import TeamInput, list_classes, save_class
 
 
 def run(*words: str):
@@ -108,6 +109,25 @@ def test_help_and_a_port_that_is_taken(tmp_path):
         port = taken.getsockname()[1]
         answer = run("serve", "--data", tmp_path, "--port", port)
     assert (answer.exit_code, f"--port {port + 1}" in answer.output) == (1, True)
+
+
+def test_a_demo_that_was_broken_off_while_it_was_made_is_made_anew(tmp_path, monkeypatch):
+    made: list[int] = []
+
+    def broken_off(database):
+        with database.writing() as session:
+            made.append(len(list_classes(session)))
+            save_class(
+                session, name="Half", temp_unit="degC", decimal="point", zone="UTC", teams=[TeamInput("A")]
+            )
+        if len(made) == 1:
+            raise KeyboardInterrupt
+
+    monkeypatch.setattr("thermion.demo.build_demo", broken_off)
+    monkeypatch.setattr("thermion.cli.listen", lambda *_, **__: None)
+    for code in (130, 0, 0):
+        assert run("demo", "--data", tmp_path / "demo").exit_code == code
+    assert made == [0, 0]  # the second time from nothing, the third time it was there
 
 
 def test_starting_over_only_ever_deletes_a_demo(tmp_path):

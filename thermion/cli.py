@@ -21,6 +21,9 @@ if TYPE_CHECKING:
     from thermion.records.database import Database
 
 
+BEGUN = "begun by thermion demo\n"  # beside a demo that is being made
+
+
 class OneSentence(click.Group):
     """A command whose errors are one sentence on standard error."""
 
@@ -152,19 +155,26 @@ def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
     from thermion.records.database import FILE_NAME, default_folder
 
     folder = data or default_folder("Thermion-demo")
-    ours = (folder / "demo").exists()
-    if (folder / FILE_NAME).exists() and not ours:
-        raise click.ClickException(f"{folder} does not hold a demo; it is left as it is.")
-    if fresh and ours:
+    sign = folder / "demo"
+    state = sign.read_text(encoding="utf-8") if sign.exists() else ""
+    if (folder / FILE_NAME).exists() and not state:
+        raise click.ClickException(
+            f"{folder} does not hold a demo; it is left as it is. Choose another with --data."
+        )
+    if state and (fresh or state == BEGUN):  # one that was broken off while it was made is made anew
         shutil.rmtree(folder)
-    database = _open(folder, filled=False)
-    if not (folder / "demo").exists():
+        state = ""
+    if not state:
         from thermion.demo import build_demo
 
         click.echo("Making the demo week …", err=True)
+        with _said(f"The demo cannot be made in {folder}"):
+            folder.mkdir(parents=True, exist_ok=True)
+            sign.write_text(BEGUN, encoding="utf-8")
+        database = _open(folder, filled=False)
         build_demo(database)
-        (folder / "demo").write_text("made by thermion demo\n", encoding="utf-8")
-    database.close()
+        database.close()
+        sign.write_text("made by thermion demo\n", encoding="utf-8")
     listen(folder, host, port, demo=True)
 
 

@@ -9,6 +9,7 @@ from thermion.records.judging import conclusions
 from thermion.records.tables import Challenge
 from thermion.web.answers import svg_file, table_file
 from thermion.web.components.frame import frame
+from thermion.web.places.findings import words
 from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
 from thermion.web.places.findings.tables import findings_table
 from thermion.web.sessions import database, open_challenge, read_session
@@ -30,6 +31,7 @@ def _values(challenge_id: int) -> tuple[Challenge, dict[str, object]]:
     evidence, set_right = evidence_for(challenge, brief, asked)
     session = read_session()
     return challenge, present(challenge, brief, evidence, asked, set_right) | {
+        "other_runs": words.other_runs(asked.rehearsal),
         "schools": brief.kind.brief.schools_for(brief.choices),
         "kept": conclusions.conclusions_of(session, challenge_id),
         "others": conclusions.other_challenges(session, challenge),

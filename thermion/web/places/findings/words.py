@@ -109,6 +109,18 @@ def _said(verdict: str, word: str) -> str:
     return f"{verdict}, {word}" if word in ("clear", "leaning") else word
 
 
+@dataclass(frozen=True)
+class OtherRuns:
+    """The way to rehearsals from real runs, and back."""
+
+    label: str
+    query: str
+
+
+def other_runs(rehearsal: bool) -> OtherRuns:
+    return OtherRuns("Real runs", "") if rehearsal else OtherRuns("Rehearsals", "rehearsal=1")
+
+
 def helped(ideas: Mapping[Subject, Team]) -> str:
     """Whose ideas helped others, to be said aloud."""
     count = Counter(team.name for team in ideas.values())

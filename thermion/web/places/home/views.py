@@ -102,6 +102,7 @@ def edit_class(class_id: int | None = None) -> ResponseReturnValue:
         "form": form,
         "teams": teams,
         "school_class": school_class,
+        "keep": "Keep the changes" if school_class else "Make the class",
         "problem": problem,
         "fresh": fresh,
         "outline_names": SHAPES,
