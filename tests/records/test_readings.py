@@ -13,6 +13,7 @@ from thermion.records.errors import Conflict, Gone, Implausible, Refused
 from thermion.records.planning import briefs
 from thermion.records.running import runs
 from thermion.records.running.logged import LoggedChannel, add_logged
+from thermion.records.running.series import series_of
 from thermion.records.tables import Reading
 
 
@@ -53,13 +54,15 @@ def test_a_correction_supersedes_keeps_its_moment_and_the_earlier_value(on):
     assert (fixed.time_s, fixed.supersedes_id) == (slip.time_s, slip.id)
     with crew.database.session() as session:
         assert [r.value for r in runs.history(session, runs.get_run(session, run), fixed.id)] == [20.5, 25.0]
-        assert [r.value for r in runs.current_readings(session, [run])] == [20.5]
+        assert series_of(session, [runs.get_run(session, run)])[rows["Avocet"], "heating"].trace.value == (
+            20.5,
+        )
         cell = runs.cells(session, runs.get_run(session, run))[rows["Avocet"], "heating", 0.0]
         assert (cell.reading.value, cell.earlier) == (20.5, 1)
     taken_back = crew.read(rows["Avocet"], 0, "", late_s=60, supersedes_id=fixed.id).reading
     assert taken_back.value is None
     with crew.database.session() as session:
-        assert runs.current_readings(session, [run]) == []
+        assert series_of(session, [runs.get_run(session, run)]) == {}
     assert stored(crew) == 3
 
 

@@ -262,7 +262,7 @@ def test_a_wrong_unit_for_a_whole_column_is_refused_before_anything_is_stored(cl
     sent["unit-1"] = "degF"
     assert client.post(f"/runs/{run}/file", data=sent).status_code == 303
     with crew.database.session() as session:
-        values = [r.value for r in runs.current_readings(session, [run])]
+        values = [r.value for r in runs.all_readings(session, run)]
     assert values == pytest.approx([121.1, 126.7], abs=0.1)
 
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence, Set
+import json
+from collections.abc import Mapping, Sequence, Set
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import CompoundSelect, case, func, literal, select, union_all
+from sqlalchemy import CompoundSelect, Select, case, func, literal, select, union_all
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
@@ -47,57 +48,65 @@ def _counts(ids: Sequence[int], class_ids: Set[int]) -> CompoundSelect[Any]:
         select(literal("run"), Run.challenge_id, state, func.count())
         .where(Run.challenge_id.in_(ids), Run.rehearsal.is_(False))
         .group_by(Run.challenge_id, state),
+        _clocks(ids),
     )
 
 
-def _run_steps(session: Session, challenges: Sequence[Challenge], now: datetime | None) -> dict[int, str]:
-    """What the newest clocked run that is on waits for, by challenge."""
-    kinds = {c.id: get_kind(c.kind) for c in challenges if get_kind(c.kind).test.held == "marks"}
-    if not kinds:
-        return {}
+def _steps(
+    clocks: Mapping[int, Sequence[str]], challenges: Sequence[Challenge], now: datetime
+) -> dict[int, str]:
+    """What the newest clocked run that is on waits for, by challenge; from what `_clocks` gives."""
+    out = {}
+    for challenge in challenges:
+        started: dict[str, Clocked] = {}
+        rows = sorted(json.loads(text) for text in clocks.get(challenge.id, ()))
+        for run_id, speed, phase, since, marks in rows:
+            if run_id == rows[-1][0]:
+                elapsed = (now - datetime.fromisoformat(since).replace(tzinfo=UTC)).total_seconds() * speed
+                times = sorted(float(mark) for mark in (marks or "0").split(","))
+                started[phase] = Clocked(phase, tuple(times), elapsed)
+        phases = get_kind(challenge.kind).test.phases
+        if started and get_kind(challenge.kind).test.held == "marks":
+            out[challenge.id] = run_step([started.get(p.key, Clocked(p.begin)) for p in phases])
+    return out
+
+
+def _clocks(ids: Sequence[int]) -> Select[tuple[str, int, str, int]]:
+    """(run, speed, phase, its start, its marks) as text, of each clock of the runs that are on."""
     marks = (
         select(func.group_concat(Mark.time_s))
         .where(Mark.challenge_id == Run.challenge_id, Mark.phase == RunPhase.phase)
         .scalar_subquery()
     )
-    rows = session.execute(
-        select(Run.challenge_id, Run.id, Run.speed, RunPhase.phase, RunPhase.started_at, marks)
+    clock = func.json_array(Run.id, Run.speed, RunPhase.phase, RunPhase.started_at, marks)
+    return (
+        select(literal("clock"), Run.challenge_id, clock, literal(1))
         .join(RunPhase, RunPhase.run_id == Run.id)
-        .where(Run.challenge_id.in_(kinds), Run.rehearsal.is_(False), Run.closed_at.is_(None))
-        .order_by(Run.id)
+        .where(Run.challenge_id.in_(ids), Run.rehearsal.is_(False), Run.closed_at.is_(None))
     )
-    now = now or datetime.now(UTC)
-    started: dict[int, dict[str, Clocked]] = {}
-    newest: dict[int, int] = {}
-    for challenge_id, run_id, speed, phase, since, times in rows:
-        if newest.get(challenge_id) != run_id:
-            started[challenge_id], newest[challenge_id] = {}, run_id
-        at = tuple(sorted(float(t) for t in (times or "0").split(",")))
-        started[challenge_id][phase] = Clocked(phase, at, (now - since).total_seconds() * speed)
-    return {
-        challenge_id: run_step([of.get(p.key, Clocked(p.begin)) for p in kinds[challenge_id].test.phases])
-        for challenge_id, of in started.items()
-    }
 
 
 def paths(session: Session, challenges: Sequence[Challenge], now: datetime | None = None) -> dict[int, Path]:
-    """The path of each challenge, by id, in one query, and one more if clocks are running."""
+    """The path of each challenge, by id, in one query."""
     ids = [c.id for c in challenges]
     states: dict[int, dict[str, int]] = {i: {} for i in ids}
     untested = dict.fromkeys(ids, 0)
     runs: dict[int, list[int]] = {i: [0, 0, 0] for i in ids}
     teams: dict[int, int] = {}
+    clocks: dict[int, list[str]] = {}
     for what, owner, state, count in session.execute(_counts(ids, {c.class_id for c in challenges})):
         match what:
             case "teams":
                 teams[owner] = count
             case "state":
                 states[owner][state] = count
+            case "clock":
+                clocks.setdefault(owner, []).append(state)
             case "untested":
                 untested[owner] = count
             case _:
                 runs[owner][RUN_STATES.index(state)] = count
-    out, steps = {}, _run_steps(session, [c for c in challenges if runs[c.id][0]], now)
+    out, steps = {}, _steps(clocks, challenges, now or datetime.now(UTC))
     for c in challenges:
         count = teams.get(c.class_id, 0)
         states[c.id]["none"] = count - sum(states[c.id].values())

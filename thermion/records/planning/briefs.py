@@ -102,7 +102,7 @@ def load_briefs(session: Session, challenges: Sequence[Challenge]) -> None:
 def get_challenge(session: Session, challenge_id: int) -> Challenge:
     """A challenge with its brief, class and teams, in a fixed number of queries."""
     teams = joinedload(Challenge.school_class).joinedload(SchoolClass.teams)
-    found = session.get(Challenge, challenge_id, options=[teams])
+    found = session.get(Challenge, challenge_id, options=[teams, joinedload(Challenge.timing)])
     if found is None:
         raise Gone("This challenge is no longer there. It may have been deleted in another tab.")
     if "terms" in inspect(found).unloaded:

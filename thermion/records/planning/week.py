@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import select
+from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.planning.schedule import Lesson, Timeline, check_lessons
@@ -55,7 +55,9 @@ def _lessons(rows: Sequence[LessonRow]) -> list[Lesson]:
 
 def timing_of(session: Session, challenge: Challenge, brief: Brief) -> Timing:
     """How the test is held: as set, or the family's usual way with the age's attempts."""
-    return _timing(session.get(TimingRow, challenge.id), challenge, brief)
+    reading = "memory" in session.info and "timing" not in inspect(challenge).unloaded
+    row = challenge.timing if reading else session.get(TimingRow, challenge.id)
+    return _timing(row, challenge, brief)
 
 
 def _timing(row: TimingRow | None, challenge: Challenge, brief: Brief) -> Timing:

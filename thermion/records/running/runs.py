@@ -258,20 +258,6 @@ def delete_run(session: Session, run: Run) -> None:
     session.delete(run)
 
 
-def current_readings(session: Session, run_ids: Sequence[int]) -> list[Reading]:
-    """Readings that nothing supersedes and that were not taken back, by entry and time."""
-    successor = aliased(Reading)
-    return list(
-        session.scalars(
-            select(Reading)
-            .join(Entry, Entry.id == Reading.entry_id)
-            .outerjoin(successor, successor.supersedes_id == Reading.id)
-            .where(Entry.run_id.in_(run_ids), successor.id.is_(None), Reading.value.is_not(None))
-            .order_by(Reading.entry_id, Reading.phase, Reading.time_s)
-        )
-    )
-
-
 def all_readings(session: Session, run_id: int) -> Sequence[Reading]:
     """Every reading of a run in the order of entry, replaced ones too."""
     return session.scalars(

@@ -14,6 +14,7 @@ from thermion.records.tables.base import Base
 if TYPE_CHECKING:
     from thermion.records.tables.builds import Build
     from thermion.records.tables.classes import SchoolClass
+    from thermion.records.tables.planning import TimingRow
     from thermion.records.tables.runs import Run
 
 
@@ -45,6 +46,7 @@ class Challenge(Base):
     marks: Mapped[list[Mark]] = relationship(cascade="all, delete-orphan", order_by="Mark.phase, Mark.time_s")
     offers: Mapped[list[OfferRow]] = relationship(cascade="all, delete-orphan", order_by="OfferRow.position")
     terms: Mapped[list[TermRow]] = relationship(cascade="all, delete-orphan", order_by="TermRow.position")
+    timing: Mapped[TimingRow | None] = relationship(viewonly=True, uselist=False)
     builds: Mapped[list[Build]] = relationship(
         back_populates="challenge", cascade="all, delete-orphan", order_by="Build.id"
     )
