@@ -16,7 +16,7 @@ from thermion.records.building import attachments, builds
 from thermion.records.building.builds import Draft
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.judging import conclusions
-from thermion.records.judging.evidence import load_evidence
+from thermion.records.judging.evidence import ideas_in, load_evidence
 from thermion.records.planning import briefs, week
 from thermion.records.planning.classes import get_class
 from thermion.records.running import attempts, later_readings, races, rig, runs
@@ -397,10 +397,14 @@ def test_who_gave_the_idea_is_a_team_and_leaves_with_it(crew):
     with crew.database.writing() as session:
         version = builds.get_version(session, first)
         version.idea_team_id = crew.teams["Dunlin"]
+    run = crew.run(first, crew.plan("Dunlin"))
     with crew.database.session() as session:
-        assert {
-            (initial(k), k.version): t.name for k, t in builds.ideas_of(session, crew.challenge_id).items()
-        } == {("A", 1): "Dunlin"}
+        item = runs.get_run(session, run)
+        teams = {t.id: t for t in item.challenge.school_class.teams}
+        ideas = ideas_in([item], teams)
+        assert {(initial(k), k.version): t.name for k, t in ideas.items()} == {("A", 1): "Dunlin"}
+        del teams[crew.teams["Dunlin"]]
+        assert ideas_in([item], teams) == {}
 
 
 def test_several_tests_go_on_in_one_class_at_once(crew):

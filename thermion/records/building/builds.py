@@ -7,14 +7,13 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import ColumnElement, select
-from sqlalchemy.orm import Session, aliased, joinedload, selectinload
+from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from thermion.core.judging.observed import Observed, observe, predicted
 from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem, check_limits
-from thermion.core.subjects import Subject
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -72,21 +71,6 @@ def get_version(session: Session, version_id: int) -> Version:
     load_plans(session, found.build.versions)
     set_committed_value(found.build, "challenge", get_challenge(session, found.build.challenge_id))
     return found
-
-
-def ideas_of(session: Session, challenge_id: int) -> dict[Subject, Team]:
-    """For each version that another team's idea helped: that team."""
-    mine, theirs = aliased(Team), aliased(Team)
-    rows = session.execute(
-        select(mine.class_id, mine.id, Version.number, theirs)
-        .join(Build, Build.id == Version.build_id)
-        .join(mine, mine.id == Build.team_id)
-        .join(theirs, theirs.id == Version.idea_team_id)
-        .where(Build.challenge_id == challenge_id)
-    )
-    return {
-        Subject(class_id, challenge_id, team_id, number): idea for class_id, team_id, number, idea in rows
-    }
 
 
 def start_version(session: Session, challenge: Challenge, team_id: int) -> Version:

@@ -19,7 +19,7 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import as_core, current_attempts
 from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.running.series import NOTHING, Series, Spot, series_of
-from thermion.records.tables import Entry, Run, Version
+from thermion.records.tables import Entry, Run, Team, Version
 
 
 def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
@@ -81,6 +81,13 @@ def subject_of(version: Version) -> Subject:
     """What findings call a version."""
     build = version.build
     return Subject(build.team.class_id, build.challenge_id, build.team_id, version.number)
+
+
+def ideas_in(runs: Sequence[Run], teams: Mapping[int, Team]) -> dict[Subject, Team]:
+    """For each version in these runs that another team's idea helped: that team, among those given."""
+    versions = [e.version for run in runs for e in run.entries if e.version is not None]
+    found = {subject_of(v): teams.get(v.idea_team_id or 0) for v in versions}
+    return {subject: team for subject, team in found.items() if team is not None}
 
 
 @dataclass(frozen=True)

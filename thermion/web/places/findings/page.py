@@ -11,8 +11,7 @@ from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.views import Picture
 from thermion.core.subjects import Subject
-from thermion.records.building.builds import ideas_of
-from thermion.records.judging.evidence import Evidence, load_evidence
+from thermion.records.judging.evidence import Evidence, ideas_in, load_evidence
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import checks_of, offsets
 from thermion.records.tables import Challenge, Team
@@ -78,7 +77,7 @@ def present(
     teams = {t.id: t for t in challenge.school_class.teams}
     metrics = brief.kind.analysis.headline_for(brief.choices)
     captions = {t.subject: brief.kind.build.caption(t.plan) for t in evidence.tried}
-    ideas = ideas_of(read_session(), challenge.id)
+    ideas = ideas_in(evidence.runs, teams)
     scores = words.score_rows(found, teams, brief, captions)
     gains = [words.gain_row(g, teams, brief, ideas) for g in found.gains]
     effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
