@@ -14,7 +14,7 @@ from thermion.records.database import Database
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.standing import paths
 from thermion.records.planning import briefs
-from thermion.records.planning.classes import TeamInput, get_class, save_class
+from thermion.records.planning.classes import TeamInput, computer_zone, get_class, save_class
 
 
 def challenge_in(crew: Crew, session):
@@ -174,6 +174,12 @@ def test_the_path_follows_what_was_done(crew: Crew):
     assert now().next_step == "Test 3 builds"
     crew.run(version)
     assert (now().words["runs"], now().next_step) == ("clock running", "Read the next mark")
+
+
+@pytest.mark.parametrize(("said", "zone"), [("Pacific/Auckland", "Pacific/Auckland"), ("Moon/Base", "UTC")])
+def test_a_class_begins_with_the_zone_of_its_computer_if_that_is_one(monkeypatch, said, zone):
+    monkeypatch.setattr("tzlocal.get_localzone_name", lambda: said)
+    assert computer_zone() == zone
 
 
 def test_a_challenge_that_is_gone_says_so(crew: Crew):

@@ -298,6 +298,21 @@ class TestKit:
 
 
 class TestRig:
+    @pytest.mark.parametrize(
+        ("first", "second", "state"), [(0.30, 0.31, "done"), (0.31, 0.30, "done"), (0.30, 0.312, "apart")]
+    )
+    def test_thirty_and_thirty_one_centimetres_agree_within_one(self, crew, first, second, state):
+        with crew.database.writing() as session:
+            school_class = get_class(session, crew.class_id)
+            made = briefs.create_challenge(session, school_class, "wind_lift", "Crane the stores")
+            brief = briefs.brief_of(made)
+            check = next(c for c in brief.kind.test.checks_for(brief.choices) if c.unit == "centimeter")
+            assert check.agree == 1.0
+            noted = dict(zip((spot for spot, _ in rig.spots_of(check, made)), (first, second), strict=True))
+            rig.save_check(session, made, brief, check.key, noted)
+            (found,) = [c for c in rig.checks_of(session, made, brief) if c.check.key == check.key]
+            assert found.state == state
+
     def check(self, crew: Crew, key: str, values: dict) -> rig.Checked:
         with crew.database.writing() as session:
             challenge = briefs.get_challenge(session, crew.challenge_id)
