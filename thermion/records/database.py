@@ -42,6 +42,10 @@ class Memory:
             self._kept[key] = self._kept.pop(key)  # the one used last is dropped last
             return found[1]
 
+    def clear(self) -> None:
+        with self._lock:
+            self._kept.clear()
+
     def keep(self, key: Hashable, stamp: Hashable, value: object) -> None:
         with self._lock:
             self._kept.pop(key, None)
@@ -85,7 +89,7 @@ class Database:
         event.listen(self.engine, "begin", _begin)
         self._lock = threading.Lock()
         self._watch: sqlite3.Connection | None = None
-        self._remembered: dict[Hashable, tuple[int, Any]] = {}
+        self._remembered = Memory(most=128)
         self.memory = Memory()
         self.session = sessionmaker(self.engine, expire_on_commit=False, info={"memory": self.memory})
         self._writer = sessionmaker(self.engine.execution_options(immediate=True), expire_on_commit=False)
@@ -139,14 +143,11 @@ class Database:
     def remember(self, key: Hashable, make: Callable[[], T]) -> T:
         """`make()`, or what it gave before if nothing has been committed since."""
         version = self.changes()
-        found = self._remembered.get(key)
-        if found is not None and found[0] == version:
-            value: T = found[1]
-            return value
+        found: tuple[T] | None = self._remembered.find(key, version)
+        if found is not None:
+            return found[0]
         made = make()
-        if len(self._remembered) >= 64:
-            self._remembered.clear()
-        self._remembered[key] = (version, made)
+        self._remembered.keep(key, version, (made,))
         return made
 
     def secret_key(self) -> str:

@@ -104,20 +104,32 @@ export const cells = {
   },
 
   bubbleOf(spot, wrong, stored, text) {
-    const suggestion = (wrong || stored)?.suggestion || "";
-    const take = wrong?.clash ? this.words.write : this.words.take;
-    const theirs = wrong?.clash ? stored?.text : "";
-    const empty = wrong?.clash ? this.words.theirs : this.words.leave;
-    const left = theirs ? fill(this.words.keep, { value: theirs }) : empty;
     return {
       bubbleTone: {
         "is-left": spot.column >= spot.phase.slots.length / 2,
         "is-up": spot.line > this.server.rows.length / 2,
         "bubble-alarm": Boolean(wrong),
       },
+      ...(wrong?.clash ? this.clashOf(wrong, stored) : this.doubtOf(wrong || stored, wrong, text)),
+    };
+  },
+
+  /** Another screen was first: theirs, or ours. */
+  clashOf({ suggestion }, stored) {
+    const theirs = stored?.text;
+    return {
       suggestion,
-      suggestText: suggestion ? fill(take, { value: suggestion }) : "",
-      keepText: wrong ? left : fill(this.words.keep, { value: text }),
+      suggestText: fill(this.words.write, { value: suggestion }),
+      keepText: theirs ? fill(this.words.keep, { value: theirs }) : this.words.theirs,
+    };
+  },
+
+  doubtOf(said, wrong, text) {
+    const suggestion = said?.suggestion || "";
+    return {
+      suggestion,
+      suggestText: suggestion ? fill(this.words.take, { value: suggestion }) : "",
+      keepText: wrong ? this.words.leave : fill(this.words.keep, { value: text }),
     };
   },
 
