@@ -154,7 +154,7 @@ def test_a_race_goes_on_when_the_connection_drops(page, crew):
     page.keyboard.press("Enter")
     stop = page.get_by_role("button", name="At 35.0 °C: stop")
     expect(stop).to_be_visible()
-    page.wait_for_timeout(900)
+    page.wait_for_timeout(1300)
     page.context.set_offline(True)
     page.keyboard.press("Space")
     expect(page.get_by_role("alert").first).to_contain_text("kept on this device with its moment")
