@@ -103,7 +103,10 @@ def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Databa
         raise click.ClickException(f"There are no Thermion data in {folder}.")
     with _said(f"The data in {folder} cannot be opened"):
         database = Database(folder)
-        database.migrate()
+        if database.migrate():
+            from thermion.records.judging.earlier import relearn_all
+
+            relearn_all(database)
     return database
 
 

@@ -111,42 +111,63 @@ def test_a_race_of_intervals_has_places_and_no_sum():
         melted("K", [0, 3, 4, 4, 4, 4]),
     ]
     found = analyse(kind, tried, rule, {}, "higher")
-    assert [(letter_of(p.key), p.place, p.value) for p in found.places] == [
-        ("A", 1, None),
-        ("D", 2, None),
-        ("G", 2, None),
-        ("K", 4, None),
+    assert [(letter_of(p.key), p.first, p.last, p.value) for p in found.places] == [
+        ("A", 1, 1, None),
+        ("D", 2, 3, None),
+        ("G", 2, 3, None),
+        ("K", 4, 4, None),
     ]
-    assert [p.shared for p in found.places] == [False, True, True, False]
     assert found.lead is None
+    assert found.facts == {}
     assert found.without_score == ()
 
 
 def test_a_second_pair_is_better_only_where_the_intervals_lie_apart():
     kind, rule = get_kind("melt_pair"), [Term("beats", "dimensionless")]
+    more = Plan((Part("slow", "felt", "flat", 1),))
     tried = [
         melted("A", [0, 3, 4, 4, 4, 4]),
-        melted("A", [0, 0, 0, 3, 4, 4], version=2, run=2),
+        melted("A", [0, 0, 0, 0, 3, 4], version=2, run=2, plan=more),
         melted("D", [0, 0, 3, 4, 4, 4]),
-        melted("D", [0, 1, 3, 4, 4, 4], version=2, run=2),
+        melted("D", [0, 1, 1, 3, 4, 4], version=2, run=2, plan=more),
     ]
-    gains = {
-        letter_of(g.after): {b.metric: b for b in g.bounds} for g in analyse(kind, tried, rule, {}).gains
-    }
-    assert (gains["A"]["slow"].verdict, gains["A"]["slow"].good) == ("later", True)
-    assert (gains["D"]["slow"].verdict, gains["D"]["slow"].good) == ("within one check", None)
+    found = analyse(kind, tried, rule, {})
+    gains = {letter_of(g.after): {b.metric: b.good for b in g.bounds} for g in found.gains}
+    assert gains["A"]["slow"] is True
+    assert gains["D"]["slow"] is None  # one check later
+
+
+def sails(*runs: tuple[str, list[float]]) -> list[Tried]:
+    def run(team: str, stops: list[float]) -> Tried:
+        tries = tuple(Attempt({"stop_m": s}) for s in stops)
+        return Tried(subject(team), 1, Plan(()), Trial({}, {"track_m": 2.4}, attempts=tries))
+
+    return [run(*each) for each in runs]
 
 
 def test_attempts_that_are_the_same_test_again_tell_how_much_a_try_varies():
     kind, rule = get_kind("sail_run"), [Term("share", "percent")]
-
-    def run(team: str, *stops: float) -> Tried:
-        tries = tuple(Attempt({"stop_m": s}) for s in stops)
-        return Tried(subject(team), 1, Plan(()), Trial({}, {"track_m": 2.4}, attempts=tries))
-
-    steady = analyse(kind, [run("A", 2.0, 2.02, 1.99), run("D", 1.2, 1.21, 1.19)], rule, {})
-    assert steady.lead.word == "clear"
-    wild = analyse(kind, [run("A", 2.0, 0.6, 1.1), run("D", 1.9, 0.4, 1.2)], rule, {})
+    steady = analyse(kind, sails(("A", [2.0, 2.02, 1.99]), ("D", [1.2, 1.21, 1.19])), rule, {})
+    assert (steady.lead.word, steady.spread.dof) == ("clear", 4)
+    wild = analyse(kind, sails(("A", [2.0, 0.6, 1.1]), ("D", [1.9, 0.4, 1.2])), rule, {})
     assert wild.lead.word == "too close to call"
-    once = analyse(kind, [run("A", 2.0), run("D", 1.2)], rule, {})
-    assert (once.pooled_sd, once.lead.word) == (None, "leaning")
+    once = analyse(kind, sails(("A", [2.0]), ("D", [1.2])), rule, {})
+    assert (once.spread, once.lead.word) == (None, "not known")
+
+
+def test_the_best_of_three_is_a_fact_and_the_typical_try_a_claim():
+    kind, rule = get_kind("sail_run"), [Term("distance", "centimeter")]
+    found = analyse(kind, sails(("A", [1.0, 1.02, 2.2]), ("D", [1.6, 1.62, 1.64])), rule, {})
+    assert {letter_of(s): place for s, place in found.facts.items()} == {"A": 1, "D": 2}
+    assert found.latest()[ord("A")].score.total == pytest.approx(220.0)
+    typical = {letter_of(p.key): p.value for p in found.places}
+    assert typical == pytest.approx({"A": 422 / 3, "D": 162.0})
+    assert letter_of(found.places[0].key) == "D"
+
+
+def test_a_try_that_is_only_a_bound_is_never_averaged_with_numbers():
+    kind, rule = get_kind("sail_run"), [Term("distance", "centimeter")]
+    found = analyse(kind, sails(("A", [1.0, 2.4]), ("D", [1.2, 1.22, 1.18]), ("G", [2.4, 2.4])), rule, {})
+    by = {letter_of(p.key): p for p in found.places}
+    assert (by["A"].value, by["G"].value) == (None, None)
+    assert [(by[k].first, by[k].last) for k in "GAD"] == [(1, 2), (1, 2), (3, 3)]  # A: 1.7 m or more

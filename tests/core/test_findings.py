@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import GOOD, letter_of, subject
-from thermion.core.judging.findings import Tried, analyse, combine
+from thermion.core.judging.findings import Tried, analyse
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.briefing import Term
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.plans import Part, Plan
-from thermion.core.values import Figure
 
 KIND = get_kind("solar_oven")
 HOTTEST = [Term("peak", "degC")]
@@ -30,32 +29,42 @@ def tried(team: str, rise: float, *, version=1, run=1, plan: Plan = GOOD, **cond
     return Tried(subject(team, version), run, plan, trial)
 
 
-def test_repeats_are_combined_by_their_spread_or_their_own_error_whichever_is_larger():
-    wide = combine([Figure(60.0, 0.1), Figure(64.0, 0.1)])
-    assert (wide.value, wide.se) == (62.0, pytest.approx(2.0))
-    tight = combine([Figure(60.0, 1.0), Figure(60.0, 1.0)])
-    assert tight.se == pytest.approx(2**-0.5)
-    one = combine([Figure(reason="no reading yet"), Figure(60.0, 0.3)])
-    assert (one.value, one.se) == (60.0, 0.3)
-    assert combine([Figure(at_least=5.0, reason="stopped")]).at_least == 5.0
-
-
-def test_the_lead_is_only_clear_when_a_repeat_says_how_much_a_try_varies():
+def test_the_lead_is_only_known_when_a_repeat_says_how_much_a_try_varies():
     alone = analyse(KIND, [tried("A", 50), tried("D", 40)], HOTTEST, TOLERANCE)
-    assert (alone.lead.word, alone.pooled_sd) == ("leaning", None)
-    repeated = [tried("A", 50), tried("A", 50.5, run=2), tried("D", 40), tried("D", 40.4, run=2)]
+    assert (alone.lead.word, alone.spread) == ("not known", None)
+    assert {letter_of(s): place for s, place in alone.facts.items()} == {"A": 1, "D": 2}
+    repeated = [
+        tried(team, rise + x, run=run)
+        for run, x in enumerate((0, 0.5, -0.3), 1)
+        for team, rise in (("A", 50), ("D", 40))
+    ]
     found = analyse(KIND, repeated, HOTTEST, TOLERANCE)
     assert found.lead.word == "clear"
-    assert found.repeats == 2
+    assert found.spread.dof == 2  # six tries, less two builds and three days, which have one level in common
     noisy = [tried("A", 50), tried("A", 38, run=2), tried("D", 40), tried("D", 52, run=2)]
     assert analyse(KIND, noisy, HOTTEST, TOLERANCE).lead.word == "too close to call"
+
+
+def test_thermometers_that_were_not_checked_keep_a_lead_open():
+    def lead(off: float) -> str:
+        rig = {"u_thermometer": off}
+        runs = [
+            tried(team, rise + x, run=run, **rig)
+            for run, x in enumerate((0.02, -0.01, 0.01, 0.0, 0.01), 1)
+            for team, rise in (("A", 50), ("D", 49.2))
+        ]
+        return analyse(KIND, runs, HOTTEST, TOLERANCE).lead
+
+    assert lead(0.02).word == "clear"
+    assert lead(0.5).word in ("leaning", "too close to call")  # two may differ by a degree
+    assert lead(0.5).se > 0.7
 
 
 def test_a_build_without_data_for_a_term_has_no_place_and_says_why():
     cold = Tried(subject("D"), 1, GOOD, Trial({"heating": Trace((0.0, 300.0), (20.0, 20.5))}, SUN))
     rule = [Term("peak", "degC"), Term("held", "minute", cap=20)]
     found = analyse(KIND, [tried("A", 50), cold], rule, TOLERANCE)
-    assert [letter_of(p.key) for p in found.places] == ["A"]
+    assert [letter_of(s) for s in found.facts] == ["A"]
     (left,) = found.without_score
     assert (letter_of(left.subject), left.score.reason) == ("D", "no reading yet")
 
@@ -70,7 +79,8 @@ def test_only_the_latest_version_is_ranked_and_each_is_judged_against_the_one_be
         tried("D", 33),
     ]
     found = analyse(KIND, series, HOTTEST, TOLERANCE)
-    assert [(letter_of(p.key), round(p.value, 1)) for p in found.places] == [("A", 53.3), ("D", 51.4)]
+    scores = {letter_of(v.subject): round(v.score.total, 1) for v in found.latest().values()}
+    assert scores == {"A": 53.3, "D": 51.4}
     assert [(g.before.version, g.after.version, g.verdict) for g in found.gains] == [
         (1, 2, "better"),
         (2, 3, "worse"),
@@ -78,20 +88,36 @@ def test_only_the_latest_version_is_ranked_and_each_is_judged_against_the_one_be
     assert [g.cause.verdict for g in found.gains] == ["candidate", "candidate"]
 
 
-def test_places_across_other_suns_are_called_unfair():
-    pair = [tried("A", 50), tried("D", 40, run=2, irradiance_w_m2=800.0)]
+def test_places_across_other_suns_are_brought_to_the_same_one():
+    pair = [tried("A", 50), tried("D", 50 * 800 / 600, run=2, irradiance_w_m2=800.0)]
     found = analyse(KIND, pair, HOTTEST, TOLERANCE)
-    assert not found.places_fair
-    near = [tried("A", 50), tried("D", 40, run=2, irradiance_w_m2=650.0)]
-    assert analyse(KIND, near, HOTTEST, TOLERANCE).places_fair
+    assert found.facts[subject("D")] == 1  # what was read is a fact
+    assert [p.value for p in found.places] == pytest.approx([found.places[0].value] * 2, abs=0.1)
+    assert [u.mismatches[0].key for u in found.unfair] == ["irradiance_w_m2"]
+    lamp = [tried("A", 50, lamp_m=0.3), tried("D", 40, run=2, lamp_m=0.5)]
+    assert not analyse(KIND, lamp, HOTTEST, {**TOLERANCE, "lamp_m": 0.01}).places_fair
 
 
-def test_without_sun_known_nothing_is_corrected():
+def test_without_sun_known_nothing_is_corrected_and_nothing_claimed():
     old, new = {"irradiance_w_m2": 0.0, "air_c": 12.0}, {"irradiance_w_m2": 0.0, "air_c": 20.0}
-    pair = [tried("A", 30, **old), tried("A", 40, version=2, run=2, **new)]
+    felt = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+    pair = [tried("A", 30, **old), tried("A", 40, version=2, run=2, plan=felt, **new)]
     (gain,) = analyse(KIND, pair, HOTTEST, TOLERANCE).gains
     assert [m.key for m in gain.mismatches] == ["air_c"]
-    assert gain.corrected is None
+    assert (gain.how, gain.claim.word) == ("not comparable", "not known")
+
+
+def test_a_sun_that_only_seems_brighter_makes_nothing_better():
+    """Seventy watts more, within the tolerance: corrected all the same, and as open as the sun is."""
+    felt = Plan((*GOOD.parts, Part("floor", "felt", "flat", 1)), GOOD.factors)
+    runs = []
+    for team, rise in (("A", 50), ("D", 44), ("G", 40)):
+        runs += [tried(team, rise), tried(team, rise * 1.004, run=2)]
+        by = 670 / 600
+        runs.append(tried(team, rise * by, version=2, run=3, plan=felt, irradiance_w_m2=670.0))
+    found = analyse(KIND, runs, HOTTEST, TOLERANCE)
+    assert {g.claim.word for g in found.gains} == {"too close to call"}
+    assert {g.leans_on[0] for g in found.gains} == {"irradiance_w_m2"}
 
 
 @given(st.permutations(["A", "D", "G", "K", "P"]), st.floats(-3600, 3600))
@@ -99,7 +125,8 @@ def test_neither_the_order_of_builds_nor_the_clock_changes_a_score(order, shift)
     rises = {"A": 50, "D": 44, "G": 44, "K": 31, "P": 12}
     builds = [tried(team, rises[team]) for team in order]
     found = analyse(KIND, builds, HOTTEST, TOLERANCE)
-    assert {letter_of(p.key): p.place for p in found.places} == {"A": 1, "D": 2, "G": 2, "K": 4, "P": 5}
+    places = {letter_of(s): place for s, place in found.facts.items()}
+    assert places == {"A": 1, "D": 2, "G": 2, "K": 4, "P": 5}
     assert {letter_of(v.subject): v.score.total for v in found.versions} == {
         team: pytest.approx(20 + rise * (1 - np.exp(-3))) for team, rise in rises.items()
     }

@@ -6,14 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.physics.melting import (
-    Bounds,
-    Reached,
-    protection_ratio,
-    race_places,
-    sooner,
-    stage_intervals,
-)
+from thermion.core.physics.melting import Bounds, Reached, protection_ratio, sooner, stage_intervals
 
 T = [0, 120, 240, 360, 480]
 
@@ -97,9 +90,3 @@ def test_never_reached_is_an_open_ratio():
     assert protection_ratio(Reached(600, None), Reached(600, None)) is None
     assert protection_ratio(Reached(None, 50), control) == Bounds(0.0, 0.5)
     assert protection_ratio(Reached(100, 200), Reached(600, None)) == Bounds(0.0, 200 / 600)
-
-
-def test_a_race_shares_places_within_one_check_and_never_is_last():
-    times = {"A": Reached(0, 120), "D": Reached(60, 180), "G": Reached(240, 360), "K": Reached(600, None)}
-    assert race_places(times, first_wins=True) == {"A": 1, "D": 1, "G": 3, "K": 4}
-    assert race_places(times, first_wins=False) == {"K": 1, "G": 2, "A": 3, "D": 3}

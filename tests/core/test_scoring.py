@@ -11,19 +11,19 @@ from thermion.core.kinds import get_kind
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import Setting
 from thermion.core.plans import impact
-from thermion.core.values import Figure
+from thermion.core.values import Figure, Source, measured
 
 UNITS = get_kind("solar_oven").analysis.metric_units()
 
 
 def test_thrift_in_celsius_and_in_fahrenheit_are_different_rules():
     kind = get_kind("solar_oven")
-    figures = {"peak": Figure(60.0, 0.1), "units": Figure(11.0, 0.0)}
+    figures = {"peak": measured(60.0, [Source("reading", 0.1)]), "units": Figure(11.0, 0.0)}
     celsius = score(kind.brief.rule("thrift", Setting(), {}), figures, UNITS)
     fahrenheit = score(kind.brief.rule("thrift", Setting("degF"), {}), figures, UNITS)
     assert celsius.total == pytest.approx(60 - 11)
     assert fahrenheit.total == pytest.approx(140 - 11)
-    assert fahrenheit.se == pytest.approx(celsius.se * 1.8)
+    assert [s.effect for s in (*celsius.sources, *fahrenheit.sources)] == pytest.approx([0.1, 0.18])
 
 
 def test_green_counts_a_rise_as_a_difference_and_holding_up_to_the_last_mark():

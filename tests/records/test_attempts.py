@@ -193,4 +193,4 @@ def test_hand_held_attempts_are_kept_and_not_ranked(station):
     loads = {initial(v.subject): v.figures["load"].value for v in evidence.findings.versions}
     assert loads == {"A": 4, "D": 6}
     assert rows[-1].seen == "slipped"
-    assert [(initial(p.key), p.place) for p in evidence.findings.places] == [("D", 1), ("A", 2)]
+    assert {initial(s): place for s, place in evidence.findings.facts.items()} == {"D": 1, "A": 2}

@@ -291,7 +291,8 @@ def test_ice_that_does_not_add_up_is_said_and_the_bare_jar_is_the_measure(crew):
 
 def test_a_thermometer_that_is_off_changes_temperatures_and_nothing_else(crew):
     """What it showed too much in the glass is taken off degrees, not off water drained."""
-    off = {crew.teams["Avocet"]: 2.0}
+    avocet = crew.teams["Avocet"]
+    off = rig.Thermometers({avocet: 2.0}, frozenset({avocet}))
     for measure, typed in (("volume", "30"), ("temp", "40")):
         test = Test(crew, "keep_temp", measure=measure)
         for minute, value in ((0, "5"), (20, typed), (40, typed)):
@@ -300,8 +301,8 @@ def test_a_thermometer_that_is_off_changes_temperatures_and_nothing_else(crew):
         with test.database.session() as session:
             brief = briefs.brief_of(briefs.get_challenge(session, test.id))
             plain, shifted = (
-                load_evidence(session, test.id, brief, school="raw", offsets=o).tried[0].trial
-                for o in ({}, off)
+                load_evidence(session, test.id, brief, school="raw", glass=o).tried[0].trial
+                for o in (None, off)
             )
         read = next(iter(plain.traces))
         moved = plain.traces[read].value[-1] - shifted.traces[read].value[-1]

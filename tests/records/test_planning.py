@@ -342,7 +342,7 @@ class TestRig:
                 challenge.id,
                 briefs.brief_of(challenge),
                 school="raw",
-                offsets=rig.offsets([found], challenge),
+                glass=rig.thermometers([found], challenge),
             )
         hottest = {initial(v.subject): v.figures["peak"].value for v in evidence.findings.versions}
         assert hottest == {"A": 37.0, "G": 35.5}

@@ -68,7 +68,13 @@ def test_an_eighth_family_goes_from_brief_to_findings_through_the_web(eighth, cr
     assert "dB" in flat(refused)
     found = flat(client.get(f"{base}/findings"))
     assert "Avocet" in found.split("Dunlin")[0]
-    for words in ("± 1.3", "61.0", "74.3", "Sound level (dB)", "Avocet leads Dunlin by 13.3 dB: clear"):
+    for words in (
+        "± 1.3",
+        "61.0",
+        "74.3",
+        "Sound level (dB)",
+        "Avocet is best for certain, 13.3 dB ahead of Dunlin.",
+    ):
         assert words in found, words
     table = client.get(f"{base}/findings.csv").get_data().decode("utf-8-sig")
     assert "[dB]" in table

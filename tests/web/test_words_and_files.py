@@ -23,7 +23,7 @@ from thermion.records.planning import briefs
 from thermion.records.planning.classes import get_class
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, save_reading
-from thermion.web.places.findings.words import in_score, with_unit
+from thermion.web.places.findings.scores import in_score, with_unit
 
 ROOT = Path(__file__).parents[2]
 

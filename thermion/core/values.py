@@ -2,14 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from math import isfinite, sqrt
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from math import inf, isfinite, sqrt
 from typing import Literal
 
-from thermion.core.lazy import ArrayLike, FloatArray
+from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
 
 Direction = Literal["higher", "lower", "none"]
+Shared = Literal["try", "step", "build", "run", "all"]
+
+
+@dataclass(frozen=True)
+class Source:
+    """What one source of uncertainty adds to a figure: ∂figure/∂source · u(source), with its sign.
+
+    `shared` says what stays the same: a ``try`` has its own each time, ``step`` is rounding (each
+    time too), a ``build`` keeps its own through all its tries (its thermometer), a ``run`` has one
+    for all its builds (the sun), and ``all`` runs have the same (the scale that weighed the cup).
+    """
+
+    name: str
+    effect: float
+    shared: Shared = "try"
+    dof: float = inf
 
 
 @dataclass(frozen=True)
@@ -18,7 +35,9 @@ class Figure:
 
     ``value`` is None when the data cannot carry it; ``reason`` then says why, and
     ``at_least`` / ``at_most`` give the bound that is known. ``se`` is the standard
-    uncertainty in the figure's unit. ``notes`` qualify a value that does exist.
+    uncertainty in the figure's unit, on ``dof`` degrees of freedom, made up of ``parts``.
+    ``notes`` qualify a value that does exist. ``partial``: the test broke off before the
+    figure was whole, so that it is never averaged with whole ones.
     """
 
     value: float | None = None
@@ -27,10 +46,84 @@ class Figure:
     at_most: float | None = None
     reason: str | None = None
     notes: tuple[str, ...] = ()
+    dof: float = inf
+    parts: tuple[Source, ...] = ()
+    partial: bool = False
 
     @property
     def known(self) -> bool:
         return self.value is not None
+
+    @property
+    def bounded(self) -> bool:
+        """Known only as a bound."""
+        return self.value is None and (self.at_least is not None or self.at_most is not None)
+
+    @property
+    def half_width(self) -> float | None:
+        """Half of the 95 % interval: Student's t with the figure's own degrees of freedom."""
+        if self.value is None or self.se is None:
+            return None
+        reach = special.ndtri(0.975) if not isfinite(self.dof) else special.stdtrit(self.dof, 0.975)
+        return float(reach) * self.se
+
+    @property
+    def low(self) -> float | None:
+        """Lower end of the 95 % interval."""
+        half = self.half_width
+        return None if half is None or self.value is None else self.value - half
+
+    @property
+    def high(self) -> float | None:
+        """Upper end of the 95 % interval."""
+        half = self.half_width
+        return None if half is None or self.value is None else self.value + half
+
+
+def measured(value: float, parts: Iterable[Source], *, notes: Sequence[str] = ()) -> Figure:
+    """A figure from its sources of uncertainty, each independent of the others.
+
+    Effects add in quadrature (JCGM 100:2008, 5.1.2); the degrees of freedom are Welch–Satterthwaite's,
+    ν = u⁴/Σ(uᵢ⁴/νᵢ) (G.4.1). Parts without effect are left out.
+    """
+    kept = tuple(p for p in parts if p.effect != 0)
+    variance = sum(p.effect**2 for p in kept)
+    few = sum(p.effect**4 / p.dof for p in kept if isfinite(p.dof))
+    return Figure(
+        value, sqrt(variance), notes=tuple(notes), dof=variance**2 / few if few else inf, parts=kept
+    )
+
+
+def scaled(figure: Figure, factor: float, *, notes: Sequence[str] = ()) -> Figure:
+    """A figure, or its bounds, times an exact number."""
+    ends = [None if x is None else x * factor for x in (figure.at_least, figure.at_most)]
+    if factor < 0:
+        ends.reverse()
+    return replace(
+        figure,
+        value=None if figure.value is None else figure.value * factor,
+        se=None if figure.se is None else figure.se * abs(factor),
+        at_least=ends[0],
+        at_most=ends[1],
+        notes=(*figure.notes, *notes),
+        parts=tuple(replace(p, effect=p.effect * factor) for p in figure.parts),
+    )
+
+
+def together(*groups: Iterable[Source]) -> tuple[Source, ...]:
+    """Parts of several figures that are added: what is the same thing in several adds up with its
+    sign, the rest stays apart. ``build`` parts are those of one build."""
+    out: list[Source] = []
+    same: dict[tuple[str, str], int] = {}
+    for part in (p for group in groups for p in group):
+        key = (part.name, part.shared)
+        if part.shared in ("try", "step") or key not in same:
+            same[key] = len(out)
+            out.append(part)
+        else:
+            at = same[key]
+            out[at] = replace(out[at], effect=out[at].effect + part.effect)
+    return tuple(out)
 
 
 Answer = Literal["ok", "ask", "refuse"]
@@ -98,17 +191,21 @@ def whole(name: str, value: ArrayLike, least: int = 1) -> int:
 def ratio(top: Figure, bottom: Figure) -> Figure:
     """top / bottom of two figures of zero or more; a bound of either becomes a bound of the ratio.
 
-    Relative standard uncertainties add in quadrature (GUM 5.1.6). A bottom of zero, or bounds
-    on both sides that say nothing, give a reason instead.
+    Relative standard uncertainties add in quadrature (GUM 5.1.6), but for what both share through
+    their run, which goes out. A bottom of zero, or bounds on both sides that say nothing, give a
+    reason instead.
     """
     notes = tuple(dict.fromkeys((*top.notes, *bottom.notes)))
     if top.value is not None and bottom.value is not None:
         if bottom.value == 0:
             return Figure(reason="compared with zero")
         value = top.value / bottom.value
-        variance = (value * (bottom.se or 0.0)) ** 2 + (top.se or 0.0) ** 2
-        known = top.se is not None or bottom.se is not None
-        return Figure(value, sqrt(variance) / abs(bottom.value) if known else None, notes=notes)
+        if top.se is None and bottom.se is None:
+            return Figure(value, notes=notes)
+        above = [replace(p, effect=p.effect / bottom.value) for p in sources_of(top)]
+        below = [replace(p, effect=-p.effect * value / bottom.value) for p in sources_of(bottom)]
+        beside = [replace(p, shared="try") if p.shared == "build" else p for p in below]
+        return measured(value, together(above, beside), notes=notes)
     most_below = bottom.value if bottom.value is not None else bottom.at_most
     least_below = bottom.value if bottom.value is not None else bottom.at_least
     least_above = top.value if top.value is not None else top.at_least
@@ -117,6 +214,48 @@ def ratio(top: Figure, bottom: Figure) -> Figure:
     high = most_above / least_below if most_above is not None and least_below else None
     reason = top.reason if top.value is None else bottom.reason
     return Figure(at_least=low, at_most=high, reason=reason or "not known", notes=notes)
+
+
+def sources_of(figure: Figure) -> tuple[Source, ...]:
+    """The parts of a figure; its whole uncertainty as one where they were not told apart."""
+    if figure.parts or not figure.se:
+        return figure.parts
+    return (Source("the readings", figure.se, "try", figure.dof),)
+
+
+def mean_figure(figures: Sequence[Figure]) -> Figure:
+    """A figure over repeated tries: the mean of whole ones, a bound where any of them is one.
+
+    Broken-off tries count only where there is no whole one. The uncertainty is that of reading it,
+    without how much a try varies, which is the class's and told apart.
+    """
+    said = [f for f in figures if f.value is not None or f.bounded]
+    whole = [f for f in said if not f.partial] or said
+    if len(whole) <= 1:
+        return whole[0] if whole else figures[0]
+    notes = tuple(dict.fromkeys(n for f in whole for n in f.notes))
+    known = [f for f in whole if f.value is not None]
+    if len(known) == len(whole):
+        return _mean(known, notes)
+    ends = [(f.value, f.value) if f.value is not None else (f.at_least, f.at_most) for f in whole]
+    low, high = ([end[i] for end in ends] for i in (0, 1))
+    return Figure(
+        at_least=None if None in low else sum(x or 0.0 for x in low) / len(low),
+        at_most=None if None in high else sum(x or 0.0 for x in high) / len(high),
+        reason="one of its tries is known only as a bound",
+        notes=notes,
+    )
+
+
+def _mean(known: Sequence[Figure], notes: tuple[str, ...]) -> Figure:
+    n = len(known)
+    each = [[replace(source, effect=source.effect / n) for source in sources_of(f)] for f in known]
+    kept = together(*([x for x in sources if x.shared in ("build", "all")] for sources in each))
+    own = [x for sources in each for x in sources if x.shared not in ("build", "all")]
+    value = sum(f.value or 0.0 for f in known) / n
+    if not kept and not own and all(f.se is None for f in known):
+        return Figure(value, notes=notes)
+    return measured(value, (*kept, *own), notes=notes)
 
 
 def exceeds(difference: float, allowed: float) -> bool:

@@ -15,6 +15,7 @@ from thermion.probes.simulated import SimulatedProbe
 from thermion.records.building import builds, store
 from thermion.records.building.builds import Draft
 from thermion.records.database import Database
+from thermion.records.judging.earlier import relearn_all
 from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, computer_zone, save_class
 from thermion.records.running import runs
@@ -168,6 +169,7 @@ def build_demo(database: Database, now: datetime | None = None) -> None:
         _waiting(session, crew, now)
         _not_begun(session, crew)
         plan_week(session, crew, now)
+    relearn_all(database)
 
 
 def _challenge(

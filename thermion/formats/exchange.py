@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, selectinload, undefer
 
 from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import (
+    ApartItem,
     AttemptItem,
     BuildItem,
     ChallengeFile,
@@ -25,6 +26,7 @@ from thermion.formats.schema import (
 )
 from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
+from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import get_challenge
 from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.tables import (
@@ -46,6 +48,7 @@ from thermion.records.tables import (
     RunCondition,
     RunPhase,
     SchoolClass,
+    SetApart,
     StepRow,
     TermRow,
     TimingRow,
@@ -63,6 +66,7 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         .options(
             selectinload(Run.phases),
             selectinload(Run.conditions),
+            selectinload(Run.aparts),
             selectinload(Run.entries)
             .joinedload(Entry.version)
             .joinedload(Version.build)
@@ -148,6 +152,17 @@ def _run_out(session: Session, run: Run) -> RunItem:
                 device=e.device,
             )
             for e in run.entries
+        ],
+        aparts=[
+            ApartItem(
+                entry=None if a.entry_id is None else entry_at[a.entry_id],
+                phase=a.phase,
+                after_s=a.after_s,
+                why=a.why,
+                at=a.at,
+                undone_at=a.undone_at,
+            )
+            for a in run.aparts
         ],
         readings=[
             ReadingItem(
@@ -263,6 +278,7 @@ def import_challenge(
     for run in item.runs:
         _run_in(session, challenge, run, versions, token)
     session.flush()
+    relearn(session, challenge.id)
     return challenge
 
 
@@ -275,7 +291,7 @@ def _run_in(
 ) -> None:
     run = Run(
         challenge_id=challenge.id,
-        **item.model_dump(exclude={"phases", "conditions", "entries", "readings", "attempts"}),
+        **item.model_dump(exclude={"phases", "conditions", "entries", "readings", "attempts", "aparts"}),
     )
     run.phases = [RunPhase(**p.model_dump()) for p in item.phases]
     run.conditions = [RunCondition(**c.model_dump()) for c in item.conditions]
@@ -291,6 +307,12 @@ def _run_in(
     ]
     session.add(run)
     session.flush()
+    run.aparts = [
+        SetApart(
+            entry_id=None if a.entry is None else run.entries[a.entry].id, **a.model_dump(exclude={"entry"})
+        )
+        for a in item.aparts
+    ]
     _attempts_in(session, run, item, token)
     stored: list[Reading] = []
     for i, r in enumerate(item.readings):

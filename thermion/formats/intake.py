@@ -70,6 +70,8 @@ def _check(file: ChallengeFile) -> None:
 
 def _check_links(run: RunItem, what: str, items: Sequence[ReadingItem | AttemptItem]) -> None:
     """Each belongs to a row, and corrects one that stands before it."""
+    if any(a.entry is not None and not 0 <= a.entry < len(run.entries) for a in run.aparts):
+        raise Refused(f"Run {run.number}: what is set apart is not a row of it.", "file")
     for i, item in enumerate(items):
         if not 0 <= item.entry < len(run.entries):
             raise Refused(f"Run {run.number}: {what} {i + 1} has no row.", "file")

@@ -11,7 +11,7 @@ from thermion.core.physics.units import TempUnit
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 4
+VERSION = 5
 
 
 class _Item(BaseModel):
@@ -117,6 +117,7 @@ class PhaseItem(_Item):
 class ConditionItem(_Item):
     key: str
     value: float
+    how: Literal["", "measured", "estimated"] = ""
 
 
 class EntryItem(_Item):
@@ -186,6 +187,17 @@ class AttemptItem(_Item):
     supersedes: int | None = None
 
 
+class ApartItem(_Item):
+    """What of a run does not count; `entry` counts from 0 within the run's rows."""
+
+    entry: int | None = None
+    phase: str = ""
+    after_s: float | None = None
+    why: str = Field(min_length=1, max_length=200)
+    at: datetime
+    undone_at: datetime | None = None
+
+
 class RunItem(_Item):
     number: int
     speed: float
@@ -199,6 +211,7 @@ class RunItem(_Item):
     entries: list[EntryItem]
     readings: list[ReadingItem]
     attempts: list[AttemptItem] = []
+    aparts: list[ApartItem] = []
 
 
 class ConclusionItem(_Item):

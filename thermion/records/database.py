@@ -94,11 +94,11 @@ class Database:
         self.session = sessionmaker(self.engine, expire_on_commit=False, info={"memory": self.memory})
         self._writer = sessionmaker(self.engine.execution_options(immediate=True), expire_on_commit=False)
 
-    def migrate(self, revision: str = "head") -> None:
-        """Bring the file up to `revision`; a new file gets all tables."""
+    def migrate(self, revision: str = "head") -> bool:
+        """Bring the file up to `revision`; a new file gets all tables. True if there were older data."""
         found = self._revision()
         if revision == "head" and found == HEAD:
-            return
+            return False
         if found is not None and found > HEAD:
             raise Refused(
                 f"These data were written by a newer Thermion (form {found}, this one knows {HEAD}). "
@@ -111,6 +111,7 @@ class Database:
         config.set_main_option("script_location", "thermion.records:migrations")
         config.attributes["engine"] = self.engine
         command.upgrade(config, revision)
+        return found is not None
 
     def _revision(self) -> str | None:
         """How far the file was brought; None for a new one."""

@@ -14,6 +14,7 @@ from flask_wtf import CSRFProtect
 from jinja2 import BaseLoader, FileSystemLoader, PrefixLoader
 
 from thermion.records.database import Database, default_folder
+from thermion.records.judging.earlier import relearn_all
 from thermion.web import errors, guards, places, sessions
 from thermion.web.components import frame
 
@@ -39,7 +40,8 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     )
     app.config.update(config or {})
     database = Database(Path(app.config["DATA"]))
-    database.migrate()
+    if database.migrate():
+        relearn_all(database)
     app.extensions["thermion"] = database
     app.secret_key = app.config["SECRET_KEY"] or database.secret_key()
     # two Thermions on one computer (demo and own data) share a host, so their cookies differ

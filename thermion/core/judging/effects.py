@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from math import sqrt
-from typing import Any, Generic, Literal, TypeVar
+from dataclasses import dataclass, replace
+from typing import Any, Generic, TypeVar
 
-from thermion.core.judging.claims import P68, P95, Claim
+from thermion.core.judging.claims import Claim, Verdict, claim_of, way
+from thermion.core.judging.spread import pool
 from thermion.core.lazy import numpy as np
-from thermion.core.lazy import special
 from thermion.core.plans import Plan
 from thermion.core.values import Direction
 
@@ -29,7 +28,7 @@ class Effect(Generic[K]):
     materials: tuple[str, ...]
     used_by: tuple[K, ...]
     without: tuple[K, ...]
-    verdict: Literal["better", "worse", "changed"]
+    verdict: Verdict
     claim: Claim
     caution: str
 
@@ -61,31 +60,18 @@ def material_effects(
         caution = "These builds differ in other ways too: a hint to test, not a cause."
         if len(names) > 1:
             caution = "Always used together here, so nobody can say which did it."
-        out.append(Effect(tuple(names), teams, rest, _way(claim, better), claim, caution))
+        out.append(Effect(tuple(names), teams, rest, way(claim.difference, better), claim, caution))
     return sorted(out, key=lambda e: -abs(e.claim.difference) / (e.claim.se or 1e-12))
 
 
 def _student(a: Sequence[float], b: Sequence[float], step: float, at_once: int) -> Claim:
-    """Difference of two groups of builds by Student's t, one spread for both, which two builds
-    alone cannot show; the 95 % interval holds for all `at_once` comparisons together."""
-    x, y = np.array(a), np.array(b)
-    dof = x.size + y.size - 2
-    squares = float(((x - x.mean()) ** 2).sum() + ((y - y.mean()) ** 2).sum())
-    se = sqrt(squares / dof * (1 / x.size + 1 / y.size) + step**2 / 6.0)
-    difference = float(x.mean() - y.mean())
-    reach = float(special.stdtrit(dof, 1 - (1 - P95) / at_once)) * se
-    lean = float(special.stdtrit(dof, 1 - (1 - P68) / at_once)) * se
-    word: Literal["clear", "leaning", "too close to call"] = "too close to call"
-    if abs(difference) > reach and squares > 0:
-        word = "clear"
-    elif abs(difference) > lean:
-        word = "leaning"
-    return Claim(
-        difference, se, difference - reach, difference + reach, word, "from the spread between builds"
+    """Difference of two groups of builds, one spread for both, which two builds alone cannot show;
+    the 95 % interval holds for all `at_once` comparisons together."""
+    found = claim_of(
+        float(np.mean(a) - np.mean(b)),
+        1 / len(a) + 1 / len(b),
+        pool([a, b], resolution=step),
+        resolution=step,
+        at_once=at_once,
     )
-
-
-def _way(claim: Claim, better: Direction) -> Literal["better", "worse", "changed"]:
-    if better == "none" or claim.difference == 0:
-        return "changed"
-    return "better" if (claim.difference > 0) == (better == "higher") else "worse"
+    return replace(found, why="from the spread between builds")

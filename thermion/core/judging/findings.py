@@ -1,50 +1,42 @@
-"""From trials to findings: figures per version, scores with places, what changed and how sure."""
+"""From trials to findings: facts under the class's rule, and what may be claimed of the builds."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
-from math import sqrt
+from itertools import combinations
 
-from thermion.core.judging.claims import (
-    Attribution,
-    Claim,
-    Mismatch,
-    Placed,
-    attribution,
-    comparable,
-    improvement,
-    pooled_sd,
-    rank,
-)
+from thermion.core.judging.claims import Claim, Mismatch, comparable
 from thermion.core.judging.effects import Effect, material_effects
-from thermion.core.judging.fitting import fit_trials
-from thermion.core.judging.scoring import Score, Sensitivity, score, sensitivity
+from thermion.core.judging.gains import BoundGain, Gain, Settling, gains_of, settling
+from thermion.core.judging.intervals import places_by_intervals
+from thermion.core.judging.measure import Measure
+from thermion.core.judging.scoring import Score, Sensitivity, score, score_places, sensitivity
+from thermion.core.judging.spread import Spread
+from thermion.core.judging.standings import Standing
+from thermion.core.judging.tries import Tried, Tries, tries_of
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
-from thermion.core.kinds.trials import Fitted, Trial
-from thermion.core.physics.melting import Reached, Verdict, race_places, sooner
-from thermion.core.plans import Change, Plan, differences
+from thermion.core.kinds.trials import Fitted
 from thermion.core.subjects import Subject
-from thermion.core.values import Direction, Figure
+from thermion.core.values import Direction, Figure, mean_figure
 
-
-@dataclass(frozen=True)
-class Tried:
-    """One version in one run."""
-
-    subject: Subject
-    run: int
-    plan: Plan
-    trial: Trial
-    prediction: float | None = None
-    missed: tuple[str, ...] = ()
+__all__ = [
+    "BoundGain",
+    "Findings",
+    "Gain",
+    "Settling",
+    "Tried",
+    "Unfair",
+    "VersionFinding",
+    "analyse",
+    "newest",
+]
 
 
 @dataclass(frozen=True)
 class VersionFinding:
-    """All that is known of one version: figures over its tries, score, its tries' runs."""
+    """All that was found of one version: figures over its runs, its score by the rule, its tries."""
 
     subject: Subject
     runs: tuple[int, ...]
@@ -56,42 +48,8 @@ class VersionFinding:
 
 
 @dataclass(frozen=True)
-class BoundGain:
-    """A metric known as intervals only, before and after: which came first, and if that is good.
-
-    `good` is None where the intervals overlap.
-    """
-
-    metric: str
-    before: Figure
-    after: Figure
-    verdict: Verdict
-    good: bool | None
-
-
-@dataclass(frozen=True)
-class Gain:
-    """A version against the one before it: headline metric and score."""
-
-    before: Subject
-    after: Subject
-    changes: tuple[Change, ...]
-    cause: Attribution
-    metric: str
-    verdict: str
-    claim: Claim
-    score_verdict: str
-    score_claim: Claim | None
-    mismatches: tuple[Mismatch, ...]
-    corrected: Claim | None  # under equal sun and air; then it decides, not what was read
-    corrected_verdict: str
-    bounds: tuple[BoundGain, ...] = ()
-    corrected_by: str = ""  # what was corrected for, in words
-
-
-@dataclass(frozen=True)
 class Unfair:
-    """Why runs are not comparable: which two and in what."""
+    """Why runs are not alike: which two and in what."""
 
     run_a: int
     run_b: int
@@ -100,19 +58,34 @@ class Unfair:
 
 @dataclass(frozen=True)
 class Findings:
+    """What a class may read from its tests.
+
+    Facts: `facts`, the place of each newest version by its score under the rule, without any ±.
+    Claims: `places` as intervals of the typical try, `lead` of the first over whoever is least
+    surely behind it (`rival`), `gains` and material `effects`; all on the one spread of `score`.
+    """
+
     versions: tuple[VersionFinding, ...]
     fitted: Mapping[tuple[Subject, int], Fitted]  # (subject, run)
-    places: tuple[Placed[Subject], ...]
-    lead: Claim | None  # first place against second
+    facts: Mapping[Subject, int]
+    places: tuple[Standing[Subject], ...]
+    lead: Claim | None
+    rival: Subject | None
+    settling: Settling | None
     without_score: tuple[VersionFinding, ...]
     gains: tuple[Gain, ...]
     unfair: tuple[Unfair, ...]
-    places_fair: bool  # the versions that are ranked were tested under comparable conditions
+    places_fair: bool  # all that are ranked compare: by the same run, a yardstick, or physics
     firmness: Sensitivity[Subject]
-    pooled_sd: float | None
-    repeats: int
+    score: Measure | None
+    headline: Measure | None
     effects: tuple[Effect[Subject], ...] = ()
     used: Mapping[Subject, tuple[str, ...]] = field(default_factory=dict)  # materials
+
+    @property
+    def spread(self) -> Spread | None:
+        """How much a try varies, in the score's unit."""
+        return None if self.score is None else self.score.spread
 
     def latest(self) -> dict[int, VersionFinding]:
         """The newest version of each team that is known, by the team's number."""
@@ -124,273 +97,138 @@ def newest(versions: Sequence[VersionFinding]) -> dict[int, VersionFinding]:
     return {v.subject.team_id: v for v in versions}
 
 
-def combine(figures: Sequence[Figure]) -> Figure:
-    """Mean of a figure over repeated tries; its se from their spread or their own, if larger."""
-    known = [f for f in figures if f.value is not None]
-    if len(known) <= 1:
-        return known[0] if known else figures[0]
-    values = [f.value or 0.0 for f in known]
-    mean = sum(values) / len(values)
-    spread = sqrt(sum((v - mean) ** 2 for v in values) / (len(values) - 1) / len(values))
-    own = sqrt(sum((f.se or 0.0) ** 2 for f in known)) / len(known)
-    return Figure(mean, max(spread, own), notes=tuple({n for f in known for n in f.notes}))
-
-
 def analyse(
     kind: Kind,
     tried: Sequence[Tried],
     rule: Sequence[Term],
     tolerance: Mapping[str, float],
     better: Direction = "higher",
+    prior: Mapping[str, Spread] | None = None,
 ) -> Findings:
     """Everything the findings page says.
 
     Parameters
     ----------
-    tried : every version in every run that counts (rehearsals are left out by the caller).
+    tried : every version in every run that counts (rehearsals and what was set apart are left out
+        by the caller).
     rule : scoring terms in the class's units.
-    tolerance : condition -> largest difference (SI) at which two runs still compare.
+    tolerance : condition -> largest difference (SI) at which two runs are alike.
     better : direction of the score; "none" gives no places.
+    prior : metric -> how much a try of it varies by earlier challenges' repeats [stored unit].
     """
-    fitted = dict(
-        zip([(t.subject, t.run) for t in tried], fit_trials(kind, [t.trial for t in tried]), strict=True)
-    )
+    tries = tries_of(kind, tried, prior, tolerance)
+    versions = _versions(tries, rule)
+    latest = {v.subject: v for v in newest(versions).values()}
+    measured = tries.measure(rule, better)
+    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
+    first_term = (Term(metric.key, metric.si_unit),)
+    same = list(rule) == list(first_term) and better == metric.better
+    headline = measured if same else tries.measure(first_term, metric.better)
+    places = _places(tries, rule, latest, measured, better)
+    lead, rival = _lead(measured, places)
+    ranked = [p.key for p in places]
+    known = [s for s in ranked if measured is not None and s in measured]
+    fair = measured is None or all(measured.comparable(known[0], s) for s in known)
     units = kind.analysis.metric_units()
-    versions = []
-    for subject in sorted({t.subject for t in tried}):
-        mine = [t for t in tried if t.subject == subject]
-        each = [fitted[t.subject, t.run].figures for t in mine]
-        keys = {key for figures in each for key in figures}
-        figures = {key: combine([f.get(key, Figure(reason="no reading yet")) for f in each]) for key in keys}
-        single = [score(rule, f, units) for f in each]
-        versions.append(
+    return Findings(
+        tuple(versions),
+        tries.whole,
+        score_places({s: v.score.total for s, v in latest.items()}, better),
+        tuple(places),
+        lead,
+        rival,
+        None
+        if lead is None or rival is None or measured is None
+        else settling(measured, lead, places[0].key, rival),
+        tuple(v for v in latest.values() if v.subject not in set(ranked)),
+        tuple(gains_of(tries, {v.subject: v.figures for v in versions}, headline, measured, tolerance)),
+        tuple(_unfair(tries, tolerance)),
+        fair,
+        sensitivity(rule, {s: v.figures for s, v in latest.items()}, units=units, better=better),
+        measured,
+        headline,
+        tuple(_effects(kind, tried, latest, headline)),
+        {t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
+    )
+
+
+def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
+    units = tries.kind.analysis.metric_units()
+    out = []
+    for subject in sorted({t.subject for t in tries.tried}):
+        mine = [t for t in tries.tried if t.subject == subject]
+        each = [tries.whole[t.subject, t.run].figures for t in mine]
+        keys = dict.fromkeys(key for figures in each for key in figures)
+        nothing = Figure(reason="no reading yet")
+        figures = {key: mean_figure([f.get(key, nothing) for f in each]) for key in keys}
+        goes = [score(rule, f, units).total for t in mine for _, f in tries.single[t.subject, t.run]]
+        out.append(
             VersionFinding(
                 subject,
                 tuple(t.run for t in mine),
                 figures,
                 score(rule, figures, units),
-                tuple(s.total for s in single if s.total is not None),
+                tuple(total for total in goes if total is not None),
                 mine[-1].prediction,
                 tuple(m for t in mine for m in t.missed),
-            )
-        )
-    return _judge(kind, tried, versions, fitted, rule, tolerance, better)
-
-
-def _judge(
-    kind: Kind,
-    tried: Sequence[Tried],
-    versions: Sequence[VersionFinding],
-    fitted: Mapping[tuple[Subject, int], Fitted],
-    rule: Sequence[Term],
-    tolerance: Mapping[str, float],
-    better: Direction,
-) -> Findings:
-    again = _again(kind, tried)
-    units = kind.analysis.metric_units()
-    spread = pooled_sd([v.tries for v in versions if v.tries])
-    if spread is None:
-        spread = pooled_sd(
-            [[s.total for f in each if (s := score(rule, f, units)).total is not None] for each in again]
-        )
-    latest = {v.subject: v for v in newest(versions).values()}
-    scored = {subject: v.tries for subject, v in latest.items() if v.tries}
-    step = max((v.score.se or 0.0 for v in latest.values()), default=0.0) * sqrt(12.0)
-    places = rank(scored, better, resolution=step, pooled_sd=spread)
-    if not places:
-        places = _by_bounds(rule, latest, better)
-    lead = None
-    if len(places) > 1 and scored:
-        _, lead = improvement(
-            scored[places[1].key], scored[places[0].key], better, resolution=step, pooled_sd=spread
-        )
-    runs = {t.run: t.trial.conditions for t in tried}
-    order = sorted(runs)
-    unfair = [
-        Unfair(a, b, tuple(found))
-        for i, a in enumerate(order)
-        for b in order[i + 1 :]
-        if (found := comparable(runs[a], runs[b], tolerance))
-    ]
-    ranked = {run for placed in places for run in latest[placed.key].runs}
-    places_fair = not any(u.run_a in ranked and u.run_b in ranked for u in unfair)
-    return Findings(
-        tuple(versions),
-        fitted,
-        tuple(places),
-        lead,
-        tuple(v for v in latest.values() if v.subject not in {p.key for p in places}),
-        tuple(_gains(kind, tried, versions, fitted, again, tolerance, step, spread, better)),
-        tuple(unfair),
-        places_fair,
-        sensitivity(
-            rule,
-            {subject: v.figures for subject, v in latest.items()},
-            units=kind.analysis.metric_units(),
-            better=better,
-        ),
-        spread,
-        sum(max(len(v.tries) - 1, 0) for v in versions),
-        tuple(_effects(kind, tried, latest)),
-        {t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
-    )
-
-
-def _again(kind: Kind, tried: Sequence[Tried]) -> list[list[Mapping[str, Figure]]]:
-    """The figures of every attempt that is the same test again, version by version and run."""
-    singles = [list(kind.analysis.repeats(t.trial)) for t in tried]
-    fitted = iter(fit_trials(kind, [s for each in singles for s in each]))
-    return [[next(fitted).figures for _ in each] for each in singles if each]
-
-
-def _interval(figure: Figure) -> Reached | None:
-    """A figure that is only a bound, as the interval in which it lies."""
-    if figure.value is not None or (figure.at_least is None and figure.at_most is None):
-        return None
-    return Reached(figure.at_least, figure.at_most)
-
-
-def _by_bounds(
-    rule: Sequence[Term], latest: Mapping[Subject, VersionFinding], better: Direction
-) -> list[Placed[Subject]]:
-    """Places of a race whose times are intervals: only the rule of one metric can have them."""
-    if len(rule) != 1 or better == "none":
-        return []
-    found = {
-        subject: at
-        for subject, v in latest.items()
-        if (at := _interval(v.figures.get(rule[0].metric, Figure()))) is not None
-    }
-    places = race_places(found, first_wins=better == "lower")
-    taken = list(places.values())
-    return [
-        Placed(subject, None, place, taken.count(place) > 1)
-        for subject, place in sorted(places.items(), key=lambda x: (x[1], x[0]))
-    ]
-
-
-def _effects(
-    kind: Kind, tried: Sequence[Tried], latest: Mapping[Subject, VersionFinding]
-) -> list[Effect[Subject]]:
-    """What the materials did to the first metric shown, over the latest version of each build."""
-    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    plans = {t.subject: t.plan for t in tried}
-    builds = [
-        (v.subject, plans[v.subject], figure.value)
-        for v in latest.values()
-        if (figure := v.figures.get(metric.key, Figure())).value is not None
-    ]
-    step = max(
-        (v.figures[metric.key].se or 0.0 for v in latest.values() if metric.key in v.figures), default=0.0
-    ) * sqrt(12.0)
-    return material_effects(builds, metric.better, resolution=step)
-
-
-def _gains(
-    kind: Kind,
-    tried: Sequence[Tried],
-    versions: Sequence[VersionFinding],
-    fitted: Mapping[tuple[Subject, int], Fitted],
-    again: Sequence[Sequence[Mapping[str, Figure]]],
-    tolerance: Mapping[str, float],
-    step: float,
-    spread: float | None,
-    better: Direction,
-) -> list[Gain]:
-    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    places, factors = kind.build.place_names(), kind.build.factor_names()
-    tries: dict[Subject, list[Tried]] = {}
-    for t in tried:
-        tries.setdefault(t.subject, []).append(t)
-
-    def values(of: Sequence[Tried]) -> list[tuple[Tried, Figure]]:
-        found = [(t, fitted[t.subject, t.run].figures.get(metric.key)) for t in of]
-        return [(t, f) for t, f in found if f is not None and f.value is not None]
-
-    every = [[f.value or 0.0 for _, f in values(of)] for of in tries.values()]
-    metric_spread = pooled_sd([v for v in every if v])
-    if metric_spread is None:
-        metric_spread = pooled_sd(
-            [[v for f in each if (v := f.get(metric.key, Figure()).value) is not None] for each in again]
-        )
-    out = []
-    for before, after in pairwise(versions):
-        if before.subject.team_id != after.subject.team_id:
-            continue
-        old = values(tries[before.subject])
-        new = values(tries[after.subject])
-        if not old or not new:
-            continue
-        bounds = _bound_gains(kind, before, after, tried[0].trial.choices)
-        changes = differences(old[-1][0].plan, new[-1][0].plan, places, factors)
-        resolution = max(f.se or 0.0 for _, f in (*old, *new)) * sqrt(12.0)
-        verdict, claim = _gain(
-            [f for _, f in old], [f for _, f in new], metric.better, resolution, metric_spread
-        )
-        was, now = old[-1][0].trial.conditions, new[-1][0].trial.conditions
-        unfair = comparable(was, now, tolerance)
-        corrected, corrected_verdict, corrected_by = None, "", ""
-        if unfair:
-            moved = [kind.analysis.correct(metric.key, f, t.trial.conditions, now) for t, f in old]
-            usable = [f for f in moved if f is not None]
-            if len(usable) == len(moved):
-                corrected_verdict, corrected = _gain(
-                    usable, [f for _, f in new], metric.better, resolution, metric_spread
-                )
-                corrected_by = "; ".join(dict.fromkeys(note for f in usable for note in f.notes))
-        score_verdict, score_claim = "", None
-        if before.tries and after.tries:
-            score_verdict, score_claim = improvement(
-                before.tries, after.tries, better, resolution=step, pooled_sd=spread
-            )
-        out.append(
-            Gain(
-                before.subject,
-                after.subject,
-                tuple(changes),
-                attribution([c.sentence for c in changes]),
-                metric.key,
-                verdict,
-                claim,
-                score_verdict,
-                score_claim,
-                tuple(unfair),
-                corrected,
-                corrected_verdict,
-                bounds,
-                corrected_by,
             )
         )
     return out
 
 
-def _bound_gains(
-    kind: Kind, before: VersionFinding, after: VersionFinding, choices: Mapping[str, str]
-) -> tuple[BoundGain, ...]:
-    """Metrics of both versions that are intervals, compared as such and never by a middle."""
-    out = []
-    for metric in kind.analysis.headline_for(choices):
-        if metric.better == "none":
-            continue
-        a, b = (v.figures.get(metric.key, Figure()) for v in (before, after))
-        was, now = _interval(a), _interval(b)
-        if was is None or now is None:
-            continue
-        verdict = sooner(now, was)
-        good = None
-        if verdict in ("sooner", "later"):
-            good = (verdict == "sooner") == (metric.better == "lower")
-        out.append(BoundGain(metric.key, a, b, verdict, good))
-    return tuple(out)
+def _places(
+    tries: Tries,
+    rule: Sequence[Term],
+    latest: Mapping[Subject, VersionFinding],
+    measured: Measure | None,
+    better: Direction,
+) -> list[Standing[Subject]]:
+    """Places of the newest versions; where some are only bounds, of all of them by intervals."""
+    known = [s for s in latest if measured is not None and s in measured]
+    standings = measured.standings(known) if measured is not None else []
+    bounds = {s: ends for s, ends in tries.bounds(rule).items() if s in latest and s not in known}
+    if not bounds or better == "none":
+        return standings
+    ends = {
+        s.key: (s.value - s.half_width, s.value + s.half_width)
+        for s in standings
+        if s.value is not None and s.half_width is not None
+    }
+    if len(ends) < len(standings):  # nobody knows how far those with a number reach
+        return [*standings, *(Standing(s, None, None, None, None, None) for s in bounds)]
+    shown = {s.key: (s.value, s.half_width) for s in standings}
+    return places_by_intervals({**ends, **bounds}, better, shown)
 
 
-def _gain(
-    old: Sequence[Figure], new: Sequence[Figure], better: Direction, step: float, spread: float | None
-) -> tuple[str, Claim]:
-    return improvement(
-        [f.value or 0.0 for f in old],
-        [f.value or 0.0 for f in new],
-        better,
-        resolution=step,
-        pooled_sd=spread,
-    )
+def _lead(
+    measured: Measure | None, places: Sequence[Standing[Subject]]
+) -> tuple[Claim | None, Subject | None]:
+    """The first build over the one that is least surely behind it."""
+    if measured is None or len(places) < 2 or any(p.key not in measured for p in places):
+        return None, None
+    sure = {"not known": 0, "too close to call": 1, "leaning": 2, "clear": 3}
+    claims = [(measured.claim(places[0].key, p.key), p.key) for p in places[1:]]
+    return min(claims, key=lambda found: sure[found[0].word])
+
+
+def _unfair(tries: Tries, tolerance: Mapping[str, float]) -> list[Unfair]:
+    """Pairs of runs whose conditions differ by more than the brief allows."""
+    runs = tries.conditions()
+    return [
+        Unfair(a, b, tuple(found))
+        for a, b in combinations(sorted(runs), 2)
+        if (found := comparable(runs[a], runs[b], tolerance))
+    ]
+
+
+def _effects(
+    kind: Kind, tried: Sequence[Tried], latest: Mapping[Subject, VersionFinding], headline: Measure | None
+) -> list[Effect[Subject]]:
+    """What the materials did to the first metric shown, over the newest version of each build."""
+    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
+    plans = {t.subject: t.plan for t in tried}
+    known = [] if headline is None else [s for s in latest if s in headline]
+    if headline is None or not known or not all(headline.comparable(known[0], s) for s in known):
+        return []
+    builds = [(s, plans[s], headline.value(s)) for s in known]
+    return material_effects(builds, metric.better, resolution=headline.resolution)

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from math import sqrt
+from dataclasses import dataclass, field, replace
 from typing import Any, Generic, TypeVar
 
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import convert
-from thermion.core.values import Direction, Figure, single
+from thermion.core.values import Direction, Figure, Source, single, sources_of, together
 
 K = TypeVar("K", bound=Any)  # names a build
 
@@ -27,12 +26,23 @@ class TermValue:
 
 @dataclass(frozen=True)
 class Score:
-    """Total with standard uncertainty; None with a reason when a term has no data."""
+    """Total by the rule: a fact, without ±; None with a reason when a term has no data.
+
+    `sources` are what makes it uncertain as a statement about the build, in the score's unit. Where
+    what is missing is known as a bound, `at_least` and `at_most` are what follows for the total.
+    """
 
     total: float | None
-    se: float | None
     terms: tuple[TermValue, ...]
     reason: str | None = None
+    sources: tuple[Source, ...] = ()
+    at_least: float | None = None
+    at_most: float | None = None
+
+    @property
+    def bounded(self) -> bool:
+        """Known only as a bound."""
+        return self.at_least is not None or self.at_most is not None
 
 
 def score(rule: Sequence[Term], figures: Mapping[str, Figure], units: Mapping[str, str]) -> Score:
@@ -58,15 +68,40 @@ def score(rule: Sequence[Term], figures: Mapping[str, Figure], units: Mapping[st
     lines = [_line(term, figures.get(term.metric), units) for term in rule]
     missing = [line for line in lines if line.contribution is None]
     if missing:
-        return Score(None, None, tuple(lines), missing[0].reason)
+        low, high = _bounds(lines, figures, units)
+        return Score(None, tuple(lines), missing[0].reason, at_least=low, at_most=high)
     total = sum(line.contribution or 0.0 for line in lines)
-    variance = 0.0
+    parts = [_sources(line, figures[line.term.metric], units) for line in lines if not line.capped]
+    return Score(total, tuple(lines), sources=together(*parts))
+
+
+def _sources(line: TermValue, figure: Figure, units: Mapping[str, str]) -> list[Source]:
+    """A term's sources of uncertainty, in the score's unit."""
+    term = line.term
+    by = term.weight / term.divisor * _scale(units[term.metric], term.unit)
+    return [replace(source, effect=source.effect * by) for source in sources_of(figure)]
+
+
+def _bounds(
+    lines: Sequence[TermValue], figures: Mapping[str, Figure], units: Mapping[str, str]
+) -> tuple[float | None, float | None]:
+    """Least and most that the total can be, where every missing term has a bound on that side."""
+    low: float | None = 0.0
+    high: float | None = 0.0
     for line in lines:
-        se = figures[line.term.metric].se or 0.0
-        if not line.capped:
-            scale = abs(_scale(units[line.term.metric], line.term.unit))
-            variance += (line.term.weight / line.term.divisor * se * scale) ** 2
-    return Score(total, sqrt(variance), tuple(lines))
+        if line.contribution is not None:
+            ends: list[float | None] = [line.contribution, line.contribution]
+        else:
+            figure, term = figures.get(line.term.metric, Figure()), line.term
+            known = (figure.at_least, figure.at_most)
+            ends = [
+                None if x is None else term.weight * convert(x, units[term.metric], term.unit) / term.divisor
+                for x in known
+            ]
+            ends = ends if term.weight / term.divisor > 0 else ends[::-1]
+        low = None if low is None or ends[0] is None else low + ends[0]
+        high = None if high is None or ends[1] is None else high + ends[1]
+    return low, high
 
 
 def _scale(source: str, target: str) -> float:

@@ -32,14 +32,15 @@ class Metric:
         return stored_unit(self.unit)
 
 
-Correct = Callable[[str, Figure, Mapping[str, float], Mapping[str, float]], Figure | None]
+Figures = Mapping[str, Figure]
+Correct = Callable[[str, Figures, Mapping[str, float], Mapping[str, float]], float | None]
 
 
 def _no_repeats(_: Trial) -> list[Trial]:
     return []
 
 
-def _no_correction(*_: object) -> Figure | None:
+def _no_correction(*_: object) -> float | None:
     return None
 
 
@@ -48,8 +49,9 @@ class Analysis:
     """Figures of trials, and which of them are shown, predicted and compared.
 
     `fit` turns trials into figures. `repeats` gives the same test again inside one trial, which
-    shows how much a try varies. `correct` brings a metric's figure from one run's conditions to
-    another's where physics allows, with a note that says what was corrected.
+    shows how much a try varies. `correct` gives what a metric would be under another run's conditions,
+    where physics allows, from all figures of the try; `corrected_for` are the conditions it
+    depends on, `corrected_words` what is said of it.
     """
 
     metrics: tuple[Metric, ...]
@@ -59,6 +61,8 @@ class Analysis:
     compares: str = ""  # metric that compares builds and versions on one page
     repeats: Callable[[Trial], Sequence[Trial]] = _no_repeats
     correct: Correct = _no_correction
+    corrected_for: tuple[str, ...] = ()
+    corrected_words: str = ""
 
     def metric(self, key: str) -> Metric:
         for metric in self.metrics:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from math import sqrt
 from typing import Literal
 
 from thermion.core.kinds.when import When, applying, difference_unit, holds
@@ -32,6 +33,9 @@ class Condition:
     words: tuple[str, ...] = ()  # names of the values of a scale in words, 0 first
     instead: tuple[When, str, str] | None = None  # under a choice: another label and hint
     older: bool = False  # learners read of it from 13 on
+    measured: float = 0.0  # standard uncertainty when it was measured: a share of it, if `relative`
+    estimated: float = 0.0  # the same when it was only estimated
+    relative: bool = False
 
     def under(self, choices: Mapping[str, str]) -> Condition:
         """With the label and hint that it has under these choices."""
@@ -39,10 +43,43 @@ class Condition:
             return self
         return replace(self, label=self.instead[1], hint=self.instead[2], instead=None)
 
+    def uncertainty(self, value: float, how: str = "", tolerance: float | None = None) -> float:
+        """Standard uncertainty [stored unit] of a `value` [stored unit], by how it was obtained:
+        "measured", "estimated", or only held within a `tolerance` [stored unit], as a rectangle
+        (GUM 4.3.7). Without a word it is as good as estimated where it is read anew, else held."""
+        known = {"measured": self.measured, "estimated": self.estimated, "": self.estimated}.get(how, 0.0)
+        if known:
+            unit = difference_unit(self.unit)
+            return known * abs(value) if self.relative else convert(known, unit, stored_unit(unit))
+        within = self.si("tolerance") if tolerance is None else tolerance
+        return within / sqrt(3.0)
+
     def si(self, field: Literal["default", "tolerance", "low", "high"]) -> float:
         """That number in the stored unit; a tolerance is a difference."""
         unit = difference_unit(self.unit) if field == "tolerance" else self.unit
         return convert(getattr(self, field), unit, stored_unit(unit))
+
+
+@dataclass(frozen=True)
+class Instrument:
+    """What a reading is taken with: its step, and how far it may be off beside that (one standard
+    uncertainty), both in the shown `unit`. A step of 0 is one that nobody reads to."""
+
+    key: str
+    label: str
+    unit: str
+    step: float
+    off: float = 0.0
+    when: When = None
+    hint: str = ""
+
+    @property
+    def settings(self) -> tuple[Condition, ...]:
+        """Its numbers as a class can change them."""
+        most = max(20 * self.step, 20 * self.off)
+        step = Condition(f"step_{self.key}", f"{self.label}: step", self.unit, self.step, 0, 1e-3, most)
+        off = Condition(f"u_{self.key}", f"{self.label}: off by", self.unit, self.off, 0, 0, most)
+        return (step, off) if self.step else (off,)
 
 
 @dataclass(frozen=True)
@@ -120,6 +157,7 @@ class Briefing:
     cautions: tuple[Caution, ...] = ()
     criteria: tuple[Condition, ...] = ()  # levels the figures refer to
     choices: tuple[Choice, ...] = ()
+    instruments: tuple[Instrument, ...] = ()
     capped_by: Mapping[str, str] = field(default_factory=dict)
     sun: When = ()
 
@@ -135,8 +173,13 @@ class Briefing:
         raise ValueError(f"age_band: expected one of {list(self.defaults)}, got {age_band}")
 
     def default_rig(self) -> dict[str, float]:
-        """All conditions and criteria at their defaults, stored units."""
-        return {c.key: c.si("default") for c in (*self.conditions, *self.criteria)}
+        """All conditions, criteria and instruments at their defaults, stored units."""
+        return {c.key: c.si("default") for c in self.every_setting()}
+
+    def every_setting(self) -> tuple[Condition, ...]:
+        """Every number of the brief, whether it applies or not."""
+        own = (c for i in self.instruments for c in i.settings)
+        return (*self.conditions, *self.criteria, *own)
 
     def default_choices(self) -> dict[str, str]:
         """The first option of every choice."""
@@ -153,6 +196,10 @@ class Briefing:
     def levels(self, choices: Mapping[str, str]) -> list[Condition]:
         """Criteria that apply under these choices."""
         return applying(self.criteria, choices)
+
+    def instruments_for(self, choices: Mapping[str, str]) -> list[Instrument]:
+        """What readings are taken with under these choices."""
+        return applying(self.instruments, choices)
 
     def cautions_for(self, choices: Mapping[str, str]) -> list[Caution]:
         return applying(self.cautions, choices)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from math import sqrt
 
 from thermion.core.plans import Plan
 from thermion.core.values import Figure
@@ -44,8 +45,9 @@ class Trial:
 
     `traces` by phase, by what is read when a family reads one of several things, or by device;
     `attempts` of a test by turns, in order; `control` traces of the untouched control beside it
-    and `bare` its attempts; the run's conditions [stored unit] and choices, the air, and the
-    plan with its counts.
+    and `bare` its attempts; the run's conditions [stored unit], how `uncertain` each is, and its
+    choices, the air, and the plan with its counts. `until_s`: the last planned mark of each phase;
+    `ended`: nothing more is to come of it.
     """
 
     traces: Mapping[str, Trace]
@@ -59,6 +61,35 @@ class Trial:
     bare: tuple[Attempt, ...] = ()
     choices: Mapping[str, str] = field(default_factory=dict)
     plan: Plan = field(default_factory=Plan)
+    uncertain: Mapping[str, float] = field(default_factory=dict)
+    until_s: Mapping[str, float] = field(default_factory=dict)
+    ended: bool = True
+
+    def u(self, key: str, otherwise: float) -> float:
+        """Standard uncertainty of a condition [stored unit], as it was obtained in this run."""
+        return self.uncertain.get(key, otherwise)
+
+    def step(self, instrument: str, otherwise: float) -> float:
+        """Step of an instrument of this challenge [stored unit]."""
+        return self.conditions.get(f"step_{instrument}", otherwise)
+
+    def off(self, instrument: str, otherwise: float) -> float:
+        """Standard uncertainty of an instrument beyond its step [stored unit]."""
+        return self.conditions.get(f"u_{instrument}", otherwise)
+
+    def weighed(self, step_kg: float = 0.001) -> float:
+        """Standard uncertainty of a mass on the kitchen scale [kg]: its step, and what it is off."""
+        return sqrt(self.step("scale", step_kg) ** 2 / 12.0 + self.off("scale", 0.0) ** 2)
+
+    def broke_off(self, phase: str) -> bool:
+        """Whether the test is over and its readings of a phase end before they should."""
+        return self.ended and self.unfinished(phase)
+
+    def unfinished(self, phase: str) -> bool:
+        """Whether the readings of a phase end more than one planned interval before its last mark."""
+        times = self.traces.get(phase, Trace()).time_s
+        planned, every = self.until_s.get(phase), self.interval_s.get(phase, 0.0)
+        return bool(times) and planned is not None and times[-1] < planned - 1.5 * every
 
     def counts(self) -> dict[str, Figure]:
         """Units and impact of the plan, which every family reports."""
@@ -66,7 +97,8 @@ class Trial:
 
     def content(self) -> Hashable:
         """All of it, as one value that can be looked up: equal content, equal figures."""
-        said = (self.traces, self.conditions, self.air, self.interval_s, self.control, self.choices)
+        said: tuple[Mapping[str, Hashable], ...] = (self.traces, self.conditions, self.air, self.interval_s)
+        said = (*said, self.control, self.choices, self.uncertain, self.until_s, {"ended": self.ended})
         tried = tuple(
             (tuple(a.values.items()), a.seen, a.free, a.trace) for a in (*self.attempts, *self.bare)
         )

@@ -6,7 +6,7 @@ said by the direction of the metric, not here.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import log, pi, sqrt
 
 from thermion.core.lazy import ArrayLike, FloatArray, special
@@ -14,10 +14,23 @@ from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach, fit_approach
 from thermion.core.physics.curves import Crossing, first_crossing
 from thermion.core.physics.oven import WATER_J_KG_K
-from thermion.core.values import Check, Figure, finite, not_negative, positive, series, single
+from thermion.core.values import (
+    Check,
+    Figure,
+    Source,
+    finite,
+    measured,
+    not_negative,
+    positive,
+    scaled,
+    series,
+    single,
+    sources_of,
+)
 
 FUSION_J_KG = 333_550.0  # latent heat of melting of ice at 0 °C, CRC Handbook of Chemistry
 MELTWATER_KG_M3 = 1000.0  # 1 g/mL; at 0 to 20 °C the error is below 0.2 %
+ICE_J_KG_K = 2_100.0  # specific heat of ice at −5 °C, CRC Handbook of Chemistry
 MISMATCH = 0.05  # part of the starting mass that may be missing before it is said
 
 
@@ -93,6 +106,9 @@ def ice_run(
     *,
     left_kg: float | None = None,
     se_air_k: float = 0.0,
+    se_started_kg: float = 0.0,
+    ice_c: float = 0.0,
+    se_ice_k: float = 0.0,
 ) -> Ice:
     """Mean heat gain of a packed piece of ice from what melted in a time.
 
@@ -101,11 +117,15 @@ def ice_run(
     melted_kg : melted mass [kg] with its standard uncertainty (1 mL of meltwater is 1 g).
     time_s : how long it stood [s].  air_c : mean air [°C].  started_kg : ice at the start [kg].
     left_kg : ice left [kg], if weighed; melted + left against started is then checked.
+    se_air_k, se_started_kg, se_ice_k : standard uncertainties of these [K, kg, K].
+    ice_c : temperature of the ice at the start [°C], 0 when it is wet; colder ice first warms.
 
     Returns
     -------
-    Ice. Q̇ = m·L_f/t, UA = Q̇/(T_air − 0 °C), R = 1/UA, minutes until all is melted at that rate.
-    A melted mass above the start gives reasons, and air at or below 0 °C no UA.
+    Ice. Q̇ = (m·L_f − started·c·ice_c)/t, UA = Q̇/(T_air − 0 °C), R = 1/UA, minutes until all is
+    melted at that rate. Where all had melted before the reading, heat gain and UA are at least that,
+    and the minutes and R at most. A melted mass above the start gives reasons, and air at or below
+    0 °C no UA.
 
     Raises
     ------
@@ -113,48 +133,100 @@ def ice_run(
 
     Notes
     -----
-    The ice is taken to be at 0 °C throughout: ice straight from a freezer first warms, which
-    takes c·ΔT/L_f (about 11 % for −18 °C) and is not counted.
+    The air is taken against ice at 0 °C also while colder ice warms, which overrates UA by less
+    than 1 % for ice of −18 °C in air of 20 °C that has half melted.
 
     References
     ----------
     .. [1] F. P. Incropera et al., Fundamentals of Heat and Mass Transfer, 7th ed., ch. 3.
     """
     seconds, started = positive("time_s", time_s), positive("started_kg", started_kg)
-    air = single("air_c", air_c)
+    air, cold = single("air_c", air_c), single("ice_c", ice_c)
+    if cold > 0:
+        raise ValueError("ice_c: expected at most 0")
     if melted_kg.value is None:
         return Ice(melted_kg, *[Figure(reason=melted_kg.reason or "not read")] * 5)
     melted = not_negative("melted_kg", melted_kg.value)
-    se = melted_kg.se or 0.0
-    if melted > started * (1 + MISMATCH):
+    if melted > started * (1 + MISMATCH) + 2 * (melted_kg.se or 0.0):
         no = Figure(reason="more meltwater than there was ice: a mass or the cup is entered wrongly")
         return Ice(melted_kg, no, no, no, no, no)
-    notes = melted_kg.notes
-    if left_kg is not None:
-        missing = started - melted - not_negative("left_kg", left_kg)
-        if abs(missing) > MISMATCH * started:
-            where = "missing" if missing > 0 else "too much"
-            notes += (
-                f"{abs(missing) / started:.0%} of the ice is {where}: melted and left do "
-                "not add up to the start",
-            )
-    gain = melted * FUSION_J_KG / seconds
-    heat = Figure(gain, se * FUSION_J_KG / seconds, notes=notes)
-    left = Figure(max(1.0 - melted / started, 0.0), se / started, notes=notes)
-    melt = Figure(melted, melted_kg.se, notes=notes)
+    notes = melted_kg.notes + _balance(started, melted, left_kg)
+    amount = measured(melted, sources_of(melted_kg), notes=notes)
+    begun = Source("the ice weighed at the start", 1.0, "try")
+    share = melted / started
+    left = measured(
+        max(1.0 - share, 0.0),
+        [
+            *scaled(amount, -1.0 / started).parts,
+            replace(begun, effect=share / started * not_negative("se_started_kg", se_started_kg)),
+        ],
+        notes=notes,
+    )
+    warmed = -started * ICE_J_KG_K * cold
+    gain = (melted * FUSION_J_KG + warmed) / seconds
+    sources = [
+        *scaled(amount, FUSION_J_KG / seconds).parts,
+        Source("how cold the ice was", -started * ICE_J_KG_K / seconds * se_ice_k, "run"),
+        replace(begun, effect=-ICE_J_KG_K * cold / seconds * se_started_kg),
+    ]
+    heat = measured(gain, sources, notes=notes)
     minutes = Figure(reason="nothing has melted yet")
     if melted > 0:
-        all_s = seconds * started / melted
-        minutes = Figure(all_s / 60.0, all_s / 60.0 * se / melted, notes=notes)
+        all_s = seconds * (started * FUSION_J_KG + warmed) / (melted * FUSION_J_KG + warmed)
+        by = -all_s / (melted * FUSION_J_KG + warmed) * FUSION_J_KG / 60.0
+        whole = [*scaled(amount, by).parts, replace(begun, effect=all_s / 60.0 / started * se_started_kg)]
+        minutes = measured(all_s / 60.0, whole, notes=notes)
+    ua, resist = _conductance(heat, air, se_air_k)
+    if melted >= started - 2 * sqrt((melted_kg.se or 0.0) ** 2 + se_started_kg**2):
+        return _all_melted(amount, heat, ua, seconds)
+    return Ice(amount, left, heat, ua, resist, minutes)
+
+
+def _balance(started: float, melted: float, left_kg: float | None) -> tuple[str, ...]:
+    """What is to be said when melted and left do not add up to the start."""
+    if left_kg is None:
+        return ()
+    missing = started - melted - not_negative("left_kg", left_kg)
+    if abs(missing) <= MISMATCH * started:
+        return ()
+    where = "missing" if missing > 0 else "too much"
+    return (
+        f"{abs(missing) / started:.0%} of the ice is {where}: melted and left do not add up to the start",
+    )
+
+
+def _conductance(heat: Figure, air: float, se_air_k: float) -> tuple[Figure, Figure]:
+    """UA [W/K] and R [K/W] from the heat gain [W] toward air at `air` [°C]."""
     if air <= 0:
         no = Figure(reason="the air was not above 0 °C, so nothing drives heat into the ice")
-        return Ice(melt, left, heat, no, no, minutes)
-    ua = gain / air
-    se_ua = sqrt((heat.se or 0.0) ** 2 + (ua * se_air_k) ** 2) / air
-    resist = Figure(reason="nothing has melted yet")
-    if ua > 0:
-        resist = Figure(1.0 / ua, se_ua / ua**2, notes=notes)
-    return Ice(melt, left, heat, Figure(ua, se_ua, notes=notes), resist, minutes)
+        return no, no
+    gain = heat.value or 0.0
+    ua = measured(
+        gain / air,
+        [*scaled(heat, 1.0 / air).parts, Source("the air's thermometer", -gain / air**2 * se_air_k, "run")],
+        notes=heat.notes,
+    )
+    if gain <= 0:
+        return ua, Figure(reason="nothing has melted yet")
+    value = gain / air
+    return ua, measured(1 / value, scaled(ua, -1.0 / value**2).parts, notes=heat.notes)
+
+
+def _all_melted(amount: Figure, heat: Figure, ua: Figure, seconds: float) -> Ice:
+    """All was gone when it was read: when, nobody saw."""
+    why = "all had melted before it was read"
+    least = [None if f.value is None else f.value - 2 * (f.se or 0.0) for f in (heat, ua)]
+    resist = Figure(reason=ua.reason or why)
+    if least[1]:
+        resist = Figure(at_most=1.0 / least[1], reason=why)
+    return Ice(
+        amount,
+        Figure(0.0, 0.0, notes=(why,)),
+        Figure(at_least=least[0], reason=why),
+        Figure(at_least=least[1], reason=ua.reason or why),
+        resist,
+        Figure(at_most=seconds / 60.0, reason=why),
+    )
 
 
 @dataclass(frozen=True)
@@ -268,26 +340,14 @@ def to_common_start(
         return seconds
     if source_c is None:
         note = f"started at {start:g} °C, not {common:g} °C: not comparable"
-        return Figure(
-            seconds.value,
-            seconds.se,
-            seconds.at_least,
-            seconds.at_most,
-            seconds.reason,
-            (*seconds.notes, note),
-        )
+        return replace(seconds, notes=(*seconds.notes, note))
     source = single("source_c", source_c)
     if source <= target:
         return Figure(reason="the source is not hotter than the target")
     if max(start, common) >= target:
         return Figure(reason="the start is not below the target")
     scale = log((source - common) / (source - target)) / log((source - start) / (source - target))
-    value, se, least, most = (
-        None if x is None else x * scale
-        for x in (seconds.value, seconds.se, seconds.at_least, seconds.at_most)
-    )
-    notes = (*seconds.notes, "brought to the common start")
-    return Figure(value, se, least, most, seconds.reason, notes)
+    return scaled(seconds, scale, notes=("brought to the common start",))
 
 
 def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float = 0.0) -> Figure:

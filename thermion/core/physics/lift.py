@@ -7,9 +7,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import floor, pi, sqrt
+from math import floor, pi
 
-from thermion.core.values import Figure, finite, not_negative, positive, single, whole
+from thermion.core.values import (
+    Figure,
+    Source,
+    finite,
+    measured,
+    not_negative,
+    positive,
+    scaled,
+    single,
+    sources_of,
+    whole,
+)
 
 G_M_S2 = 9.80665  # standard gravity, 3rd CGPM (1901)
 AIR_KG_M3 = 1.225  # International Standard Atmosphere at sea level and 15 °C
@@ -49,12 +60,14 @@ def lift_power_figure(
 ) -> Figure:
     """`lift_power` with its standard uncertainty (first order, in quadrature; GUM 5.1.2)."""
     power = lift_power(mass_kg, height_m, time_s)
-    parts = (
-        lift_power(1.0, height_m, time_s) * se_mass_kg,
-        lift_power(mass_kg, 1.0, time_s) * se_height_m,
-        power / time_s * se_time_s,
+    return measured(
+        power,
+        (
+            Source("the weights", lift_power(1.0, height_m, time_s) * se_mass_kg, "all"),
+            Source("the height", lift_power(mass_kg, 1.0, time_s) * se_height_m, "all"),
+            Source("the stopwatch", -power / time_s * se_time_s, "try"),
+        ),
     )
-    return Figure(power, sqrt(sum(p * p for p in parts)))
 
 
 def air_density(temp_c: float, pressure_pa: float = 101_325.0) -> float:
@@ -72,10 +85,19 @@ def wind_power(speed_m_s: float, radius_m: float, density_kg_m3: float = AIR_KG_
     return 0.5 * density * area * not_negative("speed_m_s", speed_m_s) ** 3
 
 
-def power_coefficient(power: Figure, wind_w: float) -> Figure:
+def power_coefficient(
+    power: Figure,
+    wind_w: float,
+    *,
+    speed_m_s: float | None = None,
+    se_speed_m_s: float = 0.0,
+    se_density: float = 0.0,
+) -> Figure:
     """Cp = P/P_wind, dimensionless; above the Betz limit it is refused with the likely cause.
 
-    `betz_share` gives the share of what is possible at all. ValueError for no wind.
+    `wind_w` is the wind's power [W] at `speed_m_s` [m/s]; a standard uncertainty of that counts three
+    times, since the power goes with its cube. `se_density` is relative. `betz_share` gives the
+    share of what is possible at all. ValueError for no wind.
     """
     wind = positive("wind_w", wind_w)
     if power.value is None:
@@ -86,14 +108,20 @@ def power_coefficient(power: Figure, wind_w: float) -> Figure:
             reason="more power than any rotor can take from this wind: the wind was read away "
             "from the hub, or the height or the time is wrong"
         )
-    return Figure(cp, None if power.se is None else power.se / wind)
+    if power.se is None:
+        return Figure(cp)
+    by_wind = 3.0 * cp * not_negative("se_speed_m_s", se_speed_m_s) / (speed_m_s or 1.0)
+    sources = (
+        *sources_of(scaled(power, 1.0 / wind)),
+        Source("the wind speed", -by_wind if speed_m_s else 0.0, "run"),
+        Source("the air's density", -cp * se_density, "run"),
+    )
+    return measured(cp, sources)
 
 
 def betz_share(cp: Figure) -> Figure:
     """Cp over the Betz limit 16/27: the share of what any rotor could take, dimensionless."""
-    if cp.value is None:
-        return Figure(reason=cp.reason)
-    return Figure(cp.value / BETZ, None if cp.se is None else cp.se / BETZ)
+    return scaled(cp, 1.0 / BETZ) if cp.value is not None else Figure(reason=cp.reason)
 
 
 def turns(height_m: float, spool_m: float, string_m: float = 0.0) -> float:

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, Literal, TypeVar
+from typing import Literal
 
 from thermion.core.lazy import ArrayLike
 from thermion.core.lazy import numpy as np
 from thermion.core.values import series
 
 STAGES = ("firm", "glossy", "edges blurred", "slumped", "liquid")
-K = TypeVar("K", bound=Any)  # names a build: a letter, a number, a subject; they sort
 Verdict = Literal["sooner", "later", "within one check", "not known"]
 
 
@@ -89,28 +87,3 @@ def protection_ratio(device: Reached, control: Reached) -> Bounds | None:
         low = device.after_s / control.before_s
     high = device.before_s / control.after_s if device.before_s and control.after_s else None
     return Bounds(low, high)
-
-
-def race_places(times: Mapping[K, Reached], *, first_wins: bool) -> dict[K, int]:
-    """Places of a race to a stage; who cannot be told from the leader of a group shares its place.
-
-    With `first_wins` false the last to reach the stage wins (and never reached is best).
-    """
-    win: Verdict = "sooner" if first_wins else "later"
-    order = sorted(sorted(times), key=lambda key: _middle(times[key]) * (1 if first_wins else -1))
-    places: dict[K, int] = {}
-    leader: K | None = None
-    for i, key in enumerate(order):
-        if leader is None or sooner(times[leader], times[key]) == win:
-            leader = key
-            places[key] = i + 1
-        else:
-            places[key] = places[leader]
-    return places
-
-
-def _middle(at: Reached) -> float:
-    """Only to have an order to compare in: never shown, never compared itself."""
-    if at.before_s is None:
-        return 1e12 + (at.after_s or 0.0)
-    return (at.before_s + (at.after_s or 0.0)) / 2

@@ -76,20 +76,21 @@ def capture(caught_m3: Figure, poured_m3: Figure, mouth_m2: float, tray_m2: floa
 def leak_rate(time_s: ArrayLike, volume_m3: ArrayLike, *, resolution: float = 0.0) -> Figure:
     """Loss between the first and the last of at least two later readings [m³/s].
 
-    Under two instrument steps over the time it is only a bound. A volume that grew beyond
-    that is a reason.
+    Each reading is uncertain by half a `resolution` beside its rounding; a loss within twice what that
+    makes of the difference is only a bound, and a volume that grew beyond it a reason.
     """
     t, v = series(time_s, volume_m3)
     if t.size < 2:
         return Figure(reason="one reading; a leak needs two")
     seconds, lost = float(t[-1] - t[0]), float(v[0] - v[-1])
     step = not_negative("resolution", resolution)
-    se = step / sqrt(6.0) / seconds
-    if lost < -2 * step:
+    u = sqrt(2.0 * (0.5**2 + 1 / 12.0)) * step  # of a difference of two readings
+    if lost < -2 * u:
         return Figure(reason="there is more water than before: a misreading, or water was added")
-    if lost < 2 * step:
-        return Figure(at_most=2 * step / seconds, reason="less than the measure can show")
-    return Figure(lost / seconds, se)
+    if lost <= 2 * u:
+        most = max(lost, 0.0) + 2 * u
+        return Figure(at_most=most / seconds, reason="less than the measure can show")
+    return Figure(lost / seconds, u / seconds)
 
 
 def roof_yield(

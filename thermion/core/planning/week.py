@@ -98,6 +98,16 @@ def round_of(timing: Timing, builds: int, marks: Mapping[str, Sequence[float]]) 
     return reading_round(builds, timing.readers, timing.read_s, min(steps))
 
 
+def tries_length(
+    kind: Kind, timing: Timing, builds: int, tries: int, marks: Mapping[str, Sequence[float]]
+) -> float:
+    """Length [s] of so many more tries of each of some builds: turns at the stations, or whole
+    clocked tests of these builds together."""
+    if in_turns(kind):
+        return turns_length(builds, tries, timing.stations, timing.fit_s, timing.run_s, timing.reset_s)
+    return tries * test_length(kind, timing, builds, marks)
+
+
 def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequence[float]]) -> float:
     """Length of one test of all teams [s], set-up included.
 

@@ -6,18 +6,23 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from thermion.core.judging.findings import Findings, Tried, analyse
 from thermion.core.judging.fitting import fit_trials
+from thermion.core.judging.spread import Spread
+from thermion.core.kinds.probes import checked_off
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.core.subjects import Subject
 from thermion.records.building.builds import plan_of
 from thermion.records.judging.tested import tested_runs
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.aparts import Apart, apart_in
 from thermion.records.running.attempts import as_core, current_attempts
-from thermion.records.running.rig import AIR_NUMBER
+from thermion.records.running.rig import AIR_NUMBER, Thermometers
+from thermion.records.running.runs import load_runs
 from thermion.records.running.series import NOTHING, Series, Spot, series_of
 from thermion.records.tables import Entry, Run, Team, Version
 
@@ -25,7 +30,7 @@ from thermion.records.tables import Entry, Run, Team, Version
 def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
     """What one run says so far of each of its versions, and the figures that follow."""
     series = series_of(session, [run])
-    tried = _RunReader(run, brief, series, _attempts(session, series, [run.id], brief), {}).tried()
+    tried = _RunReader(run, brief, series, _attempts(session, series, [run.id], brief), None).tried()
     fitted = fit_trials(brief.kind, [t.trial for t in tried])
     return list(zip(tried, fitted, strict=True))
 
@@ -46,22 +51,40 @@ def load_evidence(
     *,
     school: str,
     rehearsal: bool = False,
-    offsets: Mapping[int, float] | None = None,
+    glass: Thermometers | None = None,
+    prior: Mapping[str, Spread] | None = None,
 ) -> Evidence:
     """Trials and findings under a school's rule; rehearsals are kept apart from real runs.
 
-    `offsets` [K], by team number or 0 for the air, are taken off what each thermometer of a real
-    run showed.
+    `glass`: what the check in one glass said; it is taken off what each thermometer of a real run
+    showed, and those that were in it are that much surer. `prior`: how much a try of each metric
+    varies by earlier challenges. What was set apart is left out.
     """
     runs = tested_runs(session, challenge_id, rehearsal=rehearsal)
     series = series_of(session, runs)
-    shift = {} if rehearsal else (offsets or {})
+    seen = None if rehearsal else glass
     rows = _attempts(session, series, [run.id for run in runs], brief)
-    tried = tuple(t for run in runs for t in _RunReader(run, brief, series, rows, shift).tried())
+    tried = tuple(t for run in runs for t in _RunReader(run, brief, series, rows, seen).tried())
     found = None
     if tried:
-        found = analyse(brief.kind, tried, brief.rule_of(school), brief.tolerance, brief.better_of(school))
+        rule, better = brief.rule_of(school), brief.better_of(school)
+        found = analyse(brief.kind, tried, rule, brief.tolerance, better, prior)
     return Evidence(tried, found, tuple(runs))
+
+
+def closed_tries(session: Session, challenge_id: int, brief: Brief) -> tuple[Tried, ...]:
+    """What the closed real runs of a challenge say, without what was set apart."""
+    runs = session.scalars(
+        select(Run)
+        .where(Run.challenge_id == challenge_id, Run.rehearsal.is_(False), Run.closed_at.is_not(None))
+        .order_by(Run.number)
+    ).all()
+    if not runs:
+        return ()
+    load_runs(session, runs)
+    series = series_of(session, runs)
+    rows = _attempts(session, series, [run.id for run in runs], brief)
+    return tuple(t for run in runs for t in _RunReader(run, brief, series, rows, None).tried())
 
 
 def _attempts(
@@ -98,13 +121,13 @@ class _RunReader:
     brief: Brief
     series: Mapping[Spot, Series]
     attempts: Mapping[int, Sequence[Attempt]]
-    offsets: Mapping[int, float]
+    glass: Thermometers | None
 
     def tried(self) -> list[Tried]:
         """What the run says of each of its versions; a version's devices belong together."""
         rows: dict[int, list[Entry]] = {}
         for entry in self.run.entries:
-            if entry.version_id is not None:
+            if entry.version_id is not None and not self._apart.leaves_out(entry):
                 rows.setdefault(entry.version_id, []).append(entry)
         found = [self._one(entries) for entries in rows.values()]
         return [tried for tried in found if tried is not None]
@@ -119,16 +142,19 @@ class _RunReader:
         count = tally(plan, brief.offers, brief.credit)
         trial = Trial(
             traces,
-            {**brief.values, **{c.key: c.value for c in run.conditions}},
+            {**brief.values, **{c.key: c.value for c in run.conditions}, **self._glass_of(version)},
             {p: t for e in run.entries if e.is_air for p, t in self._by_phase(e).items()},
             count.units,
             count.impact,
             brief.interval_s(),
             attempts,
-            control=self._by_key([e for e in run.entries if e.is_control]),
+            control=self._by_key([e for e in run.entries if e.is_control and not self._apart.leaves_out(e)]),
             bare=tuple(a for e in run.entries if e.is_control for a in self.attempts.get(e.id, ())),
             choices=brief.choices,
             plan=plan,
+            uncertain=self._uncertain,
+            until_s=self._until(entries),
+            ended=run.closed_at is not None or bool(self._apart.cuts),
         )
         missed = tuple(m for e in entries for m in self._open(e))
         return Tried(subject_of(version), run.number, plan, trial, version.prediction, missed)
@@ -138,13 +164,39 @@ class _RunReader:
         """Each build has its own thermometer where temperatures are read at marks, and nowhere else."""
         return self.brief.kind.test.held == "marks" and self.brief.read_at(air=False).unit == "degC"
 
+    @cached_property
+    def _apart(self) -> Apart:
+        return apart_in(self.run, tuple(p.key for p in self.brief.kind.test.phases))
+
+    def _until(self, entries: Sequence[Entry]) -> dict[str, float]:
+        """The last planned mark of each phase [s], by the key that its readings have."""
+        test, choices = self.brief.kind.test, self.brief.choices
+        return {
+            test.trace_key(p, choices, e.device): marks[-1]
+            for e in entries
+            for p, marks in self.brief.marks.items()
+            if marks
+        }
+
+    @cached_property
+    def _uncertain(self) -> dict[str, float]:
+        """How uncertain this run's conditions are, by how they were obtained."""
+        values = {**self.brief.values, **{c.key: c.value for c in self.run.conditions}}
+        return self.brief.uncertain(values, {c.key: c.how for c in self.run.conditions if c.how})
+
+    def _glass_of(self, version: Version) -> dict[str, float]:
+        """What the check in one glass leaves open of a build's thermometer."""
+        if self.glass is None or not self._own or version.build.team_id not in self.glass.checked:
+            return {}
+        return {"u_thermometer": checked_off(self.brief.values.get("step_thermometer", 0.5))}
+
     def _trace(self, entry: Entry, phase: str) -> Trace:
-        trace = self.series.get((entry.id, phase), NOTHING).trace
-        off = 0.0
+        trace = self._apart.trace(entry, phase, self.series.get((entry.id, phase), NOTHING).trace)
+        off, known = 0.0, {} if self.glass is None else self.glass.off
         if entry.is_air:
-            off = self.offsets.get(AIR_NUMBER, 0.0)
+            off = known.get(AIR_NUMBER, 0.0)
         elif self._own and entry.version is not None:
-            off = self.offsets.get(entry.version.build.team_id, 0.0)
+            off = known.get(entry.version.build.team_id, 0.0)
         return Trace(trace.time_s, tuple(v - off for v in trace.value)) if off else trace
 
     def _by_phase(self, entry: Entry) -> dict[str, Trace]:

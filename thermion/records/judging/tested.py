@@ -18,6 +18,7 @@ from thermion.records.tables import (
     Run,
     RunCondition,
     RunPhase,
+    SetApart,
     Team,
     Version,
 )
@@ -53,6 +54,7 @@ def _content(challenge_id: int, rehearsal: bool) -> CompoundSelect[tuple[str]]:
         (Run, Run.id.in_(mine)),
         (RunPhase, RunPhase.run_id.in_(mine)),
         (RunCondition, RunCondition.run_id.in_(mine)),
+        (SetApart, SetApart.run_id.in_(mine)),
         (Entry, Entry.run_id.in_(mine)),
         (Version, Version.id.in_(versions)),
         (PartRow, PartRow.version_id.in_(versions)),

@@ -71,6 +71,14 @@ class Brief:
             if not c.words
         ]
 
+    def uncertain(self, values: Mapping[str, float], how: Mapping[str, str]) -> dict[str, float]:
+        """Standard uncertainty of a run's conditions [stored units], by how each was obtained."""
+        return {
+            c.key: c.uncertainty(values[c.key], how.get(c.key, ""), self.tolerance.get(c.key))
+            for c in self.kind.brief.settings(self.choices)
+            if c.key in values and not c.words
+        }
+
     def rule_of(self, school: str) -> tuple[Term, ...]:
         """This challenge's own rule, or another school's in the class's units."""
         if school in ("own", self.school):
@@ -227,7 +235,7 @@ def save_settings(
 ) -> None:
     """Store conditions as key -> (value, tolerance), SI, and choices."""
     kind = get_kind(challenge.kind)
-    known = {c.key for c in (*kind.brief.conditions, *kind.brief.criteria)}
+    known = {c.key for c in kind.brief.every_setting()}
     rows = {row.key: row for row in challenge.settings}
     for key, (value, tolerance) in values.items():
         if key not in known:

@@ -237,7 +237,8 @@ def apply_remedy(session: Session, plan: WeekPlan, challenge_id: int, key: str) 
 
 def bell_of(session: Session, class_id: int, now: datetime) -> tuple[Bell, Lesson] | None:
     """The lesson that is on in this class, if one is."""
-    lessons = _lessons(lessons_of(session, class_id))
+    rows = asked_once(session, ("lessons", class_id), lambda: lessons_of(session, class_id))
+    lessons = _lessons(rows)
     found = bell(lessons, now)
     return None if found is None else (found, lessons[found.lesson])
 

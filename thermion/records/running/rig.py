@@ -115,6 +115,25 @@ def clear_check(session: Session, challenge: Challenge, key: str) -> None:
     session.flush()
 
 
+@dataclass(frozen=True)
+class Thermometers:
+    """What one glass of water said of the thermometers: how much each shows too much [K], by team
+    number (0: the air's), and which of them were in it."""
+
+    off: Mapping[int, float]
+    checked: frozenset[int]
+
+
+def thermometers(checked: Sequence[Checked], challenge: Challenge) -> Thermometers:
+    """The thermometers of a class, from its check in one glass."""
+    numbers = {t.letter: t.id for t in challenge.school_class.teams} | {AIR: AIR_NUMBER}
+    for each in checked:
+        if each.check.readings == (EACH,) and len(each.values) >= 3:
+            known = frozenset(numbers[s] for s in each.values if s in numbers)
+            return Thermometers(offsets(checked, challenge), known)
+    return Thermometers({}, frozenset())
+
+
 def offsets(checked: Sequence[Checked], challenge: Challenge) -> dict[int, float]:
     """What each thermometer shows too much [K], by team number (0: the air's), from one glass of water.
 

@@ -27,6 +27,7 @@ from thermion.records.tables import (
     RunPhase,
     Version,
 )
+from thermion.records.tables.runs import How
 
 SPEEDS = (1.0, 30.0, 60.0)
 TURNS = "turns"  # the one phase of a test at a station
@@ -84,6 +85,7 @@ def create_run(
     *,
     version_ids: Sequence[int],
     conditions: Mapping[str, float],
+    how: Mapping[str, How] | None = None,
     rehearsal: bool = False,
     speed: float = 1.0,
     note: str = "",
@@ -93,7 +95,8 @@ def create_run(
 ) -> Run:
     """A run of these versions, rows in room order with the control and the air first.
 
-    A team with several devices has a row for each. `control` gives a row to what stands
+    `how` each condition was obtained decides how sure corrections for it are. A team with several
+    devices has a row for each. `control` gives a row to what stands
     untouched beside the builds, where the family has one. `apart_s` staggers the starts: each
     build's own clock begins that much after the one before.
 
@@ -122,7 +125,8 @@ def create_run(
         created_at=now or datetime.now(UTC),
     )
     run.seed = 1000 * challenge.id + run.number
-    run.conditions = [RunCondition(key=k, value=v) for k, v in conditions.items()]
+    obtained = how or {}
+    run.conditions = [RunCondition(key=k, value=v, how=obtained.get(k, "")) for k, v in conditions.items()]
     ordered = sorted(versions, key=lambda v: v.build.team.position)
     if kind.test.held != "marks":  # it begins when it is made: there is no clock to start
         run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
@@ -198,14 +202,14 @@ def get_run(session: Session, run_id: int) -> Run:
 def load_runs(session: Session, runs: Sequence[Run]) -> None:
     """Phases, conditions and rows of all these runs, with the plans that they test, in two queries."""
     version = joinedload(Entry.version).joinedload(Version.build).joinedload(Build.team)
-    load_together(session, runs, Run.phases, Run.conditions, Run.entries, options=[version])
+    load_together(session, runs, Run.phases, Run.conditions, Run.aparts, Run.entries, options=[version])
     versions = {e.version_id: e.version for r in runs for e in r.entries if e.version is not None}
     load_together(session, list(versions.values()), Version.parts, Version.factors)
 
 
 def runs_of(session: Session, challenge_id: int) -> Sequence[Run]:
     found = session.scalars(select(Run).where(Run.challenge_id == challenge_id).order_by(Run.number)).all()
-    load_together(session, found, Run.phases, Run.entries, Run.conditions)
+    load_together(session, found, Run.phases, Run.entries, Run.conditions, Run.aparts)
     return found
 
 

@@ -13,10 +13,19 @@ from thermion.records.tables.briefs import (
 )
 from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
 from thermion.records.tables.classes import SchoolClass, Team
-from thermion.records.tables.kept import Attachment, Carried, Conclusion
+from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
 from thermion.records.tables.planning import KitItem, LessonRow, RigReading, StepRow, StockMove, TimingRow
 from thermion.records.tables.receipts import Receipt
-from thermion.records.tables.runs import CONTROL, AttemptRow, Entry, Reading, Run, RunCondition, RunPhase
+from thermion.records.tables.runs import (
+    CONTROL,
+    AttemptRow,
+    Entry,
+    Reading,
+    Run,
+    RunCondition,
+    RunPhase,
+    SetApart,
+)
 
 __all__ = [
     "CONTROL",
@@ -38,11 +47,13 @@ __all__ = [
     "PartRow",
     "Reading",
     "Receipt",
+    "Repeats",
     "RigReading",
     "Run",
     "RunCondition",
     "RunPhase",
     "SchoolClass",
+    "SetApart",
     "StepRow",
     "StockMove",
     "Team",

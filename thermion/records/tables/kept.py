@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKey, LargeBinary, String
+from sqlalchemy import ForeignKey, LargeBinary, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from thermion.records.tables.base import Base
@@ -20,6 +20,19 @@ class Attachment(Base):
     height: Mapped[int]
     data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     added_at: Mapped[datetime]
+
+
+class Repeats(Base):
+    """How much a try of a metric varied in a challenge's closed real runs: the sum of squares about
+    the means [stored unit²] and its degrees of freedom; written when a run is closed."""
+
+    __tablename__ = "repeats"
+    __table_args__ = (UniqueConstraint("challenge_id", "metric"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    metric: Mapped[str] = mapped_column(String(32))
+    squares: Mapped[float]
+    dof: Mapped[float]
 
 
 class Conclusion(Base):

@@ -19,6 +19,7 @@ CONTROL = "control"  # the device of what stands untouched beside the builds
 
 
 Left = Literal["", "absent", "broken"]
+How = Literal["", "measured", "estimated"]  # how a condition of a run was obtained
 
 
 class Run(Base):
@@ -39,6 +40,9 @@ class Run(Base):
     phases: Mapped[list[RunPhase]] = relationship(cascade="all, delete-orphan", order_by="RunPhase.id")
     conditions: Mapped[list[RunCondition]] = relationship(
         cascade="all, delete-orphan", order_by="RunCondition.id"
+    )
+    aparts: Mapped[list[SetApart]] = relationship(
+        back_populates="run", cascade="all, delete-orphan", order_by="SetApart.id"
     )
     entries: Mapped[list[Entry]] = relationship(
         back_populates="run", cascade="all, delete-orphan", order_by="Entry.position"
@@ -68,6 +72,26 @@ class RunCondition(Base):
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"))
     key: Mapped[str] = mapped_column(String(32))
     value: Mapped[float]
+    how: Mapped[How] = mapped_column(String(10), default="")
+
+
+class SetApart(Base):
+    """A run (`entry_id` None) or one row's part in it that does not count, and a word why.
+
+    With a `phase` only what was read in it after `after_s` [s], and in later phases. `undone_at`:
+    taken back in. Rows are never deleted.
+    """
+
+    __tablename__ = "set_aparts"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), index=True)
+    entry_id: Mapped[int | None] = mapped_column(ForeignKey("entries.id", ondelete="CASCADE"))
+    phase: Mapped[str] = mapped_column(String(16), default="")
+    after_s: Mapped[float | None]
+    why: Mapped[str] = mapped_column(String(200))
+    at: Mapped[datetime]
+    undone_at: Mapped[datetime | None]
+    run: Mapped[Run] = relationship(back_populates="aparts")
 
 
 class Entry(Base):

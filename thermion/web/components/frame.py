@@ -108,6 +108,12 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
     )
 
 
+def until_pack_up(challenge: Challenge) -> float | None:
+    """Seconds until packing up in the class's lesson that is on, if one is."""
+    found = bell_of(read_session(), challenge.class_id, datetime.now(UTC))
+    return None if found is None else found[0].until_pack_up_s
+
+
 def others_going(going: list[Going], run_id: int) -> list[tuple[int, str]]:
     """Runs that go on elsewhere, with their words."""
     return [(g.run_id, words.going(g)) for g in going if g.run_id != run_id]

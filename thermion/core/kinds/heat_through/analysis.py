@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from math import sqrt
+from dataclasses import replace
+from math import log, pi, sqrt
 
 from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.probes import Probe
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
 from thermion.core.lazy import numpy as np
+from thermion.core.physics.approach import fit_approach
 from thermion.core.physics.curves import first_crossing
+from thermion.core.physics.fitted import read_off
 from thermion.core.physics.heat import heat_let_through, time_to_target, to_common_start
-from thermion.core.values import Figure, ratio
+from thermion.core.values import Figure, Source, mean_figure, measured, ratio, together
 
 RESOLUTION_K = 0.1  # a probe on a logger or a digital thermometer
 
 
-REACTION_S = 0.3  # standard uncertainty of a stopwatch in the hand; an estimate
+HAND_S = 0.3  # standard uncertainty of a stopwatch stopped by a number on a display; an estimate
+NOISE_K = 0.05  # of a probe on a logger, from one reading to the next
+PAD_K = 0.6  # of the pad's temperature, held within a kelvin
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -25,44 +31,95 @@ def fit(trials: Sequence[Trial]) -> list[Fitted]:
     return [Fitted(_figures(trial), {}) for trial in trials]
 
 
-def _time(trace: Trace, rig: Mapping[str, float]) -> Figure:
-    """Seconds from the common start to the target, from the readings of one race."""
-    target, common = rig.get("target_c", 35.0), rig.get("start_c", 20.0)
-    seconds = time_to_target(trace.time_s, trace.value, target, resolution=RESOLUTION_K)
-    source = rig.get("source_c")
-    return to_common_start(seconds, trace.value[0], target, source, common, resolution=RESOLUTION_K)
+def _probe(trial: Trial) -> Probe:
+    """The one probe of all races; its offset was taken out in one glass, or is half a kelvin."""
+    return Probe.of(trial, RESOLUTION_K)
 
 
-def _race(attempt: Attempt, rig: Mapping[str, float]) -> Figure:
+def _crossed(trace: Trace, trial: Trial) -> Figure:
+    """Seconds from the first reading to the target, by the readings of one race."""
+    target, probe = trial.conditions.get("target_c", 35.0), _probe(trial)
+    seen = time_to_target(trace.time_s, trace.value, target, resolution=probe.step_k)
+    if seen.value is None:
+        return seen
+    t, v = trace.time_s, trace.value
+    at = max(int(np.searchsorted(t, t[0] + seen.value)), 1)
+    gap, slope = t[at] - t[at - 1], (v[at] - v[at - 1]) / (t[at] - t[at - 1])
+    reading = sqrt(NOISE_K**2 + probe.rounding**2)
+    found = fit_approach(t, v, resolution=probe.step_k)
+    seconds, sources = (
+        seen.value,
+        [
+            Source("the readings", reading / slope, "try"),
+            Source("the time between readings", gap**2 / 8.0 / max(seen.value, gap), "try"),
+        ],
+    )
+    start, end = found.start, found.asymptote
+    if found.reliable and start is not None and end is not None and start < target < end:
+        by_curve = read_off(
+            found,
+            t,
+            lambda start, end, tau: -tau * log(max((end - target) / (end - start), 1e-12)) - t[0],
+            noise=reading,
+        )
+        if by_curve.se < sqrt(sum(s.effect**2 for s in sources)):
+            seconds = by_curve.value
+            sources = [Source("the readings", by_curve.se, "try", by_curve.dof)]
+    return measured(seconds, (*sources, Source("the probe", -probe.off_k / slope, "all")))
+
+
+def _started(seconds: Figure, start_c: float, trial: Trial) -> Figure:
+    """A race time from the common start, with what the pad's temperature and the start leave open."""
+    rig, probe = trial.conditions, _probe(trial)
+    target, common, source = rig.get("target_c", 35.0), rig.get("start_c", 20.0), rig.get("source_c")
+
+    def brought(start: float, pad: float | None) -> Figure:
+        return to_common_start(seconds, start, target, pad, common, resolution=probe.step_k)
+
+    plain = brought(start_c, source)
+    if plain is seconds or plain.value is None or source is None:
+        return plain
+    read = sqrt(NOISE_K**2 + probe.rounding**2)
+    later, off, hotter = (
+        (brought(start, pad).value or plain.value) - plain.value
+        for start, pad in (
+            (start_c + read, source),
+            (start_c + probe.off_k, source),
+            (start_c, source + trial.u("source_c", PAD_K)),
+        )
+    )
+    extra = (
+        Source("where it started", later, "try"),
+        Source("the probe", off, "all"),  # the same error as at the target
+        Source("the pad", hotter, "run"),
+    )
+    return measured(plain.value, together(plain.parts, extra), notes=plain.notes)
+
+
+def _race(attempt: Attempt, trial: Trial) -> Figure:
     """Seconds of one race: from its readings where they cross the target, else the stopwatch."""
-    read = _time(attempt.trace, rig) if len(attempt.trace.time_s) > 1 else Figure()
+    several = len(attempt.trace.time_s) > 1
+    read = _started(_crossed(attempt.trace, trial), attempt.trace.value[0], trial) if several else Figure()
     seconds = attempt.values.get("time_s", 0.0)
     if read.value is not None or seconds <= 0:
-        return read if len(attempt.trace.time_s) > 1 else Figure(reason="it was not stopped")
-    common = rig.get("start_c", 20.0)
-    return to_common_start(
-        Figure(seconds, REACTION_S),
-        attempt.values.get("start_c", common),
-        rig.get("target_c", 35.0),
-        rig.get("source_c"),
-        common,
-        resolution=RESOLUTION_K,
-    )
+        return read if several else Figure(reason="it was not stopped")
+    by_hand = measured(seconds, (Source("the stopwatch", trial.off("stopwatch", HAND_S), "try"),))
+    common = trial.conditions.get("start_c", 20.0)
+    return _started(by_hand, attempt.values.get("start_c", common), trial)
 
 
 def _middle(times: Sequence[Figure]) -> Figure:
     """The median of several races; a bound only where no race arrived.
 
-    Its standard error is √(π/2) times that of the mean, asymptotically, for normal spread.
+    What is each race's own is √(π/2) times that of a mean, asymptotically, for normal spread.
     """
     known = [f for f in times if f.value is not None]
     if len(known) < 2:
         return known[0] if known else times[0]
-    values = np.array([f.value for f in known])
-    own = sqrt(sum((f.se or 0.0) ** 2 for f in known)) / len(known)
-    spread = float(values.std(ddof=1)) * sqrt(np.pi / 2 / len(known))
-    notes = tuple(dict.fromkeys(n for f in known for n in f.notes))
-    return Figure(float(np.median(values)), max(spread, own), notes=notes)
+    wide = sqrt(pi / 2) if len(known) > 2 else 1.0
+    mean = mean_figure(known)
+    parts = [replace(s, effect=s.effect * wide) if s.shared in ("try", "step") else s for s in mean.parts]
+    return measured(float(np.median([f.value for f in known])), parts, notes=mean.notes)
 
 
 def _seen(attempt: Attempt, rig: Mapping[str, float]) -> Trace:
@@ -73,21 +130,19 @@ def _seen(attempt: Attempt, rig: Mapping[str, float]) -> Trace:
     return Trace((*trace.time_s, stop), (*trace.value, rig.get("target_c", 35.0)))
 
 
-def _races(
-    trace: Trace, attempts: Sequence[Attempt], rig: Mapping[str, float]
-) -> tuple[Figure, Trace] | None:
+def _races(trace: Trace, attempts: Sequence[Attempt], trial: Trial) -> tuple[Figure, Trace] | None:
     """Time of a sample, or of the control, over its races, and the readings of the last one."""
     every = [*([Attempt({}, trace=trace)] if trace.time_s else []), *attempts]
     if not every:
         return None
-    read = [t for t in (_seen(a, rig) for a in every) if len(t.time_s) > 1]
-    return _middle([_race(a, rig) for a in every]), read[-1] if read else Trace()
+    read = [t for t in (_seen(a, trial.conditions) for a in every) if len(t.time_s) > 1]
+    return _middle([_race(a, trial) for a in every]), read[-1] if read else Trace()
 
 
 def _figures(trial: Trial) -> dict[str, Figure]:
     figures, rig = trial.counts(), trial.conditions
-    mine = _races(trial.traces.get("race", Trace()), trial.fair(), rig)
-    bare = _races(trial.control.get("race", Trace()), trial.bare, rig)
+    mine = _races(trial.traces.get("race", Trace()), trial.fair(), trial)
+    bare = _races(trial.control.get("race", Trace()), trial.bare, trial)
     if mine is None:
         return figures
     time, seen = mine

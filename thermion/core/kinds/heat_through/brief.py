@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 SLOW, FAST = ("question", "insulator"), ("question", "conductor")
@@ -25,6 +25,10 @@ BRIEF = Briefing(
     criteria=(
         Condition("target_c", "Target of the probe", "degC", 35, 0, 10, 54),
         Condition("pass_s", "Mark to meet", "second", 60, 0, 1, 600),
+    ),
+    instruments=(
+        Instrument("thermometer", "Probe", "delta_degC", 0.1, 0.5),
+        Instrument("stopwatch", "Stopwatch in the hand", "second", 0, 0.3),
     ),
     schools=(
         raw(

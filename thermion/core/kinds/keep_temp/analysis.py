@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from math import sqrt
+from dataclasses import replace
+from math import exp, log, sqrt
 
-from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.analysis import Analysis, Figures, Metric
+from thermion.core.kinds.cooling import Cooled, cooled
 from thermion.core.kinds.keep_temp.brief import DRINK, ICE
+from thermion.core.kinds.probes import air_of
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial
 from thermion.core.kinds.views import CURVES, Picture, Views
 from thermion.core.lazy import numpy as np
-from thermion.core.physics.curves import fall_after, minutes_to_fall
-from thermion.core.physics.heat import Cooling, Cup, cup_volume, ice_run, warm_run
-from thermion.core.values import Figure, ratio
+from thermion.core.physics.heat import Cup, Ice, cup_volume, ice_run
+from thermion.core.physics.oven import WATER_J_KG_K
+from thermion.core.values import Figure, Source, measured, ratio, scaled
 
 VOLUME_STEP_M3, HEIGHT_STEP_M, MASS_STEP_KG, TEMP_STEP_K = 1e-6, 1e-3, 1e-3, 0.5
+HALF = 0.5  # of a step: how well a jug, a ruler in a cup and a scale are read, beside rounding
 
 
 WATER_KG_M3 = 1000.0
@@ -23,7 +27,9 @@ WATER_KG_M3 = 1000.0
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
     """Melting or cooling figures of every trial, by what was read."""
-    return [_drink(t) if "temp_c" in t.traces else Fitted(_ice(t), {}) for t in trials]
+    warm = [t for t in trials if "temp_c" in t.traces]
+    drinks = iter([_drink(c) for c in cooled(warm, "temp_c", TEMP_STEP_K)])
+    return [next(drinks) if "temp_c" in t.traces else Fitted(_ice(t), {}) for t in trials]
 
 
 def cup_of(rig: Mapping[str, float]) -> Cup:
@@ -32,50 +38,86 @@ def cup_of(rig: Mapping[str, float]) -> Cup:
     )
 
 
-def _melted(key: str, value: float, rig: Mapping[str, float]) -> Figure:
+def _read_to(step: float, off: float, by: float, name: str) -> tuple[Source, ...]:
+    """Sources of what was read on an instrument, `by` the mass for one of its unit [kg]."""
+    return (
+        Source(f"reading {name}", HALF * step * by, "try"),
+        Source(f"the step of {name}", step / sqrt(12.0) * by, "step"),
+        Source(name, off * by, "all"),
+    )
+
+
+def _melted(key: str, value: float, trial: Trial) -> Figure:
     """Melted mass [kg] from what was weighed [kg], measured [m³], or read as a height [m]."""
     if key == "mass_kg":
-        return Figure(value, MASS_STEP_KG / sqrt(12.0))
+        return measured(value, _read_to(*_scale(trial), 1.0, "the scale"))
     if key == "volume_m3":
-        return Figure(value * WATER_KG_M3, VOLUME_STEP_M3 * WATER_KG_M3 / sqrt(12.0))
-    cup = cup_of(rig)
+        step, off = trial.step("jug", VOLUME_STEP_M3), trial.off("jug", 0.0)
+        return measured(value * WATER_KG_M3, _read_to(step, off, WATER_KG_M3, "the jug"))
+    cup = cup_of(trial.conditions)
     if not 0 <= value <= cup.height_m:
         return Figure(reason="the level is beyond the rim of the cup described")
-    step = min(HEIGHT_STEP_M, cup.height_m - value) or -HEIGHT_STEP_M
-    slope = float(cup_volume(value + step, cup) - cup_volume(value, cup)) / step
+    step = min(1e-4, cup.height_m - value) or -1e-4
+    slope = float(cup_volume(value + step, cup) - cup_volume(value, cup)) / step * WATER_KG_M3
     mass = float(cup_volume(value, cup)) * WATER_KG_M3
-    return Figure(mass, slope * HEIGHT_STEP_M * WATER_KG_M3 / sqrt(12.0))
+    ruler = _read_to(trial.step("ruler", HEIGHT_STEP_M), trial.off("ruler", 0.0), slope, "the ruler")
+    return measured(mass, (*ruler, *_cup_itself(trial, value)))
 
 
-def melted_mass(
-    traces: Mapping[str, Trace], rig: Mapping[str, float]
-) -> tuple[Figure, float | None, float | None]:
+def _cup_itself(trial: Trial, value: float) -> tuple[Source, ...]:
+    """What a millimetre more across the cup, measured with the same ruler, does to the mass [kg]."""
+    rig, u = trial.conditions, trial.step("ruler", HEIGHT_STEP_M) / sqrt(12.0)
+    plain = float(cup_volume(value, cup_of(rig))) * WATER_KG_M3
+    wide = {**rig, "cup_top_m": rig.get("cup_top_m", 0.07) + u}
+    return (
+        Source("the cup's own size", float(cup_volume(value, cup_of(wide))) * WATER_KG_M3 - plain, "all"),
+    )
+
+
+def _scale(trial: Trial) -> tuple[float, float]:
+    return trial.step("scale", MASS_STEP_KG), trial.off("scale", 0.0)
+
+
+def melted_mass(traces: Mapping[str, Trace], trial: Trial) -> tuple[Figure, float | None, float | None]:
     """Melted mass [kg], when it was read [s], and the ice left [kg] if that was weighed too."""
     left = traces["left_kg"].value[-1] if traces.get("left_kg", Trace()).value else None
     for key in ("mass_kg", "volume_m3", "height_m"):
         trace = traces.get(key, Trace())
         if trace.value:
-            return _melted(key, trace.value[-1], rig), trace.time_s[-1], left
+            return _melted(key, trace.value[-1], trial), trace.time_s[-1], left
     if left is not None:
-        mass = rig.get("started_kg", 0.1) - left
+        mass = trial.conditions.get("started_kg", 0.1) - left
         if mass < 0:
             return Figure(reason="more ice is left than there was at the start"), None, left
-        return Figure(mass, MASS_STEP_KG / sqrt(6.0)), traces["left_kg"].time_s[-1], None
+        weighed = _read_to(*_scale(trial), -1.0, "the scale")
+        begun = Source("the ice weighed at the start", _weighing(trial), "try")
+        return measured(mass, (*weighed, begun)), traces["left_kg"].time_s[-1], None
     return Figure(reason="no reading yet"), None, None
+
+
+def _weighing(trial: Trial) -> float:
+    """Standard uncertainty of a mass weighed once [kg]."""
+    step, off = _scale(trial)
+    return sqrt((HALF * step) ** 2 + step**2 / 12.0 + off**2)
 
 
 def _ice(trial: Trial) -> dict[str, Figure]:
     figures, rig = trial.counts(), trial.conditions
-    melted, at, left = melted_mass(trial.traces, rig)
+    melted, at, left = melted_mass(trial.traces, trial)
     if melted.value is None or not at:
         if at is not None or melted.reason != "no reading yet":
             figures["melted"] = melted if at != 0 else Figure(reason="read at time zero only")
         return figures
-    air, se_air = _air(trial)
-    ice = ice_run(melted, at, air, rig.get("started_kg", 0.1), left_kg=left, se_air_k=se_air)
+    if any(trial.broke_off(key) for key in trial.traces):
+        seen = scaled(melted, 1.0)
+        low = (seen.value or 0.0) - 2 * (seen.se or 0.0)
+        why = f"the test broke off at {at / 60:.3g} min"
+        figures["melted"] = Figure(at_least=max(low, 0.0), reason=why, partial=True)
+        return figures
+    ice, on = _run(trial, melted, at, left), any(trial.unfinished(key) for key in trial.traces)
     figures |= {
-        "melted": ice.melted_kg,
-        "left": ice.fraction_left,
+        "melted": replace(ice.melted_kg, partial=on),
+        "left": replace(ice.fraction_left, partial=on),
         "gain": ice.heat_gain_w,
         "ua": ice.ua_w_k,
         "resistance": ice.resistance_k_w,
@@ -83,85 +125,112 @@ def _ice(trial: Trial) -> dict[str, Figure]:
     }
     if ice.melted_kg.value is not None:
         kept = max(rig.get("started_kg", 0.1) - ice.melted_kg.value, 0.0)
-        figures["remaining"] = Figure(kept, ice.melted_kg.se)
+        begun = Source("the ice weighed at the start", _weighing(trial), "try")
+        figures["remaining"] = measured(kept, (*scaled(ice.melted_kg, -1.0).parts, begun))
+        if "left_kg" in trial.traces and left is None:  # it is what was weighed
+            figures["remaining"] = measured(kept, _read_to(*_scale(trial), 1.0, "the scale"))
     figures["of_control"] = _of_control(ice.heat_gain_w, trial)
     figures["passed"] = passed(ice.fraction_left, rig.get("pass_left", 0.75))
     return figures
+
+
+def _run(trial: Trial, melted: Figure, at_s: float, left: float | None) -> Ice:
+    rig, air = trial.conditions, air_of(trial)
+    return ice_run(
+        melted,
+        at_s,
+        air.value,
+        rig.get("started_kg", 0.1),
+        left_kg=left,
+        se_air_k=air.se,
+        se_started_kg=_weighing(trial),
+        ice_c=rig.get("ice_c", 0.0),
+        se_ice_k=trial.u("ice_c", 0.0),
+    )
 
 
 def _of_control(gain: Figure, trial: Trial) -> Figure:
     """Heat let in over that of the jar without a jacket beside it: times differ, rates compare."""
     if not trial.control:
         return Figure(reason="no control stood beside it")
-    rig = trial.conditions
-    melted, at, left = melted_mass(trial.control, rig)
+    melted, at, left = melted_mass(trial.control, trial)
     if melted.value is None or not at:
         return Figure(reason="the control was not read")
-    air, se_air = _air(trial)
-    bare = ice_run(melted, at, air, rig.get("started_kg", 0.1), left_kg=left, se_air_k=se_air)
-    return ratio(gain, bare.heat_gain_w)
+    return ratio(gain, _run(trial, melted, at, left).heat_gain_w)
 
 
-def _air(trial: Trial) -> tuple[float, float]:
-    """Mean air [°C] and its standard uncertainty [K]; measured if it was, else the brief's."""
-    values = [v for trace in trial.air.values() for v in trace.value]
-    if not values:
-        return trial.conditions.get("air_c", 20.0), 1.0
-    spread = float(np.std(values, ddof=1)) if len(values) > 1 else TEMP_STEP_K
-    return float(np.mean(values)), spread / sqrt(len(values))
-
-
-def _drink(trial: Trial) -> Fitted:
-    figures, rig, trace = trial.counts(), trial.conditions, trial.traces["temp_c"]
-    if not trace.value:
+def _drink(run: Cooled) -> Fitted:
+    trial = run.trial
+    figures, rig = trial.counts(), trial.conditions
+    if not run.trace.value:
         return Fitted(figures, {})
-    t, v = trace.time_s, trace.value
-    interval = next(iter(trial.interval_s.values()), None)
-    figures["lost"] = fall_after(t, v, rig.get("lost_min", 30.0), interval_s=interval)
-    figures["held"] = minutes_to_fall(
-        t, v, rig.get("fall_k", 10.0), interval_s=interval, resolution=TEMP_STEP_K
-    )
-    air, _ = _air(trial)
-    if rig.get("load_kg", 0.2) <= 0:
-        return Fitted(figures, {})
-    run = warm_run(t, v, air, rig.get("load_kg", 0.2), resolution=TEMP_STEP_K)
-    figures |= _cooling(run, rig)
+    figures |= run.figures(rig.get("fall_k", 10.0), rig.get("lost_min", 30.0))
+    figures |= _losses(run, figures["tau"])
     figures["passed"] = passed(figures["held"], rig.get("pass_min", 20.0))
     if not run.fit.reliable:
         return Fitted(figures, {})
-    times = np.linspace(0.0, t[-1], 25)
-    return Fitted(figures, {"temp_c": (times.tolist(), (run.fit.at(times) + air).tolist())})
+    times = np.linspace(0.0, run.trace.time_s[-1], 25)
+    return Fitted(figures, {"temp_c": (times.tolist(), (run.fit.at(times) + run.air.value).tolist())})
 
 
-def _cooling(run: Cooling, rig: Mapping[str, float]) -> dict[str, Figure]:
-    tau = run.time_constant_s
-    minutes = [None if x is None else x / 60 for x in (tau.value, tau.se, tau.at_least)]
-    later, _ = run.at(rig.get("later_min", 60.0) * 60)
+def _losses(run: Cooled, tau: Figure) -> dict[str, Figure]:
+    """UA = m·c/τ and R from the time constant [min], and the temperature expected later [°C]."""
+    rig = run.trial.conditions
+    load, later_s = rig.get("load_kg", 0.2), rig.get("later_min", 60.0) * 60
+    if not tau.value or load <= 0:
+        return dict.fromkeys(("ua", "resistance", "later"), Figure(reason=tau.reason))
+    notes = ("the jar's own heat capacity is neglected",)
+    ua = load * WATER_J_KG_K / (60 * tau.value)
+    weighing = Source("the kitchen scale", ua / load * _weighing(run.trial), "try")
+    loss = measured(ua, (*scaled(tau, -ua / tau.value).parts, weighing), notes=notes)
     return {
-        "tau": Figure(minutes[0], minutes[1], minutes[2], reason=tau.reason),
-        "ua": run.ua_w_k,
-        "resistance": run.resistance_k_w,
-        "later": later,
+        "ua": loss,
+        "resistance": measured(1 / ua, scaled(loss, -1.0 / ua**2).parts, notes=notes),
+        "later": run.read(lambda start, _, tau: start * exp(-later_s / tau), absolute=True),
     }
 
 
-def correct(metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
-    """Melted mass or heat gain under the other run's air: in proportion to its excess over 0 °C.
+def correct(metric: str, figures: Figures, was: Mapping[str, float], to: Mapping[str, float]) -> float | None:
+    """A metric under the other run's air.
 
-    Also a drink's loss, in proportion to its first excess over the air.
+    What melts is in proportion to the air's excess over 0 °C; a drink's loss to its own first excess
+    over the air; what is a property of the jacket stays.
     """
-    if figure.value is None:
+    value = figures.get(metric, Figure()).value
+    if value is None or metric in ("of_control", "ua", "resistance", "tau"):
+        return value
+    airs = [rig.get("air_c") for rig in (was, to)]
+    if airs[0] is None or airs[1] is None:
         return None
-    before, after = was.get("air_c", 0.0), to.get("air_c", 0.0)
+    if metric in ("lost", "held"):
+        excess = [rig.get("drink_c", 60.0) - (air or 0.0) for rig, air in zip((was, to), airs, strict=True)]
+        return _drink_with(metric, value, figures, was, excess[1] / excess[0]) if min(excess) > 0 else None
+    if min(a or 0.0 for a in airs) <= 0:
+        return None
+    return _ice_with(metric, value, was, airs[1] / airs[0])
+
+
+def _ice_with(metric: str, value: float, was: Mapping[str, float], by: float) -> float | None:
+    started = was.get("started_kg", 0.1)
+    if metric in ("melted", "gain"):
+        return value * by
+    if metric == "to_all":
+        return value / by
+    if metric == "left":
+        return 1 - (1 - value) * by
+    return started - (started - value) * by if metric == "remaining" else None
+
+
+def _drink_with(
+    metric: str, value: float, figures: Figures, was: Mapping[str, float], by: float
+) -> float | None:
     if metric == "lost":
-        before, after = (r.get("drink_c", 60.0) - r.get("air_c", 20.0) for r in (was, to))
-    elif metric not in ("melted", "gain"):
+        return value * by
+    tau, fall = figures.get("tau", Figure()).value, was.get("fall_k", 10.0)
+    if not tau:
         return None
-    if before <= 0 or after <= 0:
-        return None
-    scale = after / before
-    se = None if figure.se is None else figure.se * scale
-    return Figure(figure.value * scale, se, notes=("corrected for the air",))
+    excess = fall / (1 - exp(-value / tau)) * by
+    return -tau * log(1 - fall / excess) if excess > fall else None
 
 
 ANALYSIS = Analysis(
@@ -197,6 +266,8 @@ ANALYSIS = Analysis(
     prediction="left",
     fit=fit,
     correct=correct,
+    corrected_for=("air_c",),
+    corrected_words="corrected for the air",
     compares="resistance",
 )
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 ICE = ("measure", "volume", "height", "mass", "left")  # the ways of reading ice
@@ -27,6 +27,17 @@ BRIEF = Briefing(
     ),
     conditions=(
         Condition("started_kg", "Ice at the start", "gram", 100, 5, 5, 2000, when=ICE),
+        Condition(
+            "ice_c",
+            "Ice at the start",
+            "degC",
+            0,
+            1,
+            -30,
+            0,
+            "0 when it is wet and drips; from the freezer about −18",
+            when=ICE,
+        ),
         Condition("load_kg", "Drink in the jar", "gram", 200, 5, 10, 2000, when=DRINK),
         Condition(
             "drink_c",
@@ -40,7 +51,9 @@ BRIEF = Briefing(
             when=DRINK,
             actual=True,
         ),
-        Condition("air_c", "Air in the room", "degC", 22, 1.5, -20, 45, actual=True),
+        Condition(
+            "air_c", "Air in the room", "degC", 22, 1.5, -20, 45, actual=True, measured=0.5, estimated=1.0
+        ),
         Condition("room_m", "Most room around the jar", "centimeter", 3, 0, 0.5, 15),
         Condition(
             "cup_bottom_m",
@@ -72,6 +85,14 @@ BRIEF = Briefing(
         Condition("fall_k", "Held until it has fallen by", "delta_degC", 10, 0, 1, 60, when=DRINK),
         Condition("pass_min", "Minutes to hold", "minute", 20, 0, 1, 240, when=DRINK),
         Condition("later_min", "Expected after", "minute", 60, 0, 1, 600, when=DRINK),
+    ),
+    instruments=(
+        Instrument(
+            "thermometer", "Thermometer", "delta_degC", 0.5, 0.5, hint="0.5 off unless checked in one glass"
+        ),
+        Instrument("jug", "Measuring jug", "milliliter", 1, when=("measure", "volume")),
+        Instrument("ruler", "Ruler", "millimeter", 1, when=("measure", "height")),
+        Instrument("scale", "Kitchen scale", "gram", 1),
     ),
     schools=(
         raw("Least melted", "The share of the ice that is left counts.", Term("left", "percent"), when=ICE),

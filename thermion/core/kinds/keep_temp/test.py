@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from thermion.core.kinds.keep_temp.analysis import TEMP_STEP_K, melted_mass
 from thermion.core.kinds.keep_temp.brief import DRINK, ICE
 from thermion.core.kinds.testing import Bench, Need, Observation, Phase, ReadLater, Reads, RigCheck, Testing
-from thermion.core.kinds.trials import Trace
+from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.physics.heat import check_mass_balance
 from thermion.core.values import Check
 
@@ -23,7 +23,8 @@ def doubt_later(
     key = {"volume": "volume_m3", "height": "height_m", "mass": "mass_kg"}[choices["measure"]]
     if last is None:
         return Check("ok")
-    melted, _, _ = melted_mass({key: Trace((0.0,), (last,))}, rig)
+    traces = {key: Trace((0.0,), (last,))}
+    melted, _, _ = melted_mass(traces, Trial(traces, rig))
     if melted.value is None:
         return Check("ok")
     return check_mass_balance(melted.value, value, rig.get("started_kg", 0.1))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from math import sqrt
 
 from thermion.core.kinds.analysis import Analysis, Metric
@@ -10,11 +10,11 @@ from thermion.core.kinds.rain_catch.body import tray_share
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
-from thermion.core.lazy import numpy as np
 from thermion.core.physics.rain import capture, leak_rate
-from thermion.core.values import Figure
+from thermion.core.values import Figure, Source, measured, scaled, together
 
 STEP_M3 = 1e-6  # a measuring jug or cylinder read to 1 mL
+DOSE_M3 = 6e-6  # standard uncertainty of a shower poured by hand
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -33,52 +33,59 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     dose = rig.get("dose_m3", 2e-4)
     poured = [a.values.get("poured_m3", dose) for a in showers]
     caught = [a.values["caught_m3"] for a in showers]
-    step = STEP_M3 / sqrt(12.0)
-    se_in = _dose_se(rig, trial.choices) * len(showers)
-    water_in = Figure(sum(poured), sqrt(len(showers)) * step + se_in)
-    water_out = Figure(sum(caught), sqrt(len(showers)) * step)
+    water_in = measured(sum(poured), _dosed(trial, len(showers)))
+    water_out = measured(sum(caught), _jug(trial, sqrt(len(showers)), 1.0))
     tray = rig.get("tray_m2", 0.12)
     mouth, _ = tray_share(trial.plan, tray)
     found = capture(water_out, water_in, mouth, tray)
     figures |= {
         "caught": water_out,
-        "efficiency": _with_spread(found.efficiency, poured, caught),
+        "efficiency": found.efficiency,
         "concentration": found.concentration,
         "passed": passed(found.efficiency, rig.get("pass_share", 0.2)),
+        "wasted": Figure(reason=found.efficiency.reason),
     }
     if found.efficiency.value is not None:
         wasted = max(sum(poured) - sum(caught), 0.0)
-        figures["wasted"] = Figure(wasted, sqrt(2.0 * len(showers)) * step)
-    else:
-        figures["wasted"] = Figure(reason=found.efficiency.reason)
-    return figures | _kept(trial.traces.get("store", Trace()))
+        figures["wasted"] = measured(wasted, together(water_in.parts, scaled(water_out, -1.0).parts))
+    return figures | _kept(trial)
 
 
-def _dose_se(rig: Mapping[str, float], choices: Mapping[str, str]) -> float:
-    """Standard uncertainty of one shower [m³]: of the jug, or of one spray times their number."""
-    if choices.get("dosing") == "sprays":
-        return rig.get("squeeze_se_m3", 0.0) * rig.get("sprays", 100.0)
-    return rig.get("dose_se_m3", 0.0)
+def _jug(trial: Trial, times: float, by: float) -> tuple[Source, ...]:
+    """What reading the jug leaves open; `times` root of how often, a cubic metre acting `by` times."""
+    step = trial.step("jug", STEP_M3)
+    return (
+        Source("reading the jug", 0.5 * step * times * by, "try"),
+        Source("the jug's step", step / sqrt(12.0) * times * by, "step"),
+    )
 
 
-def _with_spread(share: Figure, poured: Sequence[float], caught: Sequence[float]) -> Figure:
-    """Several showers show how much a share varies; the larger uncertainty stays."""
-    if share.value is None or len(poured) < 2:
-        return share
-    each = [b / a for a, b in zip(poured, caught, strict=True) if a > 0]
-    spread = float(np.std(each, ddof=1)) / sqrt(len(each))
-    return Figure(share.value, max(spread, share.se or 0.0), notes=share.notes)
+def _dosed(trial: Trial, showers: int) -> tuple[Source, ...]:
+    """What is open of the water poured [m³]: each shower from a jug has its own, a spray's volume is
+    the same in all."""
+    rig = trial.conditions
+    if trial.choices.get("dosing") == "sprays":
+        each = rig.get("squeeze_se_m3", 0.0) * rig.get("sprays", 100.0)
+        return (Source("what one spray gives", each * showers, "all"),)
+    return (Source("how evenly a shower is dosed", rig.get("dose_se_m3", DOSE_M3) * sqrt(showers), "try"),)
 
 
-def _kept(store: Trace) -> dict[str, Figure]:
+def _kept(trial: Trial) -> dict[str, Figure]:
     """What the store lost between the leak checks [m³/s], and the share it kept."""
+    store = trial.traces.get("store", Trace())
     if len(store.time_s) < 2:
         return {}
     first, last = store.value[0], store.value[-1]
+    seconds = store.time_s[-1] - store.time_s[0]
     kept = Figure(reason="the store was empty")
     if first > 0:
-        kept = Figure(min(last / first, 1.0), STEP_M3 / sqrt(6.0) / first)
-    return {"leak": leak_rate(store.time_s, store.value, resolution=STEP_M3), "kept": kept}
+        share = min(last / first, 1.0)
+        kept = measured(share, _jug(trial, sqrt(1 + share**2), 1.0 / first))
+    step = trial.step("jug", STEP_M3)
+    leak = leak_rate(store.time_s, store.value, resolution=step)
+    if leak.value is not None:
+        leak = measured(leak.value, _jug(trial, sqrt(2.0), 1.0 / seconds))
+    return {"leak": leak, "kept": kept}
 
 
 ANALYSIS = Analysis(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 SPRAYS = ("dosing", "sprays")
@@ -14,7 +14,7 @@ BRIEF = Briefing(
         Condition("tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000),
         Condition("dose_m3", "Water in one shower", "milliliter", 200, 10, 10, 5000),
         Condition(
-            "dose_se_m3", "Uncertainty of a shower", "milliliter", 4, 0, 0, 500, when=("dosing", "jug")
+            "dose_se_m3", "Uncertainty of a shower", "milliliter", 6, 0, 0, 500, when=("dosing", "jug")
         ),
         Condition("sprays", "Sprays in one shower", "dimensionless", 100, 0, 1, 2000, when=SPRAYS),
         Condition(
@@ -32,6 +32,7 @@ BRIEF = Briefing(
         Condition("drop_m", "Sprayer above the tray", "centimeter", 60, 5, 5, 300),
     ),
     criteria=(Condition("pass_share", "Share to catch", "percent", 20, 0, 1, 100),),
+    instruments=(Instrument("jug", "Measuring jug", "milliliter", 1),),
     schools=(
         raw("Most caught", "The share of all water that was caught counts.", Term("efficiency", "percent")),
         thrift("The share caught minus one for every unit used.", Term("efficiency", "percent")),

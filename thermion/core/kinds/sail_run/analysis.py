@@ -18,9 +18,10 @@ from thermion.core.physics.sail import (
     thrust_coefficient,
     thrust_per_area,
 )
-from thermion.core.values import Figure
+from thermion.core.values import Figure, Source, measured, scaled
 
-STOP_STEP_M, TIME_STEP_S = 0.01, 0.2
+STOP_STEP_M, HAND_S = 0.01, 0.2  # a rule beside the track; a stopwatch in the hand
+WIND_M_S, TROLLEY_KG = 0.15, 0.002  # standard uncertainties of the wind read, and of what rolls
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -48,20 +49,27 @@ def _figures(trial: Trial) -> dict[str, Figure]:
         return figures
     track = trial.conditions.get("track_m", 2.4)
     stop, attempt = _chosen(attempts, trial.choices.get("counts", "best"))
-    stops = [a.values["stop_m"] for a in attempts]
-    spread = float(np.std(stops, ddof=1) / sqrt(len(stops))) if len(stops) > 1 else 0.0
-    far = distance(stop, track, resolution=STOP_STEP_M)
+    far = distance(stop, track)
     if far.value is not None:
-        far = Figure(far.value, max(far.se or 0.0, spread))
+        far = measured(stop, _where(trial, 1.0))
     share = 1.0 if far.value is None else far.value / track
     figures |= {
         "distance": far,
-        "share": Figure(share, 0.0 if far.value is None else (far.se or 0.0) / track),
+        "share": measured(share, () if far.value is None else _where(trial, 1.0 / track)),
         "passed": passed(far, trial.conditions.get("pass_m", 0.6)),
     }
     if "give" in attempt.values:
         figures["give"] = Figure(attempt.values["give"], 0.0)
     return figures | _pace(trial, attempt, stop, stop >= track * (1 - 1e-9))
+
+
+def _where(trial: Trial, by: float) -> tuple[Source, Source]:
+    """What reading where it stopped leaves open, a metre acting `by` times."""
+    step = trial.step("rule", STOP_STEP_M)
+    return (
+        Source("reading where it stopped", 0.5 * step * by, "try"),
+        Source("the rule's step", step / sqrt(12.0) * by, "step"),
+    )
 
 
 def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str, Figure]:
@@ -71,26 +79,42 @@ def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str
         return {"speed": still, "end_pace": still}
     if not seconds:
         return {"speed": Figure(reason="the run was not timed")}
+    hand = trial.off("stopwatch", HAND_S)
     speed = stop / seconds
-    se = speed * sqrt((TIME_STEP_S / seconds) ** 2 + (STOP_STEP_M / stop) ** 2) / sqrt(12.0)
+    timed = Source("the stopwatch", -speed * hand / seconds, "try")
+    pace = measured(speed, (timed, *(() if at_end else _where(trial, 1.0 / seconds))))
+    why = Figure(reason="the end of the track was not reached")
     figures = {
-        "speed": Figure(speed, se),
-        "end_pace": Figure(speed if at_end else 0.0, se if at_end else 0.0),
-        "time_end": Figure(seconds, TIME_STEP_S / sqrt(12.0))
-        if at_end
-        else Figure(reason="the end of the track was not reached"),
+        "speed": pace,
+        "end_pace": pace if at_end else Figure(0.0, 0.0),
+        "time_end": measured(seconds, (Source("the stopwatch", hand, "try"),)) if at_end else why,
     }
+    return figures | _forces(trial, stop, seconds, hand, at_end)
+
+
+def _forces(trial: Trial, stop: float, seconds: float, hand: float, at_end: bool) -> dict[str, Figure]:
+    """Net thrust of a run to the end as if it sped up evenly, for each area of sail, and against the
+    wind's pressure."""
     if not at_end:  # it slowed down and stopped, so a = 2d/t² does not hold
         why = Figure(reason="it slowed down before it stopped: the force needs a run to the end")
-        return figures | {"thrust": why, "coefficient": why}
+        return {"thrust": why, "coefficient": why}
     mass = rolling_mass(trial.plan, trial.conditions)
-    thrust = net_thrust(mass, start_acceleration(stop, seconds))
-    figures["thrust"] = Figure(thrust, thrust * 2 * TIME_STEP_S / seconds / sqrt(12.0))
+    force = net_thrust(mass, start_acceleration(stop, seconds))
+    thrust = measured(
+        force,
+        (
+            Source("the stopwatch", -2 * force * hand / seconds, "try"),
+            Source("what rolls, weighed", force * trial.u("trolley_kg", TROLLEY_KG) / mass, "all"),
+        ),
+    )
+    figures = {"thrust": thrust}
     area, wind = sail_area(trial.plan), trial.conditions.get("wind_m_s", 0.0)
     if area > 0:
-        figures["pressure"] = Figure(thrust_per_area(thrust, area))
-        if wind > 0:
-            figures["coefficient"] = Figure(thrust_coefficient(thrust, wind, area))
+        figures["pressure"] = scaled(thrust, thrust_per_area(force, area) / force) if force else thrust
+        if wind > 0 and force:
+            drag = thrust_coefficient(force, wind, area)
+            by_wind = Source("the wind speed", -2 * drag * trial.u("wind_m_s", WIND_M_S) / wind, "run")
+            figures["coefficient"] = measured(drag, (*scaled(thrust, drag / force).parts, by_wind))
     return figures
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
@@ -10,13 +10,28 @@ BRIEF = Briefing(
         Choice("counts", "Of several attempts counts", (("best", "the best"), ("median", "the median"))),
     ),
     conditions=(
-        Condition("wind_m_s", "Wind at the start line", "meter/second", 4.0, 0.3, 0.5, 12, actual=True),
+        Condition(
+            "wind_m_s",
+            "Wind at the start line",
+            "meter/second",
+            4.0,
+            0.3,
+            0.5,
+            12,
+            actual=True,
+            measured=0.15,
+            estimated=0.3,
+        ),
         Condition("fan_m", "Fan to the start line", "centimeter", 40, 2, 5, 300),
         Condition("hub_m", "Middle of the fan above the track", "centimeter", 15, 2, 0, 150),
         Condition("track_m", "Track", "centimeter", 240, 1, 50, 2000),
         Condition("trolley_kg", "Trolley without sail", "gram", 150, 5, 10, 5000),
     ),
     criteria=(Condition("pass_m", "Line to cross", "centimeter", 60, 0, 10, 2000),),
+    instruments=(
+        Instrument("rule", "Rule beside the track", "centimeter", 1),
+        Instrument("stopwatch", "Stopwatch in the hand", "second", 0, 0.2),
+    ),
     schools=(
         raw(
             "Furthest",

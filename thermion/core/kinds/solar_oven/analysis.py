@@ -3,178 +3,178 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from math import sqrt
+from math import exp, log, sqrt
 
-from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.analysis import Analysis, Figures, Metric
+from thermion.core.kinds.cooling import Cooled, cooled, fit_traces
+from thermion.core.kinds.probes import Probe, air_of, crossing, hottest
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
+from thermion.core.kinds.solar_oven.body import box_heat
 from thermion.core.kinds.trials import Fitted, Trace, Trial
 from thermion.core.kinds.views import Views
-from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
-from thermion.core.physics.curves import (
-    Approach,
-    fall_after,
-    first_crossing,
-    fit_approach_many,
-    initial_rate,
-    minutes_to_fall,
-    no_fit,
-    peak,
-    rise,
-)
-from thermion.core.physics.oven import (
-    corrected_peak,
-    efficiency,
-    first_figure_of_merit,
-    gathering_area,
-    heat_loss_coefficient,
-)
-from thermion.core.values import Figure
+from thermion.core.physics.approach import Approach
+from thermion.core.physics.curves import initial_rate
+from thermion.core.physics.fitted import read_off
+from thermion.core.physics.oven import WATER_J_KG_K, corrected_peak, efficiency, gathering_area
+from thermion.core.values import Figure, Source, measured, scaled
 
 RESOLUTION_K = 0.5
-
-
-def _fit_phase(trials: Sequence[Trial], phase: str, shift: FloatArray | None) -> list[Approach]:
-    """Fit one phase of all trials in one call; with `shift`, the asymptote is that air."""
-    longest = max((len(t.traces.get(phase, Trace()).time_s) for t in trials), default=0)
-    if longest == 0:
-        return [no_fit("no readings") for _ in trials]
-    time, value = np.zeros((2, len(trials), longest))
-    mask = np.zeros((len(trials), longest), bool)
-    for i, trial in enumerate(trials):
-        trace = trial.traces.get(phase, Trace())
-        n = len(trace.time_s)
-        time[i, :n], value[i, :n], mask[i, :n] = trace.time_s, trace.value, True
-    if shift is None:
-        return fit_approach_many(time, value, mask=mask, resolution=RESOLUTION_K)
-    return fit_approach_many(time, value - shift[:, None], mask=mask, asymptote=0.0, resolution=RESOLUTION_K)
-
-
-def _air(trial: Trial, phase: str) -> tuple[float, float]:
-    """Mean air temperature of a phase [°C] and its standard uncertainty [K]."""
-    trace = trial.air.get(phase, Trace())
-    if not trace.value:
-        return trial.conditions.get("air_c", 20.0), 1.0
-    spread = float(np.std(trace.value, ddof=1)) if len(trace.value) > 1 else RESOLUTION_K
-    return float(np.mean(trace.value)), spread / sqrt(len(trace.value))
+SUN_SHARE = 0.10  # standard uncertainty of a light that was only estimated, as a share of it
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
     """Figures and fitted curves of every trial; fits of the whole class run in one call."""
-    air = np.array([_air(trial, "cooling")[0] for trial in trials])
-    warm = _fit_phase(trials, "heating", None)
-    cool = _fit_phase(trials, "cooling", air)
-    return [_fitted(*row) for row in zip(trials, warm, cool, air.tolist(), strict=True)]
+    warm = fit_traces([t.traces.get("heating", Trace()) for t in trials], RESOLUTION_K)
+    cool = cooled(trials, "cooling", RESOLUTION_K, "cooling")
+    return [_fitted(*row) for row in zip(trials, warm, cool, strict=True)]
 
 
-def _fitted(trial: Trial, warm: Approach, cool: Approach, air_c: float) -> Fitted:
-    heating, cooling = (trial.traces.get(key, Trace()) for key in ("heating", "cooling"))
+def _fitted(trial: Trial, warm: Approach, cool: Cooled) -> Fitted:
+    heating = trial.traces.get("heating", Trace())
     figures = trial.counts()
     if heating.time_s:
         figures |= _heating_figures(trial, heating, warm)
-    if cooling.time_s:
-        figures |= _cooling_figures(trial, cooling, cool)
+    if cool.trace.time_s:
+        figures |= _cooling_figures(trial, cool)
     curves = {}
     if warm.reliable:
         times = np.linspace(0.0, heating.time_s[-1], 25)
         curves["heating"] = (times.tolist(), warm.at(times).tolist())
-    if cool.reliable:
-        times = np.linspace(0.0, cooling.time_s[-1], 25)
-        curves["cooling"] = (times.tolist(), (cool.at(times) + air_c).tolist())
+    if cool.fit.reliable:
+        times = np.linspace(0.0, cool.trace.time_s[-1], 25)
+        curves["cooling"] = (times.tolist(), (cool.fit.at(times) + cool.air.value).tolist())
     return Fitted(figures, curves)
 
 
 def _heating_figures(trial: Trial, trace: Trace, warm: Approach) -> dict[str, Figure]:
-    t, v = trace.time_s, trace.value
-    scatter = warm.residual_sd if warm.reliable and warm.residual_sd else 0.0
-    step = max(RESOLUTION_K, scatter * sqrt(12.0))  # reading scatter as an equivalent step
-    top, gain = peak(t, v, resolution=step), rise(t, v, resolution=step)
+    probe = Probe.of(trial, RESOLUTION_K)
     level = trial.conditions.get("level_c", 50.0)
-    irradiance = trial.conditions.get("irradiance_w_m2", 0.0)
-    air_c, se_air = _air(trial, "heating")
-    figures = {"peak": top, "rise": gain, "rate": initial_rate(t, v)}
-    figures["to_level"] = _minutes_to(t, v, level, trial.interval_s.get("heating"))
-    figures["passed"] = passed(top, level)
-    if warm.reliable and warm.asymptote is not None:
-        figures["limit"] = Figure(warm.asymptote, warm.se_asymptote)
-        figures["merit"] = first_figure_of_merit(
-            warm.asymptote, air_c, irradiance, se_limit_k=warm.se_asymptote or 0.0, se_air_k=se_air
-        )
-    else:
-        figures["limit"] = figures["merit"] = Figure(reason=warm.reason)
-    hottest = t[int(np.argmax(v))]
-    if gain.value is not None and trial.conditions.get("load_kg", 0) > 0:
-        figures["efficiency"] = efficiency(
-            trial.conditions["load_kg"],
-            gain.value,
-            trial.conditions.get("aperture_m2", 0.09),
-            irradiance * hottest,
-            se_rise_k=gain.se or 0.0,
-        )
-        if trial.plan.at("reflector") and "sun_deg" in trial.conditions:
-            area = gathering_area(
-                trial.conditions.get("aperture_m2", 0.09),
-                trial.plan.factors.get("reflector_m", 0.3),
-                trial.plan.factors.get("reflector_deg", 110.0),
-                trial.conditions["sun_deg"],
-            )
-            figures["efficiency_all"] = efficiency(
-                trial.conditions["load_kg"], gain.value, area, irradiance * hottest, se_rise_k=gain.se or 0.0
-            )
-    return figures
-
-
-def _minutes_to(t: Sequence[float], v: Sequence[float], level: float, interval_s: float | None) -> Figure:
-    cross = first_crossing(t, v, level, direction="up")
-    if cross.time_s is None:
-        if cross.before_s is not None:
-            return Figure(at_most=cross.before_s / 60, reason="above the level at the first reading")
-        return Figure(at_least=(cross.after_s or 0) / 60, reason="never reached while watched")
-    gap = cross.gap_s or 0.0
-    i = int(np.searchsorted(t, cross.time_s))
-    slope = abs(v[i] - v[i - 1]) / (t[i] - t[i - 1]) if i else 0.0
-    se = RESOLUTION_K / sqrt(12.0) / slope / 60 if slope else None
-    wide = interval_s and gap > 2 * interval_s * 1.001
-    notes = (f"leans on a gap of {gap / 60:.3g} min without readings",) if wide else ()
-    return Figure(cross.time_s / 60, se, notes=notes)
-
-
-def _cooling_figures(trial: Trial, trace: Trace, cool: Approach) -> dict[str, Figure]:
-    t, v = trace.time_s, trace.value
-    interval = trial.interval_s.get("cooling")
+    top, gain = hottest(trial, "heating", probe)
     figures = {
-        "held": minutes_to_fall(
-            t, v, trial.conditions.get("fall_k", 10.0), interval_s=interval, resolution=RESOLUTION_K
-        ),
-        "lost": fall_after(t, v, trial.conditions.get("lost_min", 10.0), interval_s=interval),
+        "peak": top,
+        "rise": gain,
+        "rate": _first_climb(trace, probe),
+        "to_level": crossing(trial, "heating", warm, level, probe),
+        "passed": passed(top, level),
     }
-    tau = cool.time_constant_s
-    if cool.reliable and tau is not None:
-        figures["tau_cool"] = Figure(tau / 60, (cool.se_time_constant_s or 0.0) / 60)
-        if trial.conditions.get("load_kg", 0) > 0:
-            figures["ua"] = heat_loss_coefficient(
-                trial.conditions["load_kg"], tau, se_time_constant_s=cool.se_time_constant_s or 0.0
-            )
-    else:
-        bound = cool.time_constant_at_least_s
-        figures["tau_cool"] = Figure(at_least=bound and bound / 60, reason=cool.reason)
-        figures["ua"] = Figure(reason=cool.reason)
+    figures |= _limit(trial, trace, warm, probe)
+    return figures | _efficiencies(trial, trace, gain)
+
+
+def _first_climb(trace: Trace, probe: Probe) -> Figure:
+    """Slope of the first three readings [K/min], uncertain by each reading."""
+    slope = initial_rate(trace.time_s, trace.value)
+    if slope.value is None:
+        return slope
+    minutes = np.array(trace.time_s[:3]) / 60.0
+    return measured(
+        slope.value, probe.readings(1.0 / float(np.sqrt(((minutes - minutes.mean()) ** 2).sum())))
+    )
+
+
+def _limit(trial: Trial, trace: Trace, warm: Approach, probe: Probe) -> dict[str, Figure]:
+    """Where it would level off [°C], and that over the light (F₁) [K·m²/W]."""
+    if not warm.reliable or warm.asymptote is None:
+        return dict.fromkeys(("limit", "merit"), Figure(reason=warm.reason))
+    end = read_off(warm, trace.time_s, lambda _start, end, _tau: end, noise=probe.reading)
+    limit = measured(end.value, (Source("the readings", end.se, "try", end.dof), *probe.offset(1.0)))
+    light = trial.conditions.get("irradiance_w_m2", 0.0)
+    if light <= 0:
+        return {"limit": limit, "merit": Figure(reason="no sun or lamp power is known for this run")}
+    air = air_of(trial, "heating")
+    excess = end.value - air.value
+    u_light = trial.u("irradiance_w_m2", SUN_SHARE * light)
+    merit = measured(
+        excess / light,
+        (
+            Source("the readings", end.se / light, "try", end.dof),
+            *probe.offset(1.0 / light),
+            Source("the air's thermometer", -air.se / light, "run"),
+            Source("the light", -excess / light * u_light / light, "run"),
+        ),
+    )
+    return {"limit": limit, "merit": merit}
+
+
+def _efficiencies(trial: Trial, trace: Trace, gain: Figure) -> dict[str, Figure]:
+    """Share of the light kept as heat until the hottest reading."""
+    load, light = trial.conditions.get("load_kg", 0.0), trial.conditions.get("irradiance_w_m2", 0.0)
+    if gain.value is None or load <= 0:
+        return {}
+    aperture = trial.conditions.get("aperture_m2", 0.09)
+    until = trace.time_s[int(np.argmax(trace.value))]
+    areas = {"efficiency": aperture}
+    if trial.plan.at("reflector") and "sun_deg" in trial.conditions:
+        areas["efficiency_all"] = gathering_area(
+            aperture,
+            trial.plan.factors.get("reflector_m", 0.3),
+            trial.plan.factors.get("reflector_deg", 110.0),
+            trial.conditions["sun_deg"],
+        )
+    out = {}
+    for key, area in areas.items():
+        share = efficiency(load, gain.value, area, light * until)
+        if share.value is None:
+            out[key] = share
+            continue
+        by = share.value / gain.value if gain.value else 0.0
+        u_light = trial.u("irradiance_w_m2", SUN_SHARE * light)
+        sources = (
+            *scaled(gain, by).parts,
+            Source("the light", -share.value * u_light / light, "run"),
+            Source("the kitchen scale", share.value * trial.weighed() / load, "all"),
+        )
+        out[key] = measured(share.value, sources)
+    return out
+
+
+def _cooling_figures(trial: Trial, cool: Cooled) -> dict[str, Figure]:
+    rig = trial.conditions
+    figures = cool.figures(rig.get("fall_k", 10.0), rig.get("lost_min", 10.0))
+    tau = figures.pop("tau")
+    figures["tau_cool"], figures["ua"] = tau, Figure(reason=tau.reason)
+    load = rig.get("load_kg", 0.0)
+    if load > 0 and tau.value:
+        box, range_j_k = box_heat(trial.plan, rig)
+        heat = load * WATER_J_KG_K + box
+        ua = heat / (60 * tau.value)
+        sources = (
+            *scaled(tau, -ua / tau.value).parts,
+            Source("the box's own warmth", ua * range_j_k / sqrt(3.0) / heat, "build"),
+            Source("the kitchen scale", ua * trial.weighed() * WATER_J_KG_K / heat, "all"),
+        )
+        figures["ua"] = measured(ua, sources, notes=("with the heat that the box itself holds",))
     return figures
 
 
-def correct(metric: str, figure: Figure, was: Mapping[str, float], to: Mapping[str, float]) -> Figure | None:
-    """A peak under the other run's sun and air, where both are known."""
-    needed = ("air_c", "irradiance_w_m2")
-    if metric != "peak" or figure.value is None or any(not was.get(k) or not to.get(k) for k in needed):
+def correct(metric: str, figures: Figures, was: Mapping[str, float], to: Mapping[str, float]) -> float | None:
+    """A metric under the other run's sun and air, where both are known.
+
+    Excess temperatures over the air scale with the light (a lumped box, Duffie and Beckman, Solar
+    Engineering, 4th ed., ch. 6); what is a property of the box stays.
+    """
+    value = figures.get(metric, Figure()).value
+    if value is None or metric in ("tau_cool", "ua", "merit", "efficiency", "efficiency_all"):
+        return value
+    light = [rig.get("irradiance_w_m2", 0.0) for rig in (was, to)]
+    if min(light) <= 0 or "air_c" not in was or "air_c" not in to:
         return None
-    value = corrected_peak(
-        figure.value,
-        was["air_c"],
-        was["irradiance_w_m2"],
-        to_air_c=to["air_c"],
-        to_irradiance=to["irradiance_w_m2"],
-    )
-    return Figure(value, figure.se, notes=("corrected for sun and air",))
+    by = light[1] / light[0]
+    if metric in ("peak", "limit"):
+        return corrected_peak(value, was["air_c"], light[0], to_air_c=to["air_c"], to_irradiance=light[1])
+    if metric in ("rise", "rate", "lost"):
+        return value * by
+    return _held_with(value, figures, was, by) if metric == "held" else None
+
+
+def _held_with(held: float, figures: Figures, was: Mapping[str, float], by: float) -> float | None:
+    """Minutes held had it begun hotter or cooler: the time constant stays, the excess scales."""
+    tau, fall = figures.get("tau_cool", Figure()).value, was.get("fall_k", 10.0)
+    if not tau:
+        return None
+    excess = fall / (1 - exp(-held / tau)) * by
+    return -tau * log(1 - fall / excess) if excess > fall else None
 
 
 ANALYSIS = Analysis(
@@ -199,6 +199,8 @@ ANALYSIS = Analysis(
     prediction="peak",
     fit=fit,
     correct=correct,
+    corrected_for=("irradiance_w_m2", "air_c"),
+    corrected_words="corrected for sun and air",
     compares="efficiency",
 )
 

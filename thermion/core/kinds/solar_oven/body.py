@@ -89,6 +89,23 @@ def oven_model(plan: Plan, conditions: Mapping[str, float]) -> OvenModel:
     return OvenModel(aperture, through * absorptance * gain, ua, heat)
 
 
+PAPER_J_KG_K = 1400.0  # specific heat of paper, card and wood, EN ISO 10456:2007 table 3 (1300 to 1600)
+
+
+def box_heat(plan: Plan, conditions: Mapping[str, float]) -> tuple[float, float]:
+    """Heat capacity of the box that cools with the load [J/K], and half of the range it may have.
+
+    The dark lining and the air inside cool with it; of the inner shell anything between nothing and
+    all of it: the middle, and how far it reaches either way.
+    """
+    aperture = conditions.get("aperture_m2", 0.09)
+    lining = PAPER_J_KG_K * sum(p.units * MATERIALS[p.material].unit_mass_kg for p in plan.at("absorber"))
+    inside = aperture * plan.factors.get("height_m", 0.12) * 1.2 * 1006.0
+    walls = aperture + _area(plan, aperture, "wall")
+    shell = walls * SHELL.thickness_m * SHELL.density * PAPER_J_KG_K
+    return lining + inside + shell / 2, shell / 2
+
+
 def oven_hints(plan: Plan) -> list[str]:
     """Questions that point to what a plan leaves open, without the answer."""
     hints = []

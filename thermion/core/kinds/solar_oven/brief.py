@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import SKIES, BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import (
+    SKIES,
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Instrument,
+    Term,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
@@ -20,7 +29,9 @@ BRIEF = Briefing(
         ),
         Condition("load_kg", "Water in the mug", "gram", 150, 5, 0, 2000, "0 g for air only"),
         Condition("start_c", "Start temperature", "degC", 20, 2, 0, 45, actual=True),
-        Condition("air_c", "Air outside the boxes", "degC", 20, 3, -20, 45, actual=True),
+        Condition(
+            "air_c", "Air outside the boxes", "degC", 20, 3, -20, 45, actual=True, measured=0.5, estimated=1.0
+        ),
         Condition(
             "irradiance_w_m2",
             "Light on a level window",
@@ -31,6 +42,9 @@ BRIEF = Briefing(
             1400,
             "a clear noon in summer is about 900",
             actual=True,
+            measured=0.05,
+            estimated=0.10,
+            relative=True,
             instead=(("heat_source", "lamp"), "Light of the lamp on the window", "only a meter can tell"),
             older=True,
         ),
@@ -56,6 +70,12 @@ BRIEF = Briefing(
         Condition("level_c", "Level to reach", "degC", 50, 0, 25, 150),
         Condition("fall_k", "Held until it has fallen by", "delta_degC", 10, 0, 1, 60),
         Condition("lost_min", "Loss is read after", "minute", 10, 0, 1, 120),
+    ),
+    instruments=(
+        Instrument(
+            "thermometer", "Thermometer", "delta_degC", 0.5, 0.5, hint="0.5 off unless checked in one glass"
+        ),
+        Instrument("scale", "Kitchen scale", "gram", 1),
     ),
     schools=(
         raw("Hottest wins", "The highest temperature counts, nothing else.", Term("peak", "degC")),

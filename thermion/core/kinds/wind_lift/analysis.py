@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from math import sqrt
 
 from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.luck import luck_of
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial
 from thermion.core.kinds.views import Picture, Views
@@ -15,7 +17,6 @@ from thermion.core.physics.lift import (
     best_tried,
     betz_share,
     lift_power,
-    lift_power_figure,
     lift_work,
     load_mass,
     next_load,
@@ -24,9 +25,11 @@ from thermion.core.physics.lift import (
     turns,
     wind_power,
 )
-from thermion.core.values import Figure
+from thermion.core.values import Figure, Source, measured
 
-RISE_STEP_M, TIME_STEP_S = 0.005, 0.2  # a ruler behind the string; a stopwatch in the hand
+RISE_STEP_M, HAND_S = 0.005, 0.2  # a ruler behind the string; a stopwatch in the hand
+WIND_M_S, DENSITY = 0.15, 0.02  # standard uncertainties: of a wind read at the hub; of the air, a share
+WEIGHT_KG, CUP_KG, STRING_M, SPOOL_M = 0.0001, 0.0005, 0.006, 0.0003  # of what was weighed and measured
 
 
 FULL = 0.98  # share of the string from which a lift counts as all the way
@@ -62,18 +65,52 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     notes: tuple[str, ...] = (found.note,) if "disagree" in found.note else ()
     if all(full for _, full in loads):
         notes += ("more load was not tried",)
-    load = Figure(most, 1 / sqrt(12.0), notes=notes)
-    carried = 0.0 if most == 0 else max(x.mass_kg for x in lifts if x.full)
+    between = Source("the step between loads", _gap(loads, most) / sqrt(12.0), "step")
+    load = measured(most, (between,), notes=notes)
+    best = max((x for x in lifts if x.full), key=lambda x: x.mass_kg, default=None)
     unit = rig.get("unit_kg", 0.008)
     figures["load"] = load
-    figures["carried_kg"] = Figure(carried, unit / sqrt(12.0), notes=notes)
-    figures["work"] = Figure(max(lift_work(x.mass_kg, x.rise_m) for x in lifts))
-    figures["time"] = _time_at(attempts, lifts, rig.get("pass_load", 4.0))
+    figures["carried_kg"] = measured(
+        best.mass_kg if best else 0.0, (replace(between, effect=between.effect * unit),), notes=notes
+    )
+    figures["work"] = _work(trial, attempts, lifts)
+    figures["time"] = _time_at(trial, attempts, lifts, rig.get("pass_load", 4.0))
     figures["passed"] = passed(load, rig.get("pass_load", 4.0))
-    return figures | _power(trial, lifts)
+    return figures | _power(trial, attempts, lifts)
 
 
-def _time_at(attempts: Sequence[Attempt], lifts: Sequence[Lift], load: float) -> Figure:
+def _gap(loads: Sequence[tuple[float, bool]], most: float) -> float:
+    """Between the most that was lifted and the least above it that was not, in weights; 1 if unknown."""
+    above = [load for load, full in loads if not full and load > most]
+    return min(above) - most if above else 1.0
+
+
+def _mass_sources(trial: Trial, attempt: Attempt, by: float) -> list[Source]:
+    """What one kilogram acts `by` times on: weights and cup as they were weighed."""
+    return [
+        Source("the weights", by * attempt.values["load"] * trial.u("unit_kg", WEIGHT_KG), "all"),
+        Source("the cup", by * trial.u("cup_kg", CUP_KG), "all"),
+    ]
+
+
+def _height_source(trial: Trial, lift: Lift, by: float) -> Source:
+    """What one metre acts `by` times on: the string's length, or the ruler behind a partial rise."""
+    if lift.full:
+        return Source("the string's length", by * trial.u("height_m", STRING_M), "all")
+    step = trial.step("ruler", RISE_STEP_M)
+    return Source("the ruler", by * sqrt(step**2 / 12.0 + (0.4 * step) ** 2), "try")
+
+
+def _work(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift]) -> Figure:
+    attempt, best = max(
+        zip(attempts, lifts, strict=True), key=lambda pair: lift_work(pair[1].mass_kg, pair[1].rise_m)
+    )
+    work = lift_work(best.mass_kg, best.rise_m)
+    by_mass, by_height = lift_work(1.0, best.rise_m), lift_work(best.mass_kg, 1.0)
+    return measured(work, (*_mass_sources(trial, attempt, by_mass), _height_source(trial, best, by_height)))
+
+
+def _time_at(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift], load: float) -> Figure:
     """Shortest time in which the set load went all the way up [s]."""
     times = [
         x.time_s
@@ -82,33 +119,52 @@ def _time_at(attempts: Sequence[Attempt], lifts: Sequence[Lift], load: float) ->
     ]
     if not times:
         return Figure(reason=f"the set load of {load:g} was not lifted all the way")
-    return Figure(min(times), TIME_STEP_S / sqrt(12.0))
+    hand = trial.off("stopwatch", HAND_S)
+    luck = luck_of([-t for t in times], hand)
+    return measured(min(times), (Source("the stopwatch", hand * luck, "try"),))
 
 
-def _power(trial: Trial, lifts: Sequence[Lift]) -> dict[str, Figure]:
+def _power(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift]) -> dict[str, Figure]:
     rig = trial.conditions
     best, power = best_tried(lifts)
-    if best is None or best.time_s is None:
+    if best is None or best.time_s is None or power.value is None:
         why = power.reason or "nothing was lifted"
         idle = Figure(reason=why)
         return {"power": power, "cp": idle, "tip_speed": idle}
-    full = lift_power_figure(
-        best.mass_kg,
-        best.rise_m,
-        best.time_s,
-        se_height_m=RISE_STEP_M / sqrt(12.0),
-        se_time_s=TIME_STEP_S / sqrt(12.0),
+    attempt = next(a for a, x in zip(attempts, lifts, strict=True) if x is best)
+    hand = trial.off("stopwatch", HAND_S)
+    powers = [lift_power(x.mass_kg, x.rise_m, x.time_s) for x in lifts if x.rise_m > 0 and x.time_s]
+    luck = luck_of(powers, power.value / best.time_s * hand)
+    full = measured(
+        power.value,
+        (
+            *_mass_sources(trial, attempt, lift_power(1.0, best.rise_m, best.time_s)),
+            _height_source(trial, best, lift_power(best.mass_kg, 1.0, best.time_s)),
+            Source("the stopwatch", -power.value / best.time_s * hand * luck, "try"),
+        ),
+        notes=power.notes,
     )
-    radius, wind = rotor_radius(trial.plan), rig.get("wind_m_s", 0.0)
-    figures = {"power": Figure(full.value, full.se, notes=power.notes)}
-    if wind <= 0:
+    return {"power": full} | _against_wind(trial, full, best, rig.get("wind_m_s", 0.0), hand * luck)
+
+
+def _against_wind(trial: Trial, full: Figure, best: Lift, wind: float, hand_s: float) -> dict[str, Figure]:
+    """Share of the wind's power, of the Betz limit, and the tip's speed over the wind's."""
+    if wind <= 0 or best.time_s is None:
         idle = Figure(reason="the wind was not measured")
-        return figures | {"cp": idle, "tip_speed": idle}
-    figures["cp"] = power_coefficient(full, wind_power(wind, radius))
-    figures["betz"] = betz_share(figures["cp"])
-    turned = turns(best.rise_m, rig.get("spool_m", 0.01), rig.get("string_m", 0.0))
-    figures["tip_speed"] = Figure(tip_speed_ratio(turned, best.time_s, radius, wind))
-    return figures
+        return {"cp": idle, "tip_speed": idle}
+    rig, radius, u_wind = trial.conditions, rotor_radius(trial.plan), trial.u("wind_m_s", WIND_M_S)
+    cp = power_coefficient(
+        full, wind_power(wind, radius), speed_m_s=wind, se_speed_m_s=u_wind, se_density=DENSITY
+    )
+    spool, string = rig.get("spool_m", 0.01), rig.get("string_m", 0.0)
+    ratio = tip_speed_ratio(turns(best.rise_m, spool, string), best.time_s, radius, wind)
+    sources = (
+        Source("the stopwatch", -ratio * hand_s / best.time_s, "try"),
+        Source("the wind speed", -ratio * u_wind / wind, "run"),
+        Source("the spool", -ratio * trial.u("spool_m", SPOOL_M) / (spool + string), "all"),
+        _height_source(trial, best, ratio / best.rise_m),
+    )
+    return {"cp": cp, "betz": betz_share(cp), "tip_speed": measured(ratio, sources)}
 
 
 def point(attempt: Attempt, conditions: Mapping[str, float]) -> float | None:

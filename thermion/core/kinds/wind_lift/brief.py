@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 LADDER = ("loads", "ladder")
@@ -19,7 +19,18 @@ BRIEF = Briefing(
     conditions=(
         Condition("first_load", "First load of the ladder", "dimensionless", 1, 0, 1, 200, when=LADDER),
         Condition("step_load", "Step of the ladder, weights", "dimensionless", 2, 0, 1, 50, when=LADDER),
-        Condition("wind_m_s", "Wind at the hub", "meter/second", 4.0, 0.3, 0.5, 12, actual=True),
+        Condition(
+            "wind_m_s",
+            "Wind at the hub",
+            "meter/second",
+            4.0,
+            0.3,
+            0.5,
+            12,
+            actual=True,
+            measured=0.15,
+            estimated=0.3,
+        ),
         Condition("fan_m", "Fan to rotor", "centimeter", 100, 5, 10, 400),
         Condition(
             "hub_m", "Hub above the bench", "centimeter", 40, 2, 5, 200, "level with the middle of the fan"
@@ -32,6 +43,10 @@ BRIEF = Briefing(
         Condition("weights", "Weights there are", "dimensionless", 24, 0, 1, 200),
     ),
     criteria=(Condition("pass_load", "Load to pass and to race with", "dimensionless", 4, 0, 1, 200),),
+    instruments=(
+        Instrument("ruler", "Ruler behind the string", "centimeter", 0.5),
+        Instrument("stopwatch", "Stopwatch in the hand", "second", 0, 0.2),
+    ),
     schools=(
         raw("Most carried", "The most weights lifted all the way count.", Term("load", "dimensionless")),
         thrift("The most weights lifted, minus one for every unit used.", Term("load", "dimensionless")),

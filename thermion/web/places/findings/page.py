@@ -11,15 +11,19 @@ from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.views import Picture
 from thermion.core.subjects import Subject
+from thermion.records.judging.earlier import earlier_spreads
 from thermion.records.judging.evidence import Evidence, ideas_in, load_evidence
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.rig import checks_of, offsets
+from thermion.records.planning.week import timing_of
+from thermion.records.running.rig import checks_of, thermometers
 from thermion.records.tables import Challenge, Team
 from thermion.web.pictures.attempt_rows import attempt_chart
 from thermion.web.pictures.bars import Shown, bars, bars_svg, versions_chart
 from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
-from thermion.web.places.findings import words
+from thermion.web.pictures.standing_bars import standing_chart
+from thermion.web.places.findings import claims, scores, words
+from thermion.web.places.findings.places import may_be
 from thermion.web.places.findings.words import Teams
 from thermion.web.sessions import read_session
 
@@ -59,11 +63,12 @@ class Asked:
 def evidence_for(challenge: Challenge, brief: Brief, asked: Asked) -> tuple[Evidence, str]:
     """Trials and findings as asked for, and which thermometers were set right."""
     session = read_session()
-    off = offsets(checks_of(session, challenge, brief), challenge)
+    glass = thermometers(checks_of(session, challenge, brief), challenge)
+    prior = {} if asked.rehearsal else earlier_spreads(session, challenge)
     evidence = load_evidence(
-        session, challenge.id, brief, school=asked.school, rehearsal=asked.rehearsal, offsets=off
+        session, challenge.id, brief, school=asked.school, rehearsal=asked.rehearsal, glass=glass, prior=prior
     )
-    return evidence, "" if asked.rehearsal else words.offsets_text(off, challenge, brief)
+    return evidence, "" if asked.rehearsal else words.offsets_text(glass.off, challenge, brief)
 
 
 def present(
@@ -78,8 +83,11 @@ def present(
     metrics = brief.kind.analysis.headline_for(brief.choices)
     captions = {t.subject: brief.kind.build.caption(t.plan) for t in evidence.tried}
     ideas = ideas_in(evidence.runs, teams)
-    scores = words.score_rows(found, teams, brief, captions)
-    gains = [words.gain_row(g, teams, brief, ideas) for g in found.gains]
+    age, timing = challenge.age_band, timing_of(read_session(), challenge, brief)
+    ranked = brief.better_of(asked.school) != "none"
+    rows = scores.score_rows(found, teams, brief, captions, age)
+    said = claims.headline(found, teams, brief, age, ranked=ranked)
+    gains = [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
     effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
     notes = [set_right] if set_right else []
     notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
@@ -87,9 +95,15 @@ def present(
     return view | {
         "heading": words.heading(asked.rehearsal),
         "drawn": drawn,
+        "has_places": bool(found.places),
         "pictures": brief.kind.views.pictures_for(brief.choices),
-        "lead": words.lead_sentence(found, teams, brief),
-        "scores": scores,
+        "said": said,
+        "claim": claims.lead_box(found, teams, brief, timing) if ranked else None,
+        "scores": rows,
+        "with_odds": any(r.odds for r in rows),
+        "budgets": claims.budget_rows(found, brief),
+        "common": claims.common_part(found, teams, brief),
+        "aparts": words.apart_lines(evidence.runs),
         "about_places": words.about_places(words.firmness_sentence(found, teams, brief)),
         "columns": [words.column(m, brief) for m in metrics],
         "figures": [words.figure_row(v, teams, metrics, brief) for v in found.versions],
@@ -98,7 +112,7 @@ def present(
         "helped": words.helped(ideas),
         "effects": effects,
         "about_effects": words.about_effects(metrics[0]),
-        "suggested": words.suggested(scores, gains, effects, found, brief),
+        "suggested": words.suggested(gains, effects, found, teams, brief),
         "unfair": words.unfair(found, brief),
     }
 
@@ -124,6 +138,13 @@ def picture_of(
     captions: Mapping[Subject, str],
 ) -> Drawn:
     """The picture asked for, or the family's first."""
+    if asked.picture in ("", "places") and found.places and not asked.only:
+        may = {p.key: may_be(p) for p in found.places}
+        laid = standing_chart(found, teams, scores.unit_of_score(found, brief), may)
+        if laid is not None:
+            chart = render_template("pictures/standing.svg", chart=laid)
+            legend = words.LEGENDS["places" if laid.known else "as read"]
+            return Drawn("places", "How sure", chart, legend)
     shown = [
         Shown(v.subject, v.figures, captions[v.subject])
         for v in found.versions

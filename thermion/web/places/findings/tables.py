@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from thermion.core.judging.standings import Standing
 from thermion.core.kinds.analysis import Metric
 from thermion.core.physics.units import Setting
+from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.formats.tables import Column, Table, plain_key
 from thermion.records.judging.evidence import Evidence
@@ -16,7 +18,11 @@ HEAD = (
     Column("version", "Version"),
     Column("place", "Place"),
     Column("score", "Score"),
-    Column("score_se", "Score s.e."),
+    Column("typical", "Typical try"),
+    Column("typical_half_width", "Typical try, 95 % half width"),
+    Column("place_first", "Place, from"),
+    Column("place_last", "Place, to"),
+    Column("chance_best", "Chance of being best"),
 )
 
 
@@ -24,16 +30,23 @@ def findings_table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Ta
     metrics, found = brief.kind.analysis.metrics, evidence.findings
     columns = [*HEAD, *(c for m in metrics for c in _columns(m, brief.setting.label(m.unit)))]
     teams = {t.id: t for t in challenge.school_class.teams}
-    places = {p.key: p.place for p in found.places} if found else {}
+    standings = {p.key: p for p in found.places} if found else {}
     rows = []
     for v in found.versions if found else ():
         team = teams[v.subject.team_id]
-        row: list[object] = [team.letter, team.name, v.subject.version, places.get(v.subject)]
-        row += [v.score.total, v.score.se]
+        row: list[object] = [team.letter, team.name, v.subject.version]
+        row += [found.facts.get(v.subject) if found else None, v.score.total]
+        row += _claimed(standings.get(v.subject))
         for m in metrics:
             row += _cells(v.figures.get(m.key, Figure(reason="no reading yet")), m, brief.setting)
         rows.append(tuple(row))
     return Table(f"Findings of {challenge.title}", tuple(columns), rows)
+
+
+def _claimed(standing: Standing[Subject] | None) -> list[object]:
+    if standing is None:
+        return [None] * 5
+    return [standing.value, standing.half_width, standing.first, standing.last, standing.chance_best]
 
 
 def _columns(m: Metric, unit: str) -> tuple[Column, ...]:

@@ -8,8 +8,8 @@ from flask.typing import ResponseReturnValue
 from thermion.records.judging import conclusions
 from thermion.records.tables import Challenge
 from thermion.web.answers import svg_file, table_file
-from thermion.web.components.frame import frame
-from thermion.web.places.findings import words
+from thermion.web.components.frame import frame, until_pack_up
+from thermion.web.places.findings import claims, words
 from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
 from thermion.web.places.findings.tables import findings_table
 from thermion.web.sessions import database, open_challenge, read_session
@@ -21,7 +21,11 @@ bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>"
 def index(challenge_id: int) -> ResponseReturnValue:
     key = ("findings", challenge_id, request.query_string)
     challenge, values = database().remember(key, lambda: _values(challenge_id))
-    return render_template("findings/index.html", **frame(challenge, "findings", **values))
+    shown = frame(challenge, "findings", **values)
+    box = values.get("claim")
+    wait = box.wait_s if isinstance(box, claims.ClaimBox) else None
+    shown["fits"] = claims.before_bell(wait, until_pack_up(challenge))
+    return render_template("findings/index.html", **shown)
 
 
 def _values(challenge_id: int) -> tuple[Challenge, dict[str, object]]:

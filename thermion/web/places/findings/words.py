@@ -9,30 +9,31 @@ from dataclasses import dataclass
 from thermion.core.judging.claims import Claim, Mismatch
 from thermion.core.judging.effects import Effect
 from thermion.core.judging.findings import BoundGain, Findings, Gain, VersionFinding
-from thermion.core.judging.scoring import Score
 from thermion.core.kinds.analysis import Metric
-from thermion.core.kinds.briefing import Condition, Term
+from thermion.core.kinds.briefing import Condition
 from thermion.core.kinds.views import Picture
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.materials import MATERIALS
-from thermion.core.physics.units import unit_label
+from thermion.core.planning.week import Timing
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.records.judging.conclusions import LONGEST
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import AIR_NUMBER
-from thermion.records.tables import Challenge, Team
+from thermion.records.tables import Challenge, Run, Team
 from thermion.web.pictures.figures import figure_text, figure_words
+from thermion.web.places.findings.claims import TONES, GainRow, gain_said, gain_settle, gain_tone
 
 Teams = Mapping[int, Team]  # by number
-TONES = {"clear": "clear", "leaning": "leaning", "too close to call": "close", "not comparable": "leaning"}
 LEGENDS = {
+    "as read": "as read: nothing was tried twice, so nobody knows how far each reaches",
+    "places": "● typical try; bars that do not overlap are certainly apart; ○ score by the rule",
     "curves": "points read, lines fitted; gaps are gaps",
     "attempts": "a mark for each attempt; hollow: nothing moved",
     "points": "a mark for each attempt; the name stands at the best tried",
     "bars": "open, pale ends go on: it was not watched longer, or not sooner",
     "stack": "laid end to end",
-    "versions": "numbers are versions; whiskers are two standard uncertainties",
+    "versions": "numbers are versions; whiskers are 95 %",
 }
 
 
@@ -46,20 +47,6 @@ class FigureCell:
 
 
 @dataclass(frozen=True)
-class ScoreRow:
-    """A line of the table of scores."""
-
-    place: str
-    subject: Subject
-    team: Team
-    version: str
-    arithmetic: str
-    total: str
-    pm: str
-    reason: str
-
-
-@dataclass(frozen=True)
 class FigureRow:
     """A version's figures."""
 
@@ -69,25 +56,6 @@ class FigureRow:
     cells: tuple[FigureCell, ...]
     predicted: str
     missed: str
-
-
-@dataclass(frozen=True)
-class GainRow:
-    """A version against the one before."""
-
-    team: Team
-    heading: str
-    verdict: str
-    word: str
-    tone: str
-    said: str
-    change: str
-    interval: str
-    changes: tuple[str, ...]
-    cause: str
-    unfair: str
-    bounds: tuple[str, ...]
-    idea: str
 
 
 @dataclass(frozen=True)
@@ -121,6 +89,24 @@ def other_runs(rehearsal: bool) -> OtherRuns:
     return OtherRuns("Real runs", "") if rehearsal else OtherRuns("Rehearsals", "rehearsal=1")
 
 
+def apart_lines(runs: Sequence[Run]) -> list[str]:
+    """What is shown and kept but does not count, and why."""
+    out = []
+    for run in runs:
+        names = {e.id: e.version.build.team.name if e.version else "the air" for e in run.entries}
+        for a in run.aparts:
+            if a.undone_at is not None:
+                continue
+            what = (
+                f"Run {run.number}"
+                if a.entry_id is None
+                else f"{names.get(a.entry_id, '')} in run {run.number}"
+            )
+            after = f", after minute {a.after_s / 60:.3g}" if a.phase and a.after_s is not None else ""
+            out.append(f"{what}{after}: {a.why}")
+    return out
+
+
 def helped(ideas: Mapping[Subject, Team]) -> str:
     """Whose ideas helped others, to be said aloud."""
     count = Counter(team.name for team in ideas.values())
@@ -144,22 +130,21 @@ def effect_row(e: Effect[Subject], teams: Teams, brief: Brief) -> EffectRow:
 
 
 def suggested(
-    scores: Sequence[ScoreRow],
-    gains: Sequence[GainRow],
-    effects: Sequence[EffectRow],
-    found: Findings,
-    brief: Brief,
+    gains: Sequence[GainRow], effects: Sequence[EffectRow], found: Findings, teams: Teams, brief: Brief
 ) -> list[str]:
     """Sentences that the findings would bear, to be chosen, changed or left."""
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
     out = []
-    first = [s for s in scores if s.place == "1"]
-    if first:
-        v = found.latest()[first[0].subject.team_id]
-        used = found.used.get(v.subject, ())
+    leaders = [subject for subject, place in found.facts.items() if place == 1]
+    if len(leaders) == 1:
+        v = found.latest()[leaders[0].team_id]
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
-        names = ", ".join(MATERIALS[m].name.lower() for m in used[:4])
-        out.append(f"{first[0].team.name}'s build came first ({metric.label.lower()}: {words}) with {names}.")
+        names = ", ".join(MATERIALS[m].name.lower() for m in found.used.get(v.subject, ())[:4])
+        sure = any(p.key == v.subject and p.sole_first for p in found.places)
+        how = "is best for certain" if sure else "came first"
+        out.append(
+            f"{teams[v.subject.team_id].name}'s build {how} ({metric.label.lower()}: {words}) with {names}."
+        )
     for g in gains:
         if len(g.changes) == 1 and g.word in ("clear", "leaning") and g.verdict != "changed":
             out.append(f"{g.changes[0]}: {g.verdict}, {g.change} ({g.word}).")
@@ -189,78 +174,6 @@ def _mismatch(m: Mismatch, c: Condition, brief: Brief) -> str:
     return f"{c.label.lower()} {first} and {brief.setting.show(m.b, c.unit, 0)}"
 
 
-def _arithmetic(score: Score, brief: Brief) -> str:
-    """The sum as a class would write it: 72.5 °C − 6 units = 66.5."""
-    out = ""
-    write = brief.setting.write
-    for line in score.terms:
-        if line.value is None or line.contribution is None:
-            return out + f" … {brief.kind.analysis.metric(line.term.metric).label.lower()} not known"
-        digits = 0 if abs(line.value - round(line.value)) < 1e-6 else 1
-        times = "" if abs(line.term.weight) == 1 else f"{write(abs(line.term.weight), 2)} × "
-        over = "" if line.term.divisor == 1 else f" ÷ {write(line.term.divisor, 1)}"
-        sign = "− " if line.term.weight < 0 else "+ "
-        item = f"{times}{with_unit(write(line.value, digits), line.term.unit)}{over}"
-        out += f" {sign}{item}" if out or line.term.weight < 0 else item
-    return out.strip()
-
-
-def with_unit(number: str, unit: str) -> str:
-    """A number as written with its unit: “1 unit”, “2 units”, “72.5 °C”."""
-    label = unit_label(unit)
-    if number.lstrip("−") == "1" and unit in ("count", "point"):
-        label = label.removesuffix("s")
-    return f"{number} {label}".strip()
-
-
-def in_score(value: float, score: Score, brief: Brief) -> str:
-    """A score, or a difference of two: in the unit of its one term, or in points when it is a sum."""
-    term = score.terms[0].term
-    plain = len(score.terms) == 1 and abs(term.weight) == 1 and term.divisor == 1
-    unit = difference_unit(term.unit) if plain else "point"
-    number = brief.setting.write(value, 1)
-    if plain and unit == "dimensionless":
-        return f"{number} {_things(term, brief)}".strip()
-    return with_unit("1" if number in ("1.0", "1,0") and unit == "point" else number, unit)
-
-
-def _things(term: Term, brief: Brief) -> str:
-    """What is counted, where the metric is a count of what was read."""
-    metric = brief.kind.analysis.metric(term.metric)
-    reads = {r.key: r for r in brief.kind.test.reads}
-    return reads[metric.reads].things[1] if metric.reads in reads else "points"
-
-
-def score_rows(
-    found: Findings, teams: Teams, brief: Brief, captions: Mapping[Subject, str]
-) -> list[ScoreRow]:
-    latest, write = found.latest(), brief.setting.write
-    rows = []
-    for placed in found.places:
-        v = latest[placed.key.team_id]
-        place = f"{'=' if placed.shared else ''}{placed.place}"
-        who = (place, v.subject, teams[v.subject.team_id], _version_said(v.subject, captions))
-        if placed.value is None:  # an interval: no sum, a place all the same
-            metric = brief.kind.analysis.metric(v.score.terms[0].term.metric)
-            words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
-            rows.append(ScoreRow(*who, metric.label, words, "", ""))
-            continue
-        pm = f"± {write(2 * (v.score.se or 0.0), 1)}" if v.score.se else ""
-        total = in_score(placed.value, v.score, brief)
-        rows.append(ScoreRow(*who, _arithmetic(v.score, brief), total, pm, ""))
-    for v in found.without_score:
-        who = ("–", v.subject, teams[v.subject.team_id], _version_said(v.subject, captions))
-        why = f"No score: {v.score.reason or 'no reading yet'}"
-        rows.append(ScoreRow(*who, _arithmetic(v.score, brief), "–", "", why))
-    return rows
-
-
-def _version_said(subject: Subject, captions: Mapping[Subject, str]) -> str:
-    """The version, and what it is where that is what is compared."""
-    caption = captions.get(subject, "").lower()
-    return f"v{subject.version}, {caption}" if caption else f"v{subject.version}"
-
-
 def figure_row(v: VersionFinding, teams: Teams, metrics: Sequence[Metric], brief: Brief) -> FigureRow:
     cells = tuple(_cell(v.figures.get(m.key, Figure(reason="no reading yet")), m, brief) for m in metrics)
     predicted = brief.setting.show(v.prediction, brief.kind.analysis.prediction_for(brief.choices).unit, 0)
@@ -270,10 +183,10 @@ def figure_row(v: VersionFinding, teams: Teams, metrics: Sequence[Metric], brief
 
 def _cell(figure: Figure, metric: Metric, brief: Brief) -> FigureCell:
     pm = ""
-    if figure.value is not None and figure.se:
+    if figure.half_width:
         show = brief.setting.from_si
-        size = show(figure.se, metric.unit) - show(0.0, metric.unit)
-        pm = f"± {brief.setting.write(2 * size, metric.digits)}"
+        size = show(figure.half_width, metric.unit) - show(0.0, metric.unit)
+        pm = f"± {brief.setting.write(size, metric.digits)}"
     return FigureCell(figure_text(figure, metric, brief), pm, figure.reason or "; ".join(figure.notes))
 
 
@@ -283,73 +196,43 @@ def _signed(value: float, unit: str, brief: Brief) -> str:
 
 
 def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
-    low, high = _signed(claim.low, unit, brief), _signed(claim.high, unit, brief)
-    return _signed(claim.difference, unit, brief), f"95 % between {low} and {high}"
+    """A difference, and its interval where it has one."""
+    size = _signed(claim.difference, unit, brief)
+    if claim.low is None or claim.high is None:
+        return size, ""
+    return size, f"95 %: {_signed(claim.low, unit, brief)} to {_signed(claim.high, unit, brief)}"
 
 
 def _bound_text(b: BoundGain, brief: Brief) -> str:
-    """“Slow one …: 12 to 14 min, before 8 to 10 min: later, better.”"""
+    """“Slow one …: 12 to 14 min, before 8 to 10 min: better.”"""
     metric = brief.kind.analysis.metric(b.metric)
     now, was = (figure_words(f, metric, brief) for f in (b.after, b.before))
-    good = "" if b.good is None else (", better" if b.good else ", worse")
-    verdict = (
-        b.verdict
-        if metric.unit == "minute" or b.good is None
-        else ("less" if b.verdict == "sooner" else "more")
-    )
-    return f"{metric.label}: {now}, before {was}: {verdict}{good}"
+    said = "within one check" if b.good is None else "better" if b.good else "worse"
+    return f"{metric.label}: {now}, before {was}: {said}"
 
 
-def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team]) -> GainRow:
-    """A gain as shown: the corrected figure leads where the runs do not compare."""
+def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team], timing: Timing) -> GainRow:
+    """A version against the one before, with how sure, and its cause."""
     metric = brief.kind.analysis.metric(g.metric)
-    unit = difference_unit(metric.unit)
-    change, interval = _claim_text(g.claim, unit, brief)
-    verdict, word, unfair = g.verdict, str(g.claim.word), ""
-    if g.mismatches:
-        named = {c.key: c for c in brief.kind.brief.settings(brief.choices)}
-        differ = mismatch_words(g.mismatches, named, brief)
-        if g.corrected:
-            unfair = f"{g.corrected_by.capitalize()} ({differ}); as read it was {change}."
-            change, interval = _claim_text(g.corrected, unit, brief)
-            verdict, word = g.corrected_verdict, g.corrected.word
-        else:
-            unfair, word = f"Not the same conditions: {differ}.", "not comparable"
-    team, idea = teams[g.after.team_id], ideas.get(g.after)
+    change, interval = "", ""
+    if g.claim.word != "not known" or g.claim.why != "known only as bounds":
+        change, interval = _claim_text(g.claim, difference_unit(metric.unit), brief)
+    idea = ideas.get(g.after)
     return GainRow(
-        team,
-        f"{team.name}: version {g.after.version} against {g.before.version}",
-        verdict,
-        word,
-        TONES[word],
-        _said(verdict, word),
+        teams[g.after.team_id],
+        f"{teams[g.after.team_id].name}: version {g.after.version} against {g.before.version}",
         change,
-        f"{interval}; {g.claim.why}" if g.claim.why else interval,
+        gain_said(g),
+        gain_tone(g),
+        interval,
         tuple(c.sentence for c in g.changes),
         g.cause.sentence,
-        unfair,
+        gain_settle(g, teams, brief, timing),
         tuple(_bound_text(b, brief) for b in g.bounds),
         f"With an idea from {idea.name}." if idea is not None else "",
+        g.claim.word,
+        g.verdict,
     )
-
-
-def lead_sentence(found: Findings, teams: Teams, brief: Brief) -> str:
-    """One sentence on how sure the first place is."""
-    if not found.places:
-        return "No build has a score under this rule yet."
-    first = [p for p in found.places if p.place == 1]
-    names = [teams[p.key.team_id].name for p in first]
-    if len(first) > 1:
-        return f"{', '.join(names[:-1])} and {names[-1]} share first place: too close to call."
-    if found.lead is None and len(found.places) > 1:
-        return f"{names[0]} comes first: its interval lies clear of the next."
-    if found.lead is None:
-        return f"{names[0]} alone has a score."
-    second = teams[found.places[1].key.team_id].name
-    score = found.latest()[found.places[0].key.team_id].score
-    lead = in_score(abs(found.lead.difference), score, brief)
-    word = {"clear": "clear", "leaning": "leaning, not sure", "too close to call": "too close"}
-    return f"{names[0]} leads {second} by {lead}: {word[found.lead.word]}."
 
 
 def firmness_sentence(found: Findings, teams: Teams, brief: Brief) -> str:
@@ -368,7 +251,7 @@ def firmness_sentence(found: Findings, teams: Teams, brief: Brief) -> str:
 
 
 def unfair(found: Findings, brief: Brief) -> str:
-    """Which runs do not compare, in what, and what follows from it."""
+    """Which runs are not alike, in what, and what is done about it."""
     if not found.unfair:
         return ""
     named = {c.key: c for c in brief.kind.brief.settings(brief.choices)}
@@ -377,11 +260,11 @@ def unfair(found: Findings, brief: Brief) -> str:
         for w in found.unfair
     )
     follows = (
-        "Version against version is corrected below where physics allows."
+        "What is claimed below has that taken out; the scores are as read."
         if found.places_fair
-        else "The places below compare across these runs: they are not fair."
+        else "Places between builds of different runs are left open; the scores are as read."
     )
-    return f"Not all runs compare. {said} {follows}"
+    return f"Not all runs are alike. {said} {follows}"
 
 
 def heading(rehearsal: bool) -> str:
@@ -389,12 +272,16 @@ def heading(rehearsal: bool) -> str:
 
 
 def about_places(firmness: str) -> str:
-    said = "= means: cannot be told apart, so the place is shared. ± is two standard uncertainties."
+    said = (
+        "Place and score are what happened, by the class's rule. What it may be on a typical try is a claim: "
+        "it has an interval."
+    )
     return f"{said} {firmness}".strip()
 
 
 def about_figures(notes: Sequence[str]) -> str:
-    return " ".join(("≥ and ≤ are bounds: the readings stopped before it happened.", *notes))
+    said = "± (95 %) is how well a figure was read, not how much a try varies. ≥ and ≤ are bounds."
+    return " ".join((said, *notes))
 
 
 def about_effects(metric: Metric) -> str:

@@ -14,6 +14,7 @@ from wtforms import BooleanField, Field
 from thermion.formats.results import results_table, runs_table
 from thermion.records.building import builds
 from thermion.records.errors import Refused
+from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
 from thermion.records.running.waves import Wave, apart, next_wave
@@ -180,6 +181,9 @@ def act(run_id: int, action: str) -> ResponseReturnValue:
             runs.reopen_run(item)
         else:
             runs.delete_run(session, item)
+        if action in ("close", "reopen") and not rehearsal:
+            session.flush()
+            relearn(session, challenge_id)
     if action in ("start", "reopen"):
         return redirect(url_for(".run", run_id=run_id), 303)
     if action == "close":

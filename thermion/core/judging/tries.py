@@ -1,0 +1,248 @@
+"""Every try of a class as one number under a rule, brought to the same conditions where physics can."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+from math import inf, sqrt
+
+from thermion.core.judging.claims import comparable
+from thermion.core.judging.fitting import fit_trials
+from thermion.core.judging.intervals import Interval
+from thermion.core.judging.measure import Measure, Once, measure
+from thermion.core.judging.scoring import Score, score
+from thermion.core.judging.spread import Spread
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.trials import Fitted, Trial
+from thermion.core.physics.units import convert
+from thermion.core.plans import Plan, differences
+from thermion.core.subjects import Subject
+from thermion.core.values import Direction, Figure
+
+CONTROL = 0  # in place of a team's number: what stood untouched beside the builds
+COUNTED = ("units", "impact")  # of the plan, whatever the conditions
+
+
+@dataclass(frozen=True)
+class Tried:
+    """One version in one run."""
+
+    subject: Subject
+    run: int
+    plan: Plan
+    trial: Trial
+    prediction: float | None = None
+    missed: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Tries:
+    """All tries of a class: each trial's figures, and those of every single go within it."""
+
+    kind: Kind
+    tried: Sequence[Tried]
+    whole: Mapping[tuple[Subject, int], Fitted]
+    single: Mapping[tuple[Subject, int], Sequence[tuple[Trial, Mapping[str, Figure]]]]
+    prior: Mapping[str, Spread] = field(default_factory=dict)
+    unchanged: Mapping[Subject, Subject] = field(default_factory=dict)
+    tolerance: Mapping[str, float] = field(default_factory=dict)
+
+    def conditions(self) -> dict[int, Mapping[str, float]]:
+        """The conditions of each run."""
+        return {t.run: t.trial.conditions for t in self.tried}
+
+    def measure(self, rule: Sequence[Term], better: Direction) -> Measure | None:
+        """The score of every try under a rule; a build with a try known only as a bound is left out,
+        since a bound is never averaged with a number, and so are tries that broke off."""
+        units = self.kind.analysis.metric_units()
+        tries, figures, bounded = [], {}, set()
+        for (subject, run), goes in self.single.items():
+            for trial, found in goes:
+                got = score(rule, found, units)
+                partial = any(found.get(term.metric, Figure()).partial for term in rule)
+                if got.total is None:
+                    if got.bounded and not partial:
+                        bounded.add(subject)
+                    continue
+                once = Once(subject, run, got.total, got.sources)
+                tries.append((once, partial))
+                figures[id(once)] = (trial, found, got)
+        whole = {t.subject for t, partial in tries if not partial}
+        kept = [
+            t for t, partial in tries if t.subject not in bounded and not (partial and t.subject in whole)
+        ]
+        if not kept:
+            return None
+        conditions = self.conditions()
+        to = conditions[self._reference()]
+        strays = {run for run, at in conditions.items() if self._strays(at, to)}
+
+        def carry(once: Once) -> tuple[float, float] | None:
+            trial, found, got = figures[id(once)]
+            if once.run in strays:
+                return None
+            return _carried(self.kind, rule, got, found, trial, to)
+
+        alone = len({t.run for t in kept}) == 1  # nothing to carry from one run to another
+        return measure(
+            kept,
+            better,
+            prior=self._prior(rule),
+            carry=None if alone else carry,
+            why_carried=self.kind.analysis.corrected_words,
+            unchanged=self.unchanged,
+            alike=self._alike(conditions),
+        )
+
+    def bounds(self, rule: Sequence[Term]) -> dict[Subject, Interval]:
+        """Where the typical try of each build lies that has a try known only as a bound: the mean of
+        what its tries are at least, and at most. Tries that broke off count only where none is whole."""
+        units = self.kind.analysis.metric_units()
+        found: dict[Subject, list[tuple[bool, float, float]]] = {}
+        for (subject, _), goes in self.single.items():
+            for _, figures in goes:
+                got = score(rule, figures, units)
+                partial = any(figures.get(term.metric, Figure()).partial for term in rule)
+                if got.total is not None:
+                    found.setdefault(subject, []).append((partial, got.total, got.total))
+                elif got.bounded:
+                    low = -inf if got.at_least is None else got.at_least
+                    high = inf if got.at_most is None else got.at_most
+                    found.setdefault(subject, []).append((partial, low, high))
+        out = {}
+        for subject, tries in found.items():
+            kept = [t for t in tries if not t[0]] or tries
+            low, high = (sum(t[i] for t in kept) / len(kept) for i in (1, 2))
+            if low < high:
+                out[subject] = (low, high)
+        return out
+
+    def _alike(self, conditions: Mapping[int, Mapping[str, float]]) -> dict[int, int]:
+        """For each run, the first one whose conditions are like its own."""
+        out: dict[int, int] = {}
+        for run in sorted(conditions):
+            like = (r for r in out if not comparable(conditions[r], conditions[run], self.tolerance))
+            out[run] = next(like, run)
+        return out
+
+    def _strays(self, at: Mapping[str, float], to: Mapping[str, float]) -> bool:
+        """Whether two runs differ, by more than the brief allows, in what physics does not correct for."""
+        known = self.kind.analysis.corrected_for
+        return any(m.key not in known for m in comparable(at, to, self.tolerance))
+
+    def _reference(self) -> int:
+        """The run whose conditions values are brought to: that of most newest versions."""
+        newest = {t.subject.team_id: t for t in sorted(self.tried, key=lambda t: (t.subject, -t.run))}
+        runs = [t.run for t in newest.values()]
+        return max(sorted(set(runs), reverse=True), key=runs.count)
+
+    def _prior(self, rule: Sequence[Term]) -> Spread | None:
+        """What earlier challenges say of how much a score varies, if one term alone varies in it."""
+        varying = [t for t in rule if t.metric not in COUNTED]
+        if len(varying) != 1 or varying[0].metric not in self.prior:
+            return None
+        term, units = varying[0], self.kind.analysis.metric_units()
+        scale = convert(1.0, units[term.metric], term.unit) - convert(0.0, units[term.metric], term.unit)
+        known = self.prior[term.metric]
+        return replace(known, sd=known.sd * abs(term.weight / term.divisor * scale))
+
+
+def tries_of(
+    kind: Kind,
+    tried: Sequence[Tried],
+    prior: Mapping[str, Spread] | None = None,
+    tolerance: Mapping[str, float] | None = None,
+) -> Tries:
+    """Figures of every trial and of every go in it that is the same test again."""
+    goes = [list(kind.analysis.repeats(t.trial)) or [t.trial] for t in tried]
+    trials = [*(t.trial for t in tried), *(trial for each in goes for trial in each)]
+    fitted = fit_trials(kind, trials)
+    rest = iter(fitted[len(tried) :])
+    whole = {(t.subject, t.run): f for t, f in zip(tried, fitted[: len(tried)], strict=True)}
+    mine = {
+        (t.subject, t.run): [(trial, next(rest).figures) for trial in each]
+        for t, each in zip(tried, goes, strict=True)
+    }
+    every = {**mine, **_controls(kind, tried)}
+    return Tries(kind, tried, whole, every, prior or {}, _unchanged(tried), tolerance or {})
+
+
+def _unchanged(tried: Sequence[Tried]) -> dict[Subject, Subject]:
+    """Versions in which nothing was changed, and the first version that was the same build."""
+    plans = {t.subject: t.plan for t in tried}
+    out: dict[Subject, Subject] = {}
+    for before, after in pairwise(sorted(plans)):
+        same = before.team_id == after.team_id and not differences(plans[before], plans[after], {}, {})
+        if same:
+            out[after] = out.get(before, before)
+    return out
+
+
+def _controls(
+    kind: Kind, tried: Sequence[Tried]
+) -> dict[tuple[Subject, int], Sequence[tuple[Trial, Mapping[str, Figure]]]]:
+    """The untouched control of each run that had one, as a build that never changes."""
+    first = {t.run: t for t in reversed(tried) if t.trial.control or t.trial.bare}
+    trials = {
+        (replace(t.subject, team_id=CONTROL, version=1), run): replace(
+            t.trial, traces=t.trial.control, attempts=t.trial.bare, control={}, bare=(), plan=Plan()
+        )
+        for run, t in first.items()
+    }
+    goes = {key: list(kind.analysis.repeats(trial)) or [trial] for key, trial in trials.items()}
+    fitted = iter(fit_trials(kind, [trial for each in goes.values() for trial in each]))
+    return {key: [(trial, next(fitted).figures) for trial in each] for key, each in goes.items()}
+
+
+def _carried(
+    kind: Kind,
+    rule: Sequence[Term],
+    got: Score,
+    figures: Mapping[str, Figure],
+    trial: Trial,
+    to: Mapping[str, float],
+) -> tuple[float, float] | None:
+    """A score under the conditions `to`, and what this run's own conditions leave uncertain in it."""
+    value = _moved(kind, rule, figures, trial.conditions, to)
+    if value is None:
+        return None
+    variance = sum(s.effect**2 for s in got.sources if s.shared == "run")
+    for key, u in uncertain_conditions(kind, trial).items():
+        at = trial.conditions
+        nudged = _moved(kind, rule, figures, {**at, key: at[key] + u}, to)
+        variance += (0.0 if nudged is None else nudged - value) ** 2
+    return value, sqrt(variance)
+
+
+def uncertain_conditions(kind: Kind, trial: Trial) -> dict[str, float]:
+    """Standard uncertainty of the conditions that a metric is corrected for [stored units]."""
+    known = {c.key: c for c in kind.brief.conditions}
+    out = {}
+    for key in kind.analysis.corrected_for:
+        if key in trial.conditions and key in known:
+            out[key] = trial.u(key, known[key].uncertainty(trial.conditions[key]))
+    return out
+
+
+def _moved(
+    kind: Kind,
+    rule: Sequence[Term],
+    figures: Mapping[str, Figure],
+    was: Mapping[str, float],
+    to: Mapping[str, float],
+) -> float | None:
+    """The rule's sum with each term brought to the conditions `to`; None where physics cannot."""
+    total, units = 0.0, kind.analysis.metric_units()
+    for term in rule:
+        figure = figures.get(term.metric, Figure())
+        value = figure.value
+        if term.metric not in COUNTED and (value is not None or term.cap is None):
+            value = kind.analysis.correct(term.metric, figures, was, to)
+        if value is None:
+            return None
+        number = convert(value, units[term.metric], term.unit)
+        number = number if term.cap is None else min(number, term.cap)
+        total += term.weight * number / term.divisor
+    return total
