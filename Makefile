@@ -4,7 +4,7 @@ HOST ?= 127.0.0.1
 PY := .venv/bin/python
 BIN := .venv/bin
 
-.PHONY: demo demo-fresh serve test bench lint assets assets-check html-check wheel-check chromium screenshots docs clean
+.PHONY: demo demo-fresh serve test bench truth lint assets assets-check html-check wheel-check chromium screenshots docs clean
 
 .venv/ready: requirements.txt pyproject.toml
 	python3 -m venv .venv
@@ -35,6 +35,10 @@ test: .venv/ready-dev chromium
 
 bench: .venv/ready-dev
 	$(PY) -m bench
+
+# Classes simulated through what the pages call: is what they say true? Some minutes; writes docs/truth.md.
+truth: .venv/ready-dev
+	$(PY) -m bench.truth
 
 lint: .venv/ready-dev
 	$(BIN)/ruff check .

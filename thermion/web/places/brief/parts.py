@@ -88,12 +88,16 @@ def _rig_fields(_: Challenge, brief: Brief) -> Fields:
         fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
     for c in brief.kind.brief.levels(brief.choices):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
+    for instrument in brief.kind.brief.instruments_for(brief.choices):
+        for c in instrument.settings:
+            fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
     return fields
 
 
 def _save_rig(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
     values = {}
-    for c in (*brief.numbers(), *brief.kind.brief.levels(brief.choices)):
+    measured = [c for i in brief.kind.brief.instruments_for(brief.choices) for c in i.settings]
+    for c in (*brief.numbers(), *brief.kind.brief.levels(brief.choices), *measured):
         tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
         values[c.key] = (form[c.key].data, tolerance)
     briefs.save_settings(challenge, values, {})
@@ -103,6 +107,9 @@ def _rig_more(_: Challenge, brief: Brief) -> Shown:
     return {
         "numbers": brief.numbers(),
         "levels": brief.kind.brief.levels(brief.choices),
+        "instruments": [
+            (i, words.instrument_hint(i, brief)) for i in brief.kind.brief.instruments_for(brief.choices)
+        ],
         "picture": drawing_svg(brief.kind.build.draw(brief.kind.build.usual(), brief.rig())),
     }
 

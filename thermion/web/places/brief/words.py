@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.briefing import Instrument, Term
 from thermion.core.physics.units import unit_label
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.rig import EACH
 from thermion.records.tables import Challenge
 from thermion.web.components.frame import day
 from thermion.web.components.words import count
@@ -36,3 +37,11 @@ def safety_read(challenge: Challenge, zone: str) -> str:
 
 def safety_go(challenge: Challenge) -> str:
     return "Seen, on to the builds" if challenge.cautions_seen_at else "Read with the class"
+
+
+def instrument_hint(instrument: Instrument, brief: Brief) -> str:
+    """What the check of the rig puts in its place."""
+    shared = any(check.readings == (EACH,) for check in brief.kind.test.checks_for(brief.choices))
+    if instrument.key == "thermometer" and shared:
+        return "after the check in one glass, what that found counts instead"
+    return brief.setting.in_class(instrument.hint)

@@ -274,7 +274,7 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
     out = []
     yard = [g for g in gains if g.how == "yardsticks"]
     if yard:
-        size = brief.setting.show(2 * max(g.common for g in yard), unit)
+        size = brief.setting.show(max(map(_open_by, yard)), unit)
         sticks = dict.fromkeys(s for g in yard for s in g.yardsticks)
         who = _yardsticks(list(sticks), teams, brief)
         out.append(
@@ -284,12 +284,19 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
     carried = [g for g in gains if g.how == "physics" and g.common > 0]
     if carried:
         widest = max(carried, key=lambda g: g.common)
-        size = brief.setting.show(2 * widest.common, unit)
+        size = brief.setting.show(_open_by(widest), unit)
         named = {c.key: c for c in brief.kind.brief.conditions}
         why = _because([named[key] for key in widest.leans_on if key in named])
         words = brief.kind.analysis.corrected_words
         out.append(f"All gains are {words}; everyone's gain is uncertain by {size} together{why}.")
     return " ".join(out)
+
+
+def _open_by(g: Gain) -> float:
+    """Half the width of a gain's 95 % interval that comes from what all share."""
+    if g.claim.se is None or g.claim.high is None:
+        return 0.0
+    return g.common * (g.claim.high - g.claim.difference) / g.claim.se
 
 
 def _yardsticks(subjects: Sequence[Subject], teams: Teams, brief: Brief) -> str:

@@ -138,7 +138,8 @@ def picture_of(
     captions: Mapping[Subject, str],
 ) -> Drawn:
     """The picture asked for, or the family's first."""
-    if asked.picture in ("", "places") and found.places and not asked.only:
+    told = any(p.first is not None for p in found.places) and not asked.only
+    if found.places and (asked.picture == "places" or (told and not asked.picture)):
         may = {p.key: may_be(p) for p in found.places}
         laid = standing_chart(found, teams, scores.unit_of_score(found, brief), may)
         if laid is not None:

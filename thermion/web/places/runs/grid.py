@@ -21,6 +21,7 @@ from thermion.web.pictures.bars import run_bars
 from thermion.web.pictures.curves import TALL, chart_svg
 from thermion.web.pictures.readings import run_chart
 from thermion.web.places.runs import words
+from thermion.web.places.runs.again import again
 from thermion.web.places.runs.later_readings import later_panel
 from thermion.web.places.runs.payloads import Cell, GridPage, MarkShown, PhaseShown, Row, RunState
 from thermion.web.sessions import read_session
@@ -43,6 +44,7 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         unit=brief.setting.label(read.unit),
         many=len(run.entries),
         later=later_panel(run, brief, challenge.school_class.zone),
+        again=again(run, challenge, brief),
     )
     return render_template("runs/grid.html", **values)
 

@@ -25,6 +25,7 @@ from thermion.web.payloads import row_id
 from thermion.web.pictures.curves import nice_ticks
 from thermion.web.pictures.drawings import drawing_svg, plan_drawing
 from thermion.web.places.runs import words
+from thermion.web.places.runs.again import again
 from thermion.web.places.runs.later_readings import later_panel
 from thermion.web.sessions import read_session
 
@@ -145,6 +146,7 @@ def station_page(
     values = frame(challenge, "runs", run=run, **shown.values())
     values |= {"chosen": chosen, "old": old, "problem": problem, "typed": typed or MultiDict()}
     values["no_turn"] = words.no_turn(run, "turn")
+    values["again"] = again(run, challenge, brief)
     if chosen is not None:
         mine = [attempts.as_core(r) for r in shown.rows if r.entry_id == chosen.id]
         rig = {**brief.values, **{c.key: c.value for c in run.conditions}}

@@ -17,6 +17,7 @@ from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
+from thermion.records.running.repeats import tested_before, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.tables import Build, Run, Version
 from thermion.web.answers import table_file, unless_same
@@ -60,6 +61,7 @@ class RunLine:
     line: str
     state: str
     tone: str
+    apart: str
 
 
 @bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])
@@ -79,14 +81,18 @@ def index(challenge_id: int) -> ResponseReturnValue:
     found = [b for b in builds.builds_of(session, challenge_id) if b.versions]
     newest = {b.id: _newest(b.versions) for b in found}
     wave = next_wave(session, challenge, brief, list(newest.values()))
+    tested = tested_before(session, challenge_id)
+    old = yardsticks(found, [v for v in newest.values() if v], tested)
     rig_open = rig.still_open(session, challenge, brief)
     values = frame(
         challenge,
         "runs",
         form=form,
         problem=problem,
+        how=[c.key for c in brief.kind.brief.settings(brief.choices) if f"how_{c.key}" in form],
         entrants=[_entrant(b, newest[b.id], wave) for b in found],
         wave=words.wave(wave),
+        beside=words.beside(tested, old, sum(v > 0 for v in newest.values())),
         actual=[c for c in brief.kind.brief.settings(brief.choices) if c.actual],
         can_rehearse=brief.kind.can_rehearse(brief.choices),
         rig_open=rig_open,
@@ -106,7 +112,9 @@ def _entrant(build: Build, newest: int, wave: Wave | None) -> Entrant:
 
 
 def _run_line(run: Run, zone: str) -> RunLine:
-    return RunLine(run, words.run_line(run, day(run.created_at, zone)), *words.run_state(run))
+    return RunLine(
+        run, words.run_line(run, day(run.created_at, zone)), *words.run_state(run), words.apart_link(run)
+    )
 
 
 def _run_fields(brief: Brief) -> dict[str, Field]:
@@ -115,6 +123,12 @@ def _run_fields(brief: Brief) -> dict[str, Field]:
         for c in brief.kind.brief.settings(brief.choices)
         if c.actual
     }
+    for c in brief.kind.brief.settings(brief.choices):
+        if c.actual and c.measured:
+            options = [("measured", "measured"), ("estimated", "estimated")]
+            fields[f"how_{c.key}"] = pick(
+                f"{c.label} was", options, "estimated" if c.relative else "measured"
+            )
     if brief.kind.test.control:
         label = f"Control beside them: {brief.kind.test.control}"
         fields["control"] = BooleanField(label, default=True)
@@ -128,12 +142,14 @@ def _create(session: Session, challenge_id: int, brief: Brief, form: FlaskForm) 
     conditions: Mapping[str, float] = {
         c.key: form[c.key].data for c in brief.kind.brief.settings(brief.choices) if c.actual
     }
+    how = {c: form[f"how_{c}"].data for c in conditions if f"how_{c}" in form}
     speed = float(form["speed"].data)
     return runs.create_run(
         session,
         get_challenge(session, challenge_id),
         version_ids=[number for number in form_ids("version") if number],
         conditions=conditions,
+        how=how,
         rehearsal=speed != 1.0,
         speed=speed,
         note=form["note"].data or "",

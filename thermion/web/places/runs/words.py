@@ -8,8 +8,9 @@ from math import ceil
 from thermion.core.kinds.testing import Reads
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import Queue
+from thermion.records.running.repeats import Tested
 from thermion.records.running.waves import Wave
-from thermion.records.tables import AttemptRow, Entry, Run
+from thermion.records.tables import AttemptRow, Entry, Run, SetApart, Version
 from thermion.web.components.words import count
 
 # Sentences of the scripts; {name} is filled in there, of two the first is for one.
@@ -183,3 +184,51 @@ def run_line(run: Run, made: str) -> str:
 
 def choice_of(number: int, state: str) -> str:
     return f"version {number}" if state == "issued" else f"version {number} ({state})"
+
+
+def beside(tested: Tested, old: Sequence[Version], builds: int) -> str:
+    """Beside the builds of a new run: which of them is a yardstick, or what is missing."""
+    if not tested.versions:
+        return ""
+    if len(old) == builds:
+        return "All builds run again unchanged: that tells how much a try varies."
+    if old:
+        names = [f"{v.build.team.name} {v.number}" for v in old]
+        said = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+        run = "runs" if len(names) == 1 else "run"
+        return f"{said} {run} again unchanged: a yardstick, so that the day's own effect can be taken out."
+    return (
+        "No build here was tested before as it is. Keep one unchanged, and run it beside the new ones: then "
+        "what a change did can be told from what the day did."
+    )
+
+
+def repeat_hint(tested: Tested, minutes: int) -> str:
+    """While the builds are still on the table: the cheapest way to know how much a try varies."""
+    if tested.twice or not tested.versions:
+        return ""
+    return (
+        f"Nothing was tried twice yet. While the builds are still here, try one again (about {minutes} min; two "
+        "are better): then it can be said how sure the places are."
+    )
+
+
+def apart_what(row: SetApart, run: Run, brief: Brief) -> str:
+    """What was set apart: the run, a build's part in it, or what came after a moment."""
+    entry = next((e for e in run.entries if e.id == row.entry_id), None)
+    what = "the whole run" if entry is None else row_name(entry)
+    if row.phase and row.after_s is not None:
+        label = brief.kind.test.phase(row.phase).label.lower()
+        whose = "everything" if entry is None else what
+        return f"{whose} after minute {row.after_s / 60:.3g} of {label}"
+    return what
+
+
+def apart_link(run: Run) -> str:
+    """The way to what is set apart, with how much of it there is."""
+    standing = sum(a.undone_at is None for a in run.aparts)
+    return f"{standing} set apart" if standing else "Set apart"
+
+
+def apart_when(time: str, row: SetApart) -> str:
+    return f"at {time}" if row.undone_at is None else f"at {time}; taken back in"

@@ -1,0 +1,89 @@
+"""What of a run does not count: set apart with a word why, and taken back in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from flask import Blueprint, redirect, request, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.core.physics.units import NotANumber, parse_minutes
+from thermion.records.errors import Refused
+from thermion.records.judging.earlier import relearn
+from thermion.records.running.aparts import set_apart, take_back
+from thermion.records.tables import SetApart
+from thermion.web.components.frame import clock_time, frame, page
+from thermion.web.places.runs import words
+from thermion.web.sessions import open_run, run_to_change, write_session
+
+bp = Blueprint("apart", __name__, url_prefix="/runs/<int:run_id>/apart")
+
+
+@dataclass(frozen=True)
+class Line:
+    """One thing that was set apart, in words."""
+
+    row: SetApart
+    what: str
+    said: str
+    stands: bool
+
+
+@bp.get("")
+def index(run_id: int) -> ResponseReturnValue:
+    return _shown(run_id)
+
+
+def _shown(run_id: int, problem: Refused | None = None) -> ResponseReturnValue:
+    run, challenge, brief = open_run(run_id)
+    zone = challenge.school_class.zone
+    lines = [
+        Line(
+            a,
+            words.apart_what(a, run, brief),
+            words.apart_when(clock_time(a.at, zone), a),
+            a.undone_at is None,
+        )
+        for a in run.aparts
+    ]
+    rows = [(e.id, words.row_name(e)) for e in run.entries]
+    phases = [(p.key, p.label) for p in brief.kind.test.phases if brief.marks.get(p.key)]
+    values = frame(challenge, "runs", run=run, lines=lines, rows=rows, phases=phases, problem=problem)
+    return page("runs/apart.html", values | {"typed": request.form}, refused=problem is not None)
+
+
+@bp.post("")
+def add(run_id: int) -> ResponseReturnValue:
+    """Set apart what the form names: all of it, or what came after a minute of a phase."""
+    try:
+        with write_session() as session:
+            run, brief = run_to_change(session, run_id)
+            which, after = request.form.get("which", ""), request.form.get("after", "").strip()
+            phase = request.form.get("phase", "") if after else ""
+            try:
+                after_s = parse_minutes(after, brief.setting.decimal) if after else None
+            except NotANumber as error:
+                raise Refused(str(error), "after") from None
+            set_apart(
+                session,
+                run,
+                request.form.get("why", ""),
+                entry_id=int(which) if which.isdecimal() else None,
+                phase=phase,
+                after_s=after_s,
+            )
+            if run.closed_at is not None and not run.rehearsal:
+                relearn(session, run.challenge_id)
+    except Refused as refused:
+        return _shown(run_id, refused)
+    return redirect(url_for(".index", run_id=run_id), 303)
+
+
+@bp.post("/<int:apart_id>/back")
+def back(run_id: int, apart_id: int) -> ResponseReturnValue:
+    with write_session() as session:
+        run, _ = run_to_change(session, run_id)
+        take_back(session, run, apart_id)
+        if run.closed_at is not None and not run.rehearsal:
+            relearn(session, run.challenge_id)
+    return redirect(url_for(".index", run_id=run_id), 303)
