@@ -14,14 +14,21 @@ from thermion.core.physics.units import unit_label
 
 OUT = Path(__file__).parent / "methods.md"
 SECTIONS = {
-    "Curves": ["physics.approach", "physics.curves", "physics.thinning"],
+    "Curves": ["physics.approach", "physics.fitted", "physics.curves", "physics.thinning"],
     "Ovens and the sun": ["physics.oven", "physics.cooking", "physics.sun"],
     "Ice, warm drinks, heat through a sample": ["physics.heat"],
     "Melting by eye": ["physics.melting"],
     "Wind lift": ["physics.lift"],
     "Sail run": ["physics.sail"],
     "Rain catch": ["physics.rain"],
-    "Repeats, places and claims": ["judging.claims"],
+    "Repeats, places and claims": [
+        "judging.spread",
+        "judging.claims",
+        "judging.standings",
+        "judging.intervals",
+        "judging.layout",
+        "judging.budget",
+    ],
     "Scores": ["judging.scoring"],
     "Plausibility": ["judging.plausibility"],
     "Lessons, rounds and kit": [

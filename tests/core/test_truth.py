@@ -13,7 +13,8 @@ from bench.truth.figures import coverage
 @pytest.mark.parametrize("family", [f for f in CLASSES if f != "melt_pair"])
 def test_intervals_hold_the_true_value_in_about_95_of_100(family):
     """With 120 classes the rate is known to some 2 %; a figure that is far off does not pass."""
-    for name, found in coverage(family, 120, 11).items():
+    several = 5 if family == "keep_temp" else 1  # ways of reading, told apart
+    for name, found in coverage(family, 120 * several, 12).items():
         if found.intervals >= 20:
             slack = 3 * (0.05 * 0.95 / found.intervals) ** 0.5
             assert found.coverage >= 0.92 - slack, name

@@ -55,6 +55,18 @@ def _nobody(entry: Entry) -> str:
     return "control" if entry.is_control else "air"
 
 
+def _apart(run: Run, entry_id: int, phase: str = "", time_s: float = 0.0, phases: Sequence[str] = ()) -> str:
+    """Why a reading or attempt does not count; empty where it does."""
+    for a in run.aparts:
+        if a.undone_at is not None or a.entry_id not in (None, entry_id):
+            continue
+        if not a.phase or a.after_s is None:
+            return a.why
+        if phase in phases and (phases.index(phase), time_s) > (phases.index(a.phase), a.after_s):
+            return a.why
+    return ""
+
+
 def readings_table(session: Session, items: Sequence[Run], brief: Brief) -> Table:
     """Every reading ever entered, replaced ones too, in the class's unit and in the stored one.
 
@@ -78,10 +90,12 @@ def readings_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
         Column("reading", "Reading"),
         Column("replaces", "Replaces"),
         Column("current", "Current"),
+        Column("set_apart", "Set apart, why"),
     )
     rows = []
     for item in items:
         entries = {e.id: e for e in item.entries}
+        phases = [p.key for p in brief.kind.test.phases]
         found = runs.all_readings(session, item.id)
         replaced = {r.supersedes_id for r in found}
         for r in found:
@@ -108,6 +122,7 @@ def readings_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
                     r.id,
                     r.supersedes_id,
                     r.id not in replaced and r.value is not None,
+                    _apart(item, r.entry_id, r.phase, r.time_s, phases),
                 )
             )
     return Table("Readings", columns, rows)
@@ -119,6 +134,7 @@ def attempts_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
     columns = [Column(k, k.capitalize()) for k in ("run", "team", "version", "adjusted")]
     columns += [Column(plain_key(r.key), r.label, brief.setting.label(r.unit)) for r in reads]
     columns += [Column(k, k.capitalize()) for k in ("seen", "free", "note")]
+    columns.append(Column("set_apart", "Set apart, why"))
     rows = []
     for item in items:
         by_id = {e.id: e for e in item.entries}
@@ -137,6 +153,7 @@ def attempts_table(session: Session, items: Sequence[Run], brief: Brief) -> Tabl
                     a.seen,
                     a.free,
                     a.note,
+                    _apart(item, a.entry_id),
                 )
             )
     return Table("Attempts", tuple(columns), rows)

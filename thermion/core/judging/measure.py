@@ -53,6 +53,7 @@ class Measure:
     carried: bool
     why_carried: str = ""
     unchanged: Mapping[Subject, Subject] = field(default_factory=dict)
+    strange: tuple[Once, ...] = ()  # tries far from the others of the same build: to be asked about
 
     def build(self, subject: Subject) -> Subject:
         """The first version that was the same build: nothing was changed since."""
@@ -238,7 +239,31 @@ def measure(
         carried,
         why_carried if carried else "",
         same,
+        _strange(tries, values, same, resolution),
     )
+
+
+def _strange(
+    tries: Sequence[Once], values: Sequence[float], same: Mapping[Subject, Subject], resolution: float
+) -> tuple[Once, ...]:
+    """Tries further from the middle of their build's than tries usually are, five times over.
+
+    By the median absolute deviation of all that were tried at least three times (F. R. Hampel, JASA 69,
+    383, 1974); nothing is dropped for it.
+    """
+    groups: dict[Subject, list[tuple[Once, float]]] = {}
+    for t, value in zip(tries, values, strict=True):
+        groups.setdefault(same.get(t.subject, t.subject), []).append((t, value))
+    apart = [
+        (t, abs(value - float(np.median([v for _, v in group]))))
+        for group in groups.values()
+        if len(group) >= 3
+        for t, value in group
+    ]
+    if len(apart) < 6:
+        return ()
+    usual = max(1.4826 * float(np.median([d for _, d in apart])), resolution / sqrt(12.0))
+    return tuple(t for t, d in apart if usual > 0 and d > 5 * usual)
 
 
 def _across_runs(

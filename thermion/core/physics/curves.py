@@ -7,7 +7,7 @@ use the time at which a reading was taken, never the time for which it was plann
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
+from math import inf, sqrt
 
 from thermion.core.lazy import ArrayLike
 from thermion.core.lazy import numpy as np
@@ -113,7 +113,7 @@ def initial_rate(time_s: ArrayLike, value: ArrayLike, *, readings: int = 3) -> F
     resid = y - y.mean() - slope * dx
     dof = x.size - 2
     se = sqrt(float((resid**2).sum()) / dof / float((dx**2).sum())) if dof > 0 else None
-    return Figure(slope, se)
+    return Figure(slope, se, dof=float(dof) if dof > 0 else inf)
 
 
 def held_above(
@@ -142,11 +142,17 @@ def held_above(
 
 
 def fall_after(
-    time_s: ArrayLike, value: ArrayLike, minutes: float, *, interval_s: float | None = None
+    time_s: ArrayLike,
+    value: ArrayLike,
+    minutes: float,
+    *,
+    interval_s: float | None = None,
+    resolution: float = 0.0,
 ) -> Figure:
     """Fall from the peak within `minutes` after it [unit of value], interpolated.
 
-    Not known when the readings stop earlier; `at_least` is then the fall seen so far.
+    Not known when the readings stop earlier; `at_least` is then the fall seen so far. se follows
+    from the instrument's `resolution` in both readings, where it is given.
     """
     t, v = series(time_s, value)
     top = int(np.argmax(v))
@@ -156,7 +162,8 @@ def fall_after(
         return Figure(at_least=max(seen, 0.0), reason="readings stop before that time")
     after = int(np.searchsorted(t, end))
     notes = _leans_on_gap(float(t[after] - t[after - 1]), interval_s) if after else ()
-    return Figure(float(v[top] - np.interp(end, t, v)), notes=notes)
+    se = resolution / _RECTANGLE * sqrt(2.0) if resolution > 0 else None
+    return Figure(float(v[top] - np.interp(end, t, v)), se, notes=notes)
 
 
 def minutes_to_fall(

@@ -287,9 +287,9 @@ def warm_run(
     return Cooling(
         fit,
         air,
-        Figure(tau, fit.se_time_constant_s),
-        Figure(ua, ua * relative, notes=notes),
-        Figure(1 / ua, relative / ua, notes=notes),
+        Figure(tau, fit.se_time_constant_s, dof=fit.n - 2.0),
+        Figure(ua, ua * relative, notes=notes, dof=fit.n - 2.0),
+        Figure(1 / ua, relative / ua, notes=notes, dof=fit.n - 2.0),
         (float(e @ e), float(e @ g), float(g @ g)),
     )
 

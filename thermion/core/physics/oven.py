@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import cos, pi, radians, sin, sqrt
+from math import cos, inf, pi, radians, sin, sqrt
 
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.cooking import WATER_J_KG_K, CookingPower, standard_cooking_power
@@ -17,7 +17,7 @@ from thermion.core.physics.sun import (
     sun_position,
     window_tilt,
 )
-from thermion.core.values import Figure, positive, single
+from thermion.core.values import Figure, Source, measured, positive, single
 
 __all__ = [
     "WATER_J_KG_K",
@@ -57,11 +57,14 @@ def heat_loss_coefficient(
     se_time_constant_s: float = 0.0,
     specific_heat: float = WATER_J_KG_K,
     box_j_k: float = 0.0,
+    box_range_j_k: float = 0.0,
+    dof: float = inf,
 ) -> Figure:
     """UA = (m·c + box)/τ_cool [W/K] of a box cooling without sun.
 
     `load_kg` [kg] of specific heat [J/(kg·K)]; `box_j_k` is the box's own heat capacity
-    [J/K], neglected (and said so) when not given. Lumped-capacity cooling: F. P. Incropera,
+    [J/K], neglected (and said so) when not given, and `box_range_j_k` how far either way it may be
+    off (a rectangle, GUM 4.3.7). `dof` are those of the time constant. Lumped-capacity cooling: F. P. Incropera,
     Fundamentals of Heat and Mass Transfer, ch. 5. ValueError for a mass or time not above zero.
     """
     mass, tau = single("load_kg", load_kg), single("time_constant_s", time_constant_s)
@@ -71,7 +74,11 @@ def heat_loss_coefficient(
         raise ValueError("time_constant_s: expected a time above zero")
     ua = (mass * specific_heat + box_j_k) / tau
     notes = () if box_j_k else ("the box's own heat capacity is neglected",)
-    return Figure(ua, ua * se_time_constant_s / tau, notes=notes)
+    sources = (
+        Source("the readings", -ua * se_time_constant_s / tau, "try", dof),
+        Source("the box's own warmth", box_range_j_k / sqrt(3.0) / tau, "build"),
+    )
+    return measured(ua, sources, notes=notes)
 
 
 def efficiency(
@@ -81,11 +88,13 @@ def efficiency(
     radiant_exposure_j_m2: float,
     *,
     se_rise_k: float = 0.0,
+    se_exposure: float = 0.0,
     specific_heat: float = WATER_J_KG_K,
 ) -> Figure:
     """η = m·c·ΔT / (A·∫I dt), dimensionless; refused above 1 with the likely cause.
 
-    `radiant_exposure_j_m2` is the irradiance integrated over the heating time [J/m²].
+    `radiant_exposure_j_m2` is the irradiance integrated over the heating time [J/m²], known to
+    `se_exposure`, a share of it.
     """
     mass, rise = single("load_kg", load_kg), single("rise_k", rise_k)
     area = single("aperture_m2", aperture_m2)
@@ -97,7 +106,13 @@ def efficiency(
     share = mass * specific_heat * rise / (area * exposure)
     if share > 1:
         return Figure(reason="more heat than light came in: window area, sun or load is entered wrongly")
-    return Figure(share, abs(share * se_rise_k / rise) if rise else None)
+    if not rise:
+        return Figure(share)
+    sources = (
+        Source("the readings", share * se_rise_k / rise),
+        Source("the light", -share * se_exposure, "run"),
+    )
+    return measured(share, sources)
 
 
 def gathering_area(aperture_m2: float, reflector_m: float, angle_deg: float, elevation_deg: float) -> float:
@@ -117,9 +132,15 @@ def gathering_area(aperture_m2: float, reflector_m: float, angle_deg: float, ele
 
 
 def first_figure_of_merit(
-    limit_c: float, air_c: float, irradiance_w_m2: float, *, se_limit_k: float = 0.0, se_air_k: float = 0.0
+    limit_c: float,
+    air_c: float,
+    irradiance_w_m2: float,
+    *,
+    se_limit_k: float = 0.0,
+    se_air_k: float = 0.0,
+    se_irradiance: float = 0.0,
 ) -> Figure:
-    """F₁ = (T_limit − T_air)/I [K·m²/W].
+    """F₁ = (T_limit − T_air)/I [K·m²/W]; `se_irradiance` is a share of it.
 
     S. C. Mullick, T. C. Kandpal and A. K. Saxena, Solar Energy 39, 353 (1987),
     doi:10.1016/S0038-092X(87)80021-X.
@@ -128,7 +149,12 @@ def first_figure_of_merit(
     sun = single("irradiance_w_m2", irradiance_w_m2)
     if sun <= 0:
         return Figure(reason="no sun or lamp power is known for this run")
-    return Figure(excess / sun, sqrt(se_limit_k**2 + se_air_k**2) / sun)
+    sources = (
+        Source("the limit", se_limit_k / sun),
+        Source("the air's thermometer", -se_air_k / sun, "run"),
+        Source("the light", -excess / sun * se_irradiance, "run"),
+    )
+    return measured(excess / sun, sources)
 
 
 def corrected_peak(

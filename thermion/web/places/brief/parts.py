@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 from wtforms import BooleanField, Field
 
-from thermion.core.kinds.briefing import AGE_BANDS, Term
+from thermion.core.kinds.briefing import AGE_BANDS, Condition, Term
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import NotANumber, parse_minutes_list, parse_plain
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
@@ -88,16 +88,20 @@ def _rig_fields(_: Challenge, brief: Brief) -> Fields:
         fields[f"tol_{c.key}"] = tolerance_field(c, brief.setting, brief.tolerance[c.key])
     for c in brief.kind.brief.levels(brief.choices):
         fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
-    for instrument in brief.kind.brief.instruments_for(brief.choices):
-        for c in instrument.settings:
-            fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
+    for c in _instrument_numbers(brief):
+        fields[c.key] = condition_field(c, brief.setting, brief.values[c.key])
     return fields
+
+
+def _instrument_numbers(brief: Brief) -> list[Condition]:
+    """What is asked of the instruments; a form that was sent without them leaves them as they are."""
+    every = [c for i in brief.kind.brief.instruments_for(brief.choices) for c in i.settings]
+    return [c for c in every if request.method != "POST" or c.key in request.form]
 
 
 def _save_rig(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
     values = {}
-    measured = [c for i in brief.kind.brief.instruments_for(brief.choices) for c in i.settings]
-    for c in (*brief.numbers(), *brief.kind.brief.levels(brief.choices), *measured):
+    for c in (*brief.numbers(), *brief.kind.brief.levels(brief.choices), *_instrument_numbers(brief)):
         tolerance = form[f"tol_{c.key}"].data if f"tol_{c.key}" in form else 0.0
         values[c.key] = (form[c.key].data, tolerance)
     briefs.save_settings(challenge, values, {})
@@ -107,6 +111,7 @@ def _rig_more(_: Challenge, brief: Brief) -> Shown:
     return {
         "numbers": brief.numbers(),
         "levels": brief.kind.brief.levels(brief.choices),
+        "beside": words.yardstick(brief),
         "instruments": [
             (i, words.instrument_hint(i, brief)) for i in brief.kind.brief.instruments_for(brief.choices)
         ],

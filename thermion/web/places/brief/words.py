@@ -45,3 +45,12 @@ def instrument_hint(instrument: Instrument, brief: Brief) -> str:
     if instrument.key == "thermometer" and shared:
         return "after the check in one glass, what that found counts instead"
     return brief.setting.in_class(instrument.hint)
+
+
+def yardstick(brief: Brief) -> str:
+    """What makes second versions comparable with first ones, however the days differ."""
+    either = " or the control" if brief.kind.test.control else ""
+    return (
+        f"For second versions: let one build{either} stay unchanged and run it beside the new ones. What the day "
+        "itself did is then taken out of every gain."
+    )

@@ -103,6 +103,7 @@ def present(
         "with_odds": any(r.odds for r in rows),
         "budgets": claims.budget_rows(found, brief),
         "common": claims.common_part(found, teams, brief),
+        "strange": words.strange_lines(found, teams, brief),
         "aparts": words.apart_lines(evidence.runs),
         "about_places": words.about_places(words.firmness_sentence(found, teams, brief)),
         "columns": [words.column(m, brief) for m in metrics],

@@ -23,6 +23,7 @@ from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Challenge, Run, Team
 from thermion.web.pictures.figures import figure_text, figure_words
 from thermion.web.places.findings.claims import TONES, GainRow, gain_said, gain_settle, gain_tone
+from thermion.web.places.findings.scores import in_score
 
 Teams = Mapping[int, Team]  # by number
 LEGENDS = {
@@ -105,6 +106,19 @@ def apart_lines(runs: Sequence[Run]) -> list[str]:
             after = f", after minute {a.after_s / 60:.3g}" if a.phase and a.after_s is not None else ""
             out.append(f"{what}{after}: {a.why}")
     return out
+
+
+def strange_lines(found: Findings, teams: Teams, brief: Brief) -> list[str]:
+    """Tries that lie far from the others of the same build: a question, nothing is dropped."""
+    if found.score is None:
+        return []
+    latest = found.latest()
+    return [
+        f"{teams[t.subject.team_id].name} in run {t.run}: "
+        f"{in_score(t.value, latest[t.subject.team_id].score, brief)} is far from its other tries."
+        for t in found.score.strange
+        if t.subject.team_id in teams
+    ]
 
 
 def helped(ideas: Mapping[Subject, Team]) -> str:

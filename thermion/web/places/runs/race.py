@@ -16,6 +16,7 @@ from thermion.web.components.frame import frame
 from thermion.web.pictures.bars import run_bars
 from thermion.web.pictures.curves import Line, chart_svg, curves
 from thermion.web.places.runs import words
+from thermion.web.places.runs.again import again
 from thermion.web.places.runs.payloads import ProbeShown, RacePage, RaceState
 from thermion.web.places.runs.station import observations, queue_shown, station_page
 from thermion.web.sessions import read_session
@@ -34,6 +35,7 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         "chosen": chosen,
         "race": race,
         "no_turn": words.no_turn(run, "race"),
+        "again": again(run, challenge, brief),
         "chart": race_curve(race, brief),
         "bars": run_bars(read_session(), run, brief),
         "target": show(brief.values[brief.kind.views.level], "degC"),
