@@ -1,0 +1,197 @@
+"""What a class reads of its claims: the sentence for its age, what would settle it, what was set apart."""
+
+from __future__ import annotations
+
+import re
+from datetime import timedelta
+
+import pytest
+
+from tests.conftest import GOOD, NOON, Crew
+from tests.records.test_findings import RISES, fill
+from tests.web.test_places import page
+from thermion.core.plans import Part, Plan
+from thermion.records.planning import briefs
+from thermion.records.running import runs
+
+FELT = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+
+
+def flat(html: str) -> str:
+    return re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", html))
+
+
+def findings(client, query: str = "") -> str:
+    return flat(page(client, f"/challenges/1/findings{query}"))
+
+
+def age(crew: Crew, band: str) -> None:
+    with crew.database.writing() as session:
+        briefs.get_challenge(session, 1).age_band = band
+
+
+def tested(crew: Crew, *days: dict[str, float]) -> list[int]:
+    """The same two builds on so many days."""
+    versions = [crew.plan("Avocet"), crew.plan("Dunlin")]
+    made = []
+    for day, rises in enumerate(days):
+        at = NOON + timedelta(days=day)
+        run = crew.run(*versions, at=at, irradiance_w_m2=600.0, air_c=20.0)
+        fill(crew, run, rises, at=at)
+        made.append(run)
+    return made
+
+
+def test_one_try_each_is_said_as_what_it_is_and_how_to_know_more(client, crew):
+    tested(crew, RISES)
+    shown = findings(client)
+    assert "Avocet came first today. Nobody can say that it would be so again" in shown
+    assert "not known" in shown
+    assert "To know, try one build once more (about" in shown
+    assert "as read" in shown
+    assert "best for certain" not in shown
+
+
+@pytest.mark.parametrize(
+    ("band", "says"),
+    [
+        ("6-8", "Avocet is the best. We are sure."),
+        ("9-12", "Avocet is best for certain, 14."),
+        ("13-16", "(95 %: "),
+    ],
+)
+def test_a_clear_lead_is_said_in_the_words_of_its_age(client, crew, band, says):
+    tested(crew, RISES, {**RISES, "Avocet": 40.4}, {**RISES, "Dunlin": 25.3}, RISES)
+    age(crew, band)
+    shown = findings(client)
+    assert says in shown
+    assert "from 3 repeats in this class" in shown
+
+
+def test_the_chance_of_being_best_is_in_plain_odds_and_in_percent_from_thirteen(client, crew):
+    tested(crew, {**RISES, "Dunlin": 39.4}, {**RISES, "Dunlin": 40.2}, {**RISES, "Dunlin": 39.0})
+    assert re.search(r"\b[5-9] in 10\b", findings(client))
+    age(crew, "13-16")
+    shown = findings(client)
+    assert re.search(r"\b[5-9]\d %", shown)
+    assert "Who is truly best cannot be told: it may be Avocet or Dunlin." in shown
+    assert re.search(
+        r"more tr(y|ies) of each of Avocet and Dunlin would settle it|call it a tie|do not settle it", shown
+    )
+
+
+def test_a_rule_without_places_names_no_winner(client, crew):
+    tested(crew, RISES)
+    shown = findings(client, "?school=progress")
+    assert "There are no places here" in shown
+    assert "Avocet over" not in shown
+
+
+def test_a_second_version_says_by_what_it_was_compared(client, crew):
+    tested(crew, RISES)
+    later = NOON + timedelta(days=1)
+    second = [crew.plan("Avocet", FELT, note="Felt."), crew.plan("Dunlin", note="-")]
+    setup = page(client, "/challenges/1/runs")
+    assert "Dunlin 2 runs again unchanged: a yardstick" in setup
+    run = crew.run(*second, at=later, irradiance_w_m2=650.0, air_c=20.0)
+    fill(crew, run, {"Air": 0, "Avocet": 48, "Dunlin": 26}, at=later)
+    shown = findings(client)
+    assert (
+        "The day's own effect is taken out by Dunlin 1, tested unchanged in both runs".replace("'", "&#39;")
+        in shown
+    )
+    assert "Avocet: version 2 against 1" in shown
+    assert "Dunlin: version 2 against 1" not in shown
+
+
+def test_new_builds_alone_are_told_to_take_an_old_one_along(client, crew):
+    tested(crew, RISES)
+    crew.plan("Avocet", FELT, note="Felt.")
+    crew.plan("Dunlin", FELT, note="Felt.")
+    assert "Keep one unchanged, and run it beside the new ones" in page(client, "/challenges/1/runs")
+
+
+def test_a_measured_sun_makes_gains_surer_than_an_estimated_one(client, crew):
+    def sent(how: str) -> dict[str, str]:
+        rig = {"start_c": "20", "air_c": "20", "irradiance_w_m2": "600", "sun_deg": "50", "sky": "0"}
+        return {**rig, "how_irradiance_w_m2": how, "how_air_c": "measured", "speed": "1", "once": how}
+
+    version = crew.plan("Avocet")
+    for how in ("measured", "estimated"):
+        answer = client.post("/challenges/1/runs", data={**sent(how), "version": str(version)})
+        assert answer.status_code == 303
+    with crew.database.session() as session:
+        found = runs.runs_of(session, 1)
+        brief = briefs.brief_of(briefs.get_challenge(session, 1))
+        values = [{c.key: c.value for c in run.conditions} for run in found]
+        hows = [{c.key: c.how for c in run.conditions if c.how} for run in found]
+    sun = [brief.uncertain(v, h)["irradiance_w_m2"] for v, h in zip(values, hows, strict=True)]
+    assert sun == pytest.approx([30.0, 60.0])
+    refused = client.post("/challenges/1/runs", data={**sent("guessed"), "version": str(version)})
+    assert refused.status_code == 422
+
+
+def test_instruments_are_set_in_the_brief_and_make_figures_as_sure_as_they_are(client, crew):
+    tested(crew, RISES)
+    wide = re.search(r"58\.0 ± ([\d.]+)", findings(client))
+    rig = {"aperture_m2": "900", "load_kg": "150", "start_c": "20", "air_c": "20", "irradiance_w_m2": "600"}
+    rig |= {"sun_deg": "50", "level_c": "50", "fall_k": "10", "lost_min": "10"}
+    rig |= {
+        f"tol_{k}": "5" for k in ("aperture_m2", "load_kg", "start_c", "air_c", "irradiance_w_m2", "sun_deg")
+    }
+    bad = client.post(
+        "/challenges/1/brief/rig", data={**rig, "step_thermometer": "-1", "u_thermometer": "0.5"}
+    )
+    assert bad.status_code == 422
+    good = {**rig, "step_thermometer": "0.1", "u_thermometer": "0.1", "step_scale": "1", "u_scale": "0"}
+    assert client.post("/challenges/1/brief/rig", data=good).status_code == 303
+    fine = re.search(r"58\.0 ± ([\d.]+)", findings(client))
+    assert float(fine[1]) < float(wide[1]) / 2
+
+
+class TestSetApart:
+    def test_with_a_word_why_shown_kept_and_taken_back(self, client, crew):
+        first, second = tested(crew, RISES, {"Air": 0, "Avocet": 12, "Dunlin": 9})
+        at = f"/runs/{second}/apart"
+        assert "Nothing: all of it counts." in page(client, at)
+        missing = client.post(at, data={"which": "", "why": " "})
+        assert missing.status_code == 422
+        assert "Say in a word why" in missing.get_data(as_text=True)
+        assert client.post(at, data={"which": "", "why": "rain <b>"}).status_code == 303
+        assert "rain &lt;b&gt;" in page(client, at)
+        assert "Set apart, not counted: Run 2: rain" in findings(client)
+        csv = client.get(f"/runs/{second}.csv").get_data().decode("utf-8-sig")
+        assert "rain <b>" in csv
+        assert "rain" not in client.get(f"/runs/{first}.csv").get_data().decode("utf-8-sig")
+        assert "1 set apart" in page(client, "/challenges/1/runs")
+        back = re.search(r'action="([^"]+/back)"', page(client, at))
+        assert client.post(back[1]).status_code == 303
+        assert "Set apart, not counted" not in findings(client)
+        assert "taken back in" in page(client, at)
+
+    def test_only_what_came_after_a_minute_of_one_build(self, client, crew):
+        (run,) = tested(crew, RISES)
+        row = crew.entries(run)["Dunlin"]
+        at = f"/runs/{run}/apart"
+        bad = client.post(at, data={"which": str(row), "after": "soon", "phase": "heating", "why": "x"})
+        assert bad.status_code == 422
+        sent = {"which": str(row), "after": "11", "phase": "heating", "why": "it fell over"}
+        assert client.post(at, data=sent).status_code == 303
+        shown = findings(client)
+        assert "Dunlin in run 1, after minute 11: it fell over" in shown
+        assert "more than 35.8 °C" in shown  # hottest so far, at least
+        assert client.post(at, data={"which": "999", "why": "x"}).status_code == 422  # a row of another run
+
+
+def test_nothing_tried_twice_is_said_at_the_run_while_the_builds_are_there(client, crew):
+    tested(crew, RISES)
+    assert "Nothing was tried twice yet." in page(client, "/runs/1")
+    run = crew.run(1, at=NOON + timedelta(days=1))
+    assert "Nothing was tried twice yet." not in page(client, f"/runs/{run}")
+
+
+def test_a_wild_value_is_asked_about_and_still_counts(client, crew):
+    days = [{**RISES, "Dunlin": 25 + x, "Avocet": 40 + x} for x in (0.0, 0.4, -0.3, 0.2)]
+    tested(crew, *days, {**RISES, "Avocet": 55})
+    shown = findings(client, "?school=raw")
+    assert re.search(r"Look again: Avocet in run 5: 72\.\d °C is far from its other tries", shown)
