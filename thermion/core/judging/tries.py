@@ -156,13 +156,13 @@ def tries_of(
     tolerance: Mapping[str, float] | None = None,
 ) -> Tries:
     """Figures of every trial and of every go in it that is the same test again."""
-    goes = [list(kind.analysis.repeats(t.trial)) or [t.trial] for t in tried]
-    trials = [*(t.trial for t in tried), *(trial for each in goes for trial in each)]
-    fitted = fit_trials(kind, trials)
+    goes = [list(kind.analysis.repeats(t.trial)) for t in tried]
+    fitted = fit_trials(kind, [*(t.trial for t in tried), *(trial for each in goes for trial in each)])
     rest = iter(fitted[len(tried) :])
     whole = {(t.subject, t.run): f for t, f in zip(tried, fitted[: len(tried)], strict=True)}
     mine = {
         (t.subject, t.run): [(trial, next(rest).figures) for trial in each]
+        or [(t.trial, whole[t.subject, t.run].figures)]
         for t, each in zip(tried, goes, strict=True)
     }
     every = {**mine, **_controls(kind, tried)}

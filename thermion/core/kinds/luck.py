@@ -14,5 +14,6 @@ def luck_of(values: Sequence[float], reading: float) -> float:
     standard normal values is √(1 + 0.28·ln²m), within 5 % up to m = 50 (H. A. David and H. N.
     Nagaraja, Order Statistics, 3rd ed., 2003, table of moments).
     """
-    near = sum(v >= max(values) - 2 * reading for v in values)
+    level = max(values) - 2 * reading
+    near = sum(v >= level for v in values)
     return sqrt(1.0 + 0.28 * log(near) ** 2)
