@@ -21,7 +21,7 @@ class Tested:
     twice: bool
 
 
-def tested_before(session: Session, challenge_id: int) -> Tested:
+def already_tested(session: Session, challenge_id: int) -> Tested:
     """In one query: what was tested, and whether it was tested again or had several attempts."""
     real = select(Run.id).where(Run.challenge_id == challenge_id, Run.rehearsal.is_(False))
     runs = (

@@ -17,7 +17,7 @@ from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
-from thermion.records.running.repeats import tested_before, yardsticks
+from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.tables import Build, Run, Version
 from thermion.web.answers import table_file, unless_same
@@ -81,7 +81,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
     found = [b for b in builds.builds_of(session, challenge_id) if b.versions]
     newest = {b.id: _newest(b.versions) for b in found}
     wave = next_wave(session, challenge, brief, list(newest.values()))
-    tested = tested_before(session, challenge_id)
+    tested = already_tested(session, challenge_id)
     old = yardsticks(found, [v for v in newest.values() if v], tested)
     rig_open = rig.still_open(session, challenge, brief)
     values = frame(
