@@ -80,6 +80,16 @@ def test_the_chance_of_being_best_is_in_plain_odds_and_in_percent_from_thirteen(
     )
 
 
+def test_while_the_test_is_on_a_lead_is_only_so_far(client, crew):
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"))
+    for name, values in (("Avocet", ("20", "31", "38")), ("Dunlin", ("20", "28", "33"))):
+        for minute, typed in zip((0, 5, 10), values, strict=True):
+            crew.read(crew.entries(run)[name], minute, typed, keep=True)
+    shown = findings(client)
+    assert "So far Avocet is ahead. The test is not over." in shown
+    assert "came first" not in shown
+
+
 def test_a_rule_without_places_names_no_winner(client, crew):
     tested(crew, RISES)
     shown = findings(client, "?school=progress")

@@ -87,6 +87,17 @@ class Findings:
         """How much a try varies, in the score's unit."""
         return None if self.score is None else self.score.spread
 
+    @property
+    def still_on(self) -> bool:
+        """Whether a score that counts is only so far: its test is not over."""
+        return any(
+            v.figures[term.term.metric].partial
+            for v in self.latest().values()
+            if v.subject in self.facts
+            for term in v.score.terms
+            if term.term.metric in v.figures
+        )
+
     def latest(self) -> dict[int, VersionFinding]:
         """The newest version of each team that is known, by the team's number."""
         return newest(self.versions)

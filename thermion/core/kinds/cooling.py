@@ -69,7 +69,8 @@ class Cooled:
         """``tau`` [min], ``held`` [min] until it fell by so much, ``lost`` [K] in so many minutes."""
         seen = fall_by_reading(self.trial, self.key, fall_k, minutes, self.probe)
         if not self.reliable:
-            bound = self.fit.time_constant_at_least_s
+            bounds = [f.time_constant_at_least_s for f in (self.fit, self.warmer)]
+            bound = None if None in bounds else min(b or 0.0 for b in bounds)  # whatever the air was
             tau = Figure(at_least=None if bound is None else bound / 60, reason=self.fit.reason)
             return {"tau": tau, **seen}
         first = self.trace.time_s[0]

@@ -46,6 +46,16 @@ def headline(found: Findings, teams: Teams, brief: Brief, age: AgeBand, *, ranke
     leaders = [s for s, place in found.facts.items() if place == 1]
     if len(found.places) == 1:
         return Headline(f"{_names([found.places[0].key], teams)} alone has a result.", "")
+    return _compared(leaders, found, teams, brief, age)
+
+
+def _compared(
+    leaders: Sequence[Subject], found: Findings, teams: Teams, brief: Brief, age: AgeBand
+) -> Headline:
+    """What may be said of several builds that have a result."""
+    if found.still_on:
+        share = "are ahead" if len(leaders) > 1 else "is ahead"
+        return Headline(f"So far {_names(leaders, teams)} {share}.", "The test is not over.")
     first = [p for p in found.places if p.first == 1]
     if not first:
         return _unknown(leaders, found, teams, age)

@@ -98,7 +98,7 @@ def present(
         "has_places": bool(found.places),
         "pictures": brief.kind.views.pictures_for(brief.choices),
         "said": said,
-        "claim": claims.lead_box(found, teams, brief, timing) if ranked else None,
+        "claim": claims.lead_box(found, teams, brief, timing) if ranked and not found.still_on else None,
         "scores": rows,
         "with_odds": any(r.odds for r in rows),
         "budgets": claims.budget_rows(found, brief),

@@ -150,7 +150,7 @@ def suggested(
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
     out = []
     leaders = [subject for subject, place in found.facts.items() if place == 1]
-    if len(leaders) == 1:
+    if len(leaders) == 1 and not found.still_on:
         v = found.latest()[leaders[0].team_id]
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         names = ", ".join(MATERIALS[m].name.lower() for m in found.used.get(v.subject, ())[:4])
