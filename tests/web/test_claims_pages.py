@@ -174,6 +174,7 @@ class TestSetApart:
         assert "rain <b>" in csv
         assert "rain" not in client.get(f"/runs/{first}.csv").get_data().decode("utf-8-sig")
         assert "1 set apart" in page(client, "/challenges/1/runs")
+        assert "not counted: the whole run (rain &lt;b&gt;)" in page(client, f"/runs/{second}")
         back = re.search(r'action="([^"]+/back)"', page(client, at))
         assert client.post(back[1]).status_code == 303
         assert "Set apart, not counted" not in findings(client)

@@ -45,6 +45,7 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         many=len(run.entries),
         later=later_panel(run, brief, challenge.school_class.zone),
         again=again(run, challenge, brief),
+        aparts=words.apart_line(run, brief),
     )
     return render_template("runs/grid.html", **values)
 

@@ -36,6 +36,7 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         "race": race,
         "no_turn": words.no_turn(run, "race"),
         "again": again(run, challenge, brief),
+        "aparts": words.apart_line(run, brief),
         "chart": race_curve(race, brief),
         "bars": run_bars(read_session(), run, brief),
         "target": show(brief.values[brief.kind.views.level], "degC"),

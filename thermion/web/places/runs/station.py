@@ -147,6 +147,7 @@ def station_page(
     values |= {"chosen": chosen, "old": old, "problem": problem, "typed": typed or MultiDict()}
     values["no_turn"] = words.no_turn(run, "turn")
     values["again"] = again(run, challenge, brief)
+    values["aparts"] = words.apart_line(run, brief)
     if chosen is not None:
         mine = [attempts.as_core(r) for r in shown.rows if r.entry_id == chosen.id]
         rig = {**brief.values, **{c.key: c.value for c in run.conditions}}

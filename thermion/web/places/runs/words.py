@@ -232,3 +232,10 @@ def apart_link(run: Run) -> str:
 
 def apart_when(time: str, row: SetApart) -> str:
     return f"at {time}" if row.undone_at is None else f"at {time}; taken back in"
+
+
+def apart_line(run: Run, brief: Brief) -> str:
+    """On the run itself: what of it does not count, and why."""
+    standing = [a for a in run.aparts if a.undone_at is None]
+    said = "; ".join(f"{apart_what(a, run, brief)} ({a.why})" for a in standing)
+    return f"Set apart, not counted: {said}." if said else ""
