@@ -1,4 +1,4 @@
-"""The thermion command: serve, demo, export, import, backup.
+"""The thermion command: serve, demo, export, import, backup, restore.
 
 What it needs is loaded by the command that needs it, so that asking for help is quick. Whatever goes
 wrong is said in one sentence: exit code 2 for a command that cannot be understood, 1 for the rest.
@@ -18,7 +18,10 @@ import click
 from click.exceptions import NoArgsIsHelpError
 
 if TYPE_CHECKING:
+    from flask import Flask
+
     from thermion.records.database import Database
+    from thermion.records.keeping.copies import Checked
 
 
 BEGUN = "begun by thermion demo\n"  # beside a demo that is being made
@@ -77,8 +80,9 @@ def main() -> None:
 
 
 @contextmanager
-def _said(what: str) -> Iterator[None]:
-    """What can go wrong with files, folders and the record, as one sentence."""
+def _said(what: str, folder: Path | None = None) -> Iterator[None]:
+    """What can go wrong with files, folders and the record, as one sentence; with a `folder` whose
+    record is broken, also which copy would read."""
     from sqlalchemy.exc import SQLAlchemyError
 
     from thermion.records.errors import Refused
@@ -91,17 +95,25 @@ def _said(what: str) -> Iterator[None]:
         raise click.ClickException(f"{what}: {error.strerror or error}.") from None
     except SQLAlchemyError as error:
         reason = getattr(error, "orig", None) or error
-        raise click.ClickException(f"{what}: {reason}.") from None
+        raise click.ClickException(f"{what}: {reason}.{_newest_copy(folder)}") from None
+
+
+def _newest_copy(folder: Path | None) -> str:
+    from thermion.records.keeping.copies import copies_of
+
+    found = [] if folder is None else copies_of(folder)
+    return f" The newest copy that reads: thermion restore {found[0].path}" if found else ""
 
 
 def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Database:
     """The record in a folder; `filled`: there must be one already."""
-    from thermion.records.database import FILE_NAME, Database, default_folder
+    from thermion.records.database import Database, default_folder
+    from thermion.records.form import FILE_NAME
 
     folder = data or default_folder(usual)
     if filled and not (folder / FILE_NAME).exists():
         raise click.ClickException(f"There are no Thermion data in {folder}.")
-    with _said(f"The data in {folder} cannot be opened"):
+    with _said(f"The data in {folder} cannot be opened", folder):
         database = Database(folder)
         if database.migrate():
             from thermion.records.judging.earlier import relearn_all
@@ -112,16 +124,26 @@ def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Databa
 
 def listen(folder: Path, host: str, port: int, demo: bool) -> None:
     """Serve until Ctrl-C."""
+    from datetime import datetime
+
+    from thermion.records.keeping.copies import daily_copy
+    from thermion.records.keeping.folder import used_by
+    from thermion.web import create_app
+
+    trusted = ["127.0.0.1", "localhost", "[::1]"] if host in ("127.0.0.1", "localhost") else None
+    with _said(f"The data in {folder} cannot be opened", folder), used_by(folder, f"http://{host}:{port}"):
+        daily_copy(folder, datetime.now().astimezone())
+        app = create_app({"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted})
+        _serve(app, folder, host, port, demo)
+
+
+def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
     from threading import Thread
 
     from waitress import create_server
 
     from thermion.core import lazy
-    from thermion.web import create_app
 
-    trusted = ["127.0.0.1", "localhost", "[::1]"] if host in ("127.0.0.1", "localhost") else None
-    with _said(f"The data in {folder} cannot be opened"):
-        app = create_app({"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted})
     try:
         server = create_server(app, host=host, port=port, threads=8, clear_untrusted_proxy_headers=True)
     except OSError as error:
@@ -155,7 +177,8 @@ def serve(data: Path | None, host: str, port: int) -> None:
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away and start over.")
 def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
     """Run the application with the made-up Skerry Light week."""
-    from thermion.records.database import FILE_NAME, default_folder
+    from thermion.records.database import default_folder
+    from thermion.records.form import FILE_NAME
 
     folder = data or default_folder("Thermion-demo")
     sign = folder / "demo"
@@ -220,15 +243,40 @@ def backup(file: Path | None, data: Path | None) -> None:
     from datetime import datetime
     from tempfile import TemporaryDirectory
 
+    from thermion.records.keeping.copies import copy
+
     target = file or Path(f"thermion-{datetime.now():%Y%m%d-%H%M%S}.sqlite3")  # noqa: DTZ005
     _new(target)
     with _said(f"{target} cannot be written"), TemporaryDirectory() as folder:
-        copy = Path(folder) / "copy" if str(target) == "-" else target
-        _open(data, filled=True).backup(copy)
-        if copy is target:
-            click.echo(f"Wrote {target}")
+        made = Path(folder) / "copy" if str(target) == "-" else target
+        found = copy(_open(data, filled=True).path, made)
+        if made is target:
+            click.echo(f"Wrote {target}: {_counted(found)}, read back and whole")
         else:
-            sys.stdout.buffer.write(copy.read_bytes())
+            sys.stdout.buffer.write(made.read_bytes())
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@_DATA
+def restore(file: Path, data: Path | None) -> None:
+    """Put the copy FILE in the place of the data; what was there is kept beside it under a dated name."""
+    from datetime import datetime
+
+    from thermion.records.database import default_folder
+    from thermion.records.keeping.copies import FOLDER
+    from thermion.records.keeping.copies import restore as put_back
+    from thermion.records.keeping.folder import used_by
+
+    folder = data or default_folder("Thermion")
+    with _said(f"{file} cannot be put back"), used_by(folder, ""):
+        found = put_back(folder, file, datetime.now().astimezone())
+        click.echo(f"Put back {file}: {_counted(found)}. What was there is in {folder / FOLDER}.")
+
+
+def _counted(found: Checked) -> str:
+    counts = found.counts
+    return f"{counts.get('challenges', 0)} challenges, {counts.get('readings', 0)} readings"
 
 
 def _new(file: Path) -> None:

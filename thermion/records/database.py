@@ -7,7 +7,8 @@ import secrets
 import sqlite3
 import threading
 from collections.abc import Callable, Hashable, Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -16,9 +17,10 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 from thermion.records.errors import Refused
+from thermion.records.form import FILE_NAME, HEAD
+from thermion.records.keeping.copies import copy, copy_before
 
-FILE_NAME = "thermion.sqlite3"
-HEAD = max(f.stem for f in (Path(__file__).parent / "migrations" / "versions").glob("v*.py"))[1:5]
+KEY_LETTERS = 32  # of a key that signs
 T = TypeVar("T")
 
 
@@ -84,6 +86,8 @@ class Database:
         folder.mkdir(parents=True, exist_ok=True)
         self.folder = folder
         self.path = folder / FILE_NAME
+        if not self.path.exists():  # what a class wrote is for its teacher's eyes
+            os.close(os.open(self.path, os.O_CREAT | os.O_WRONLY, 0o600))
         self.engine: Engine = create_engine(f"sqlite:///{self.path}")
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
@@ -95,7 +99,8 @@ class Database:
         self._writer = sessionmaker(self.engine.execution_options(immediate=True), expire_on_commit=False)
 
     def migrate(self, revision: str = "head") -> bool:
-        """Bring the file up to `revision`; a new file gets all tables. True if there were older data."""
+        """Bring the file up to `revision`; a new file gets all tables. True if there were older data,
+        of which a copy was made first."""
         found = self._revision()
         if revision == "head" and found == HEAD:
             return False
@@ -104,6 +109,8 @@ class Database:
                 f"These data were written by a newer Thermion (form {found}, this one knows {HEAD}). "
                 "Update Thermion, then open them again; nothing was changed."
             )
+        if found is not None and revision == "head":
+            copy_before(self.folder, f"form-{HEAD}", datetime.now(UTC))
         from alembic import command  # only an older or a new file needs it
         from alembic.config import Config
 
@@ -152,27 +159,35 @@ class Database:
         return made
 
     def secret_key(self) -> str:
-        """The key that signs cookies, made once and kept beside the data."""
+        """The key that signs cookies, made once, whole or not at all, and kept beside the data.
+
+        Refused when the file is there and holds no key.
+        """
         path = self.folder / "secret_key"
         if not path.exists():
-            handle = os.open(path, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600)
+            part = path.with_name(f".{path.name}.{secrets.token_hex(4)}")
+            handle = os.open(part, os.O_CREAT | os.O_WRONLY | os.O_EXCL, 0o600)
             with os.fdopen(handle, "w") as file:
                 file.write(secrets.token_hex(32))
-        return path.read_text().strip()
+                file.flush()
+                os.fsync(file.fileno())
+            part.replace(path)
+        key = path.read_text(encoding="utf-8", errors="replace").strip()
+        if len(key) < KEY_LETTERS:
+            raise Refused(f"{path} holds no key. Delete it: Thermion makes a new one, and open pages reload.")
+        return key
 
     def backup(self, target: Path) -> None:
-        """A consistent copy of the file while the application may be running.
+        """A consistent copy of the file while the application may be running; see `copies.copy`."""
+        copy(self.path, target)
 
-        Raises FileExistsError rather than overwrite.
-        """
-        if target.exists():
-            raise FileExistsError(f"{target} is already there")
-        source = sqlite3.connect(self.path)
-        copy = sqlite3.connect(target)
-        with source, copy:
-            source.backup(copy)
-        source.close()
-        copy.close()
+    def fill_from(self, file: Path) -> None:
+        """Make the record what a copy holds, in one transaction, while the application runs."""
+        with closing(sqlite3.connect(file)) as old, closing(sqlite3.connect(self.path)) as new:
+            old.backup(new)
+        self.engine.dispose()
+        self.memory.clear()
+        self._remembered.clear()
 
     def close(self) -> None:
         if self._watch is not None:
