@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Flask, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
+from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, SecurityError
 
 from thermion.records.errors import Conflict, Gone, Implausible, Refused, Unsure
@@ -19,6 +20,15 @@ WORDS = {
         "Something broke on our side",
         "What was saved before is safe. Go back and try again; if it stays, restart Thermion.",
     ),
+}
+
+
+# What SQLite says when the disk does not take it, and what a person needs to hear.
+STORAGE = {
+    "disk is full": "The disk of the computer that runs Thermion is full. Make room on it, then send it again",
+    "readonly database": "The data cannot be written: the file or its folder is read-only",
+    "disk I/O error": "The disk of the computer that runs Thermion does not answer as it should",
+    "database is locked": "Another program holds the data. Close it, then send it again",
 }
 
 
@@ -44,7 +54,23 @@ def wants_json() -> bool:
 def _page(title: str, text: str, status: int) -> ResponseReturnValue:
     if wants_json():
         return answer(Trouble(error=title if not text else f"{title}. {text}"), status)
-    return render_template("components/error.html", title=title, text=text, status=status), status
+    try:
+        return render_template("components/error.html", title=title, text=text, status=status), status
+    except OperationalError:  # the frame asks the record, which may be what is broken
+        return render_template("components/error_alone.html", title=title, text=text), status
+
+
+def _storage(app: Flask) -> None:
+    """What the disk does not take is said in words; readings wait on the device that sent them."""
+
+    @app.errorhandler(OperationalError)
+    def cannot_store(error: OperationalError) -> ResponseReturnValue:
+        said = str(error.orig or error)
+        title = next((title for sign, title in STORAGE.items() if sign in said), None)
+        if title is None:
+            raise error
+        kept = "Readings wait on this device." if wants_json() else "Go back: what you typed is there."
+        return _page(title, f"Nothing was stored. {kept}", 507)
 
 
 def init(app: Flask) -> None:
@@ -59,6 +85,8 @@ def init(app: Flask) -> None:
             return answer(Trouble(ask=error.message, field=error.field), status)
         suggestion = error.suggestion if isinstance(error, Implausible) else ""
         return answer(Trouble(error=error.message, field=error.field, suggestion=suggestion), status)
+
+    _storage(app)
 
     @app.errorhandler(CSRFError)
     def stale(error: CSRFError) -> ResponseReturnValue:

@@ -1,0 +1,1 @@
+"""Where the data lie, their copies, and putting one back."""

@@ -1,0 +1,86 @@
+"""Where do the data lie, and what would bring them back?"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from flask import Blueprint, Response, redirect, render_template, send_file, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.records.errors import Gone
+from thermion.records.judging.earlier import relearn_all
+from thermion.records.keeping import copies
+from thermion.web.places.data import words
+from thermion.web.sessions import database
+
+bp = Blueprint("data", __name__, url_prefix="/data")
+
+
+@dataclass(frozen=True)
+class CopyShown:
+    """A copy in words."""
+
+    name: str
+    made: str
+    why: str
+    holds: str
+    size: str
+    sure: str
+
+
+@bp.get("")
+def index() -> ResponseReturnValue:
+    folder = database().folder
+    found = copies.copies_of(folder)
+    return render_template(
+        "data/index.html",
+        folder=str(folder),
+        size=words.size(sum(p.stat().st_size for p in folder.glob("thermion.sqlite3*"))),
+        copies=[_shown(c) for c in found],
+        kept=copies.KEPT,
+    )
+
+
+def _shown(c: copies.Checked) -> CopyShown:
+    made = f"{c.made_at:%a} {c.made_at.day} {c.made_at:%b}, {c.made_at:%H:%M}"
+    return CopyShown(
+        c.path.name, made, words.when_made(c), words.holds(c), words.size(c.size), words.put_back(c)
+    )
+
+
+def _named(name: str) -> Path:
+    """A copy by its name; nothing else of the folder can be named."""
+    for found in copies.copies_of(database().folder):
+        if found.path.name == name:
+            return found.path
+    raise Gone("This copy is no longer there, or it no longer reads.")
+
+
+@bp.post("/copies")
+def make() -> ResponseReturnValue:
+    """A copy now, checked."""
+    now = datetime.now().astimezone()
+    folder = database().folder
+    target, number = folder / copies.FOLDER / f"by-hand-{copies.stamp(now)}.sqlite3", 1
+    while target.exists():
+        number += 1
+        target = target.with_name(f"by-hand-{copies.stamp(now)}-{number}.sqlite3")
+    copies.copy(database().path, target)
+    return redirect(url_for(".index"), 303)
+
+
+@bp.get("/copies/<name>")
+def download(name: str) -> Response:
+    return send_file(_named(name).absolute(), as_attachment=True, mimetype="application/vnd.sqlite3")
+
+
+@bp.post("/copies/<name>/back")
+def put_back(name: str) -> ResponseReturnValue:
+    """Put a copy in the place of the data while the application runs."""
+    found = database()
+    copies.put_back_live(found.folder, _named(name), datetime.now().astimezone(), found.fill_from)
+    if found.migrate():
+        relearn_all(found)
+    return redirect(url_for("home.index"), 303)

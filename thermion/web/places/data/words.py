@@ -1,0 +1,42 @@
+"""What is said of the data and their copies."""
+
+from __future__ import annotations
+
+from thermion.records.keeping.copies import Checked
+from thermion.web.components.words import count
+
+KINDS = {
+    "day": "at the first start of a day",
+    "before-restore": "before another copy was put back",
+    "before-form": "before a newer Thermion changed the data's form",
+    "by-hand": "made here",
+}
+
+
+def size(number: int) -> str:
+    """“5 kB”, “1.2 MB”."""
+    if number < 1_000_000:
+        return f"{max(round(number / 1000), 1)} kB"
+    return f"{number / 1_000_000:.1f} MB"
+
+
+def holds(copy: Checked) -> str:
+    """“3 challenges, 7 runs, 420 readings and attempts”."""
+    counts = copy.counts
+    noted = counts.get("readings", 0) + counts.get("attempts", 0)
+    return ", ".join(
+        (
+            count(counts.get("challenges", 0), "challenge"),
+            count(counts.get("runs", 0), "run"),
+            count(noted, "reading or attempt", "readings and attempts"),
+        )
+    )
+
+
+def when_made(copy: Checked) -> str:
+    """Why a copy was made, by its name."""
+    return next((said for start, said in KINDS.items() if copy.path.name.startswith(start)), "found here")
+
+
+def put_back(copy: Checked) -> str:
+    return f"Put back {copy.path.name}? What is there now is kept as a copy."
