@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
 
 from pydantic import ValidationError
 
 from thermion.core.judging.observed import observe_many, quantity_of
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.testing import AIR
-from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
-from thermion.formats.schema import FORMAT, VERSION, AttemptItem, ChallengeFile, ReadingItem, RunItem
+from thermion.formats.checking import check_file
+from thermion.formats.schema import FORMAT, VERSION, ChallengeFile
 from thermion.records.errors import Refused
 
 
@@ -22,7 +21,7 @@ def read_file(data: bytes) -> ChallengeFile:
         raise Refused("This file is empty.", "file")
     try:
         raw = json.loads(data.decode("utf-8-sig"))
-    except (UnicodeDecodeError, ValueError):
+    except (UnicodeDecodeError, ValueError, RecursionError):
         raise Refused("This is not a JSON file that Thermion wrote.", "file") from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise Refused("This JSON file does not hold a Thermion challenge.", "file")
@@ -39,44 +38,9 @@ def read_file(data: bytes) -> ChallengeFile:
         where = " → ".join(str(p) for p in first["loc"])
         more = f" (and {error.error_count() - 1} more)" if error.error_count() > 1 else ""
         raise Refused(f"Damaged at {where}: {first['msg']}{more}.", "file") from None
-    _check(file)
+    check_file(file)
     _check_values(file)
     return file
-
-
-def _check(file: ChallengeFile) -> None:
-    """References inside the file, which the schema cannot see."""
-    c = file.challenge
-    if c.kind not in all_kinds():
-        raise Refused(f"This Thermion does not know the family “{c.kind}”.", "file")
-    materials = [p.material for b in c.builds for v in b.versions for p in v.parts]
-    for name in [*materials, *(o.material for o in c.offers)]:
-        if name not in MATERIALS:
-            raise Refused(f"This Thermion does not know the material “{name}”.", "file")
-    letters = {t.letter for t in file.school_class.teams}
-    for build in c.builds:
-        if any(v.idea is not None and v.idea not in letters for v in build.versions):
-            raise Refused("An idea is said to come from a team that is not in the file.", "file")
-        if build.team not in letters:
-            raise Refused(f"A build belongs to team {build.team}, which is not in the file.", "file")
-    versions = {(b.team, v.number) for b in c.builds for v in b.versions}
-    for run in c.runs:
-        for e in run.entries:
-            if e.team is not None and (e.team, e.version) not in versions:
-                raise Refused(f"Run {run.number} tests {e.team}{e.version}, which is not there.", "file")
-        _check_links(run, "reading", run.readings)
-        _check_links(run, "attempt", run.attempts)
-
-
-def _check_links(run: RunItem, what: str, items: Sequence[ReadingItem | AttemptItem]) -> None:
-    """Each belongs to a row, and corrects one that stands before it."""
-    if any(a.entry is not None and not 0 <= a.entry < len(run.entries) for a in run.aparts):
-        raise Refused(f"Run {run.number}: what is set apart is not a row of it.", "file")
-    for i, item in enumerate(items):
-        if not 0 <= item.entry < len(run.entries):
-            raise Refused(f"Run {run.number}: {what} {i + 1} has no row.", "file")
-        if item.supersedes is not None and not 0 <= item.supersedes < i:
-            raise Refused(f"Run {run.number}: {what} {i + 1} corrects nothing.", "file")
 
 
 def _check_values(file: ChallengeFile) -> None:

@@ -2,16 +2,31 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Base64Bytes, BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, Base64Bytes, BaseModel, BeforeValidator, ConfigDict, Field
 
+from thermion.core.kinds.briefing import AgeBand
 from thermion.core.physics.units import TempUnit
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
 VERSION = 5
+
+
+def _printable(text: object) -> object:
+    """A text that a page can show: without control characters but line ends."""
+    if isinstance(text, str) and any(ord(ch) < 32 and ch not in "\n\r\t" for ch in text):
+        raise ValueError("holds a control character")
+    return text
+
+
+Words = Annotated[str, BeforeValidator(_printable)]
+Key = Annotated[str, Field(max_length=32)]
+Moment = AwareDatetime
+Amount = Annotated[float, Field(ge=-1e9, le=1e9)]
+Number = Annotated[int, Field(ge=1, le=10_000)]
+Row = Annotated[int, Field(ge=0, le=1_000_000)]
 
 
 class _Item(BaseModel):
@@ -29,183 +44,183 @@ class ClassItem(_Item):
     name: str = Field(min_length=1, max_length=80)
     temp_unit: TempUnit
     decimal: Literal["point", "comma"]
-    zone: str
+    zone: Words
     teams: list[TeamItem] = Field(min_length=1)
 
 
 class SettingItem(_Item):
-    key: str
-    value: float
-    tolerance: float = 0.0
+    key: Key
+    value: Amount
+    tolerance: Amount = 0.0
 
 
 class ChoiceItem(_Item):
-    key: str
-    value: str
+    key: Key
+    value: Words
 
 
 class MarkItem(_Item):
-    phase: str
-    time_s: float = Field(ge=0)
+    phase: Key
+    time_s: Amount = Field(ge=0)
 
 
 class OfferItem(_Item):
-    material: str
-    limit_units: float | None
-    points: float
+    material: Key
+    limit_units: Annotated[float, Field(ge=1, le=1e6)] | None
+    points: Amount = Field(ge=0)
 
 
 class TermItem(_Item):
-    metric: str
-    unit: str
-    weight: float
-    divisor: float = 1.0
-    cap: float | None = None
+    metric: Key
+    unit: Key
+    weight: Amount
+    divisor: Amount = 1.0
+    cap: Amount | None = None
 
 
 class PartItem(_Item):
-    place: str
-    material: str
-    form: str
-    units: float = Field(ge=0)
-    reused: float = Field(default=0.0, ge=0)
+    place: Key
+    material: Key
+    form: Key
+    units: Amount = Field(ge=0)
+    reused: Amount = Field(default=0.0, ge=0)
 
 
 class FactorItem(_Item):
-    key: str
-    value: float
+    key: Key
+    value: Amount
 
 
 class PictureItem(_Item):
     """A sketch or photograph of a version: JPEG, in base64."""
 
-    width: int = Field(ge=1)
-    height: int = Field(ge=1)
+    width: int = Field(ge=1, le=100_000)
+    height: int = Field(ge=1, le=100_000)
     data: Base64Bytes
-    added_at: datetime
+    added_at: Moment
 
 
 class VersionItem(_Item):
     """`idea` is the letter of the team whose idea helped."""
 
-    number: int
+    number: Number
     state: Literal["draft", "waiting", "signed", "issued"]
-    prediction: float | None
+    prediction: Amount | None
     prediction_typed: str = Field(default="", max_length=40)
-    change_note: str
+    change_note: Words
     remark: str = ""
-    created_at: datetime
-    waiting_at: datetime | None
-    signed_at: datetime | None
-    issued_at: datetime | None
+    created_at: Moment
+    waiting_at: Moment | None
+    signed_at: Moment | None
+    issued_at: Moment | None
     parts: list[PartItem]
     factors: list[FactorItem]
-    idea: str | None = None
+    idea: Words | None = None
     pictures: list[PictureItem] = []
 
 
 class BuildItem(_Item):
-    team: str
+    team: Words
     versions: list[VersionItem]
 
 
 class PhaseItem(_Item):
-    phase: str
-    started_at: datetime
+    phase: Key
+    started_at: Moment
 
 
 class ConditionItem(_Item):
-    key: str
-    value: float
+    key: Key
+    value: Amount
     how: Literal["", "measured", "estimated"] = ""
 
 
 class EntryItem(_Item):
     """A row of a run; team and version are null for the air and the control."""
 
-    team: str | None
+    team: Words | None
     version: int | None
-    device: str = ""
-    offset_s: float = 0.0
+    device: Key = ""
+    offset_s: Amount = 0.0
     left: Literal["", "absent", "broken"] = ""
 
 
 class StepItem(_Item):
-    phase: str
-    length_s: float = Field(ge=0)
-    not_before: int = Field(default=0, ge=0)
+    phase: Key
+    length_s: Amount = Field(ge=0)
+    not_before: int = Field(default=0, ge=0, le=1000)
 
 
 class TimingItem(_Item):
-    attempts: int = Field(ge=1)
-    stations: int = Field(ge=1)
-    readers: int = Field(ge=1)
-    read_s: float
-    set_up_s: float
-    fit_s: float
-    run_s: float
-    reset_s: float
+    attempts: int = Field(ge=1, le=1000)
+    stations: int = Field(ge=1, le=1000)
+    readers: int = Field(ge=1, le=1000)
+    read_s: Amount
+    set_up_s: Amount
+    fit_s: Amount
+    run_s: Amount
+    reset_s: Amount
     stagger: bool
 
 
 class RigItem(_Item):
-    check_key: str
-    spot: str
-    value: float | None
-    at: datetime
+    check_key: Key
+    spot: Key
+    value: Amount | None
+    at: Moment
 
 
 class ReadingItem(_Item):
     """`entry` and `supersedes` count from 0 within the run's lists."""
 
-    entry: int
-    phase: str
-    mark_s: float | None
-    time_s: float
+    entry: Row
+    phase: Key
+    mark_s: Amount | None
+    time_s: Amount
     timed: bool
-    value: float | None
-    source: str
+    value: Amount | None
+    source: Key
     question: str = ""
-    suggestion: float | None = None
-    entered_at: datetime
-    arrived_at: datetime
-    supersedes: int | None = None
+    suggestion: Amount | None = None
+    entered_at: Moment
+    arrived_at: Moment
+    supersedes: Row | None = None
 
 
 class AttemptItem(_Item):
     """`entry` and `supersedes` count from 0 within the run's lists."""
 
-    entry: int
+    entry: Row
     values: dict[str, float]
     seen: str = ""
     adjusted: str = ""
     note: str = ""
     free: bool = False
     withdrawn: bool = False
-    race: str = ""
-    at: datetime
-    supersedes: int | None = None
+    race: Key = ""
+    at: Moment
+    supersedes: Row | None = None
 
 
 class ApartItem(_Item):
     """What of a run does not count; `entry` counts from 0 within the run's rows."""
 
-    entry: int | None = None
-    phase: str = ""
-    after_s: float | None = None
+    entry: Row | None = None
+    phase: Key = ""
+    after_s: Amount | None = None
     why: str = Field(min_length=1, max_length=200)
-    at: datetime
-    undone_at: datetime | None = None
+    at: Moment
+    undone_at: Moment | None = None
 
 
 class RunItem(_Item):
-    number: int
-    speed: float
+    number: Number
+    speed: Amount
     rehearsal: bool
-    seed: int
-    note: str
-    created_at: datetime
-    closed_at: datetime | None
+    seed: Annotated[int, Field(ge=0, le=2**53)]
+    note: Words
+    created_at: Moment
+    closed_at: Moment | None
     phases: list[PhaseItem]
     conditions: list[ConditionItem]
     entries: list[EntryItem]
@@ -218,20 +233,20 @@ class ConclusionItem(_Item):
     """What the class concluded from this challenge."""
 
     text: str = Field(min_length=1, max_length=300)
-    at: datetime
+    at: Moment
 
 
 class ChallengeItem(_Item):
-    kind: str
+    kind: Key
     title: str = Field(min_length=1, max_length=80)
-    story: str
-    success: str
-    age_band: str
-    school: str
-    credit: float
-    created_at: datetime
-    brief_done_at: datetime | None
-    cautions_seen_at: datetime | None
+    story: Words
+    success: Words
+    age_band: AgeBand
+    school: Key
+    credit: Amount = Field(ge=0)
+    created_at: Moment
+    brief_done_at: Moment | None
+    cautions_seen_at: Moment | None
     settings: list[SettingItem]
     choices: list[ChoiceItem]
     marks: list[MarkItem]
