@@ -16,6 +16,9 @@ from types import ModuleType
 
 MAX_ROWS = 20_000
 MAX_LISTED = 200
+MAX_LINE = 20_000  # letters
+MAX_LINES = MAX_ROWS + 2_000  # with what stands above the readings
+LOOKED_AT = 400  # letters of a line by which its separator is found
 _PICTURES = {
     b"\x89PNG": "a PNG picture",
     b"\xff\xd8\xff": "a JPEG picture",
@@ -123,13 +126,24 @@ def _lines(text: str) -> list[str]:
     lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     while lines and not lines[-1].strip():
         lines.pop()
+    if len(lines) > MAX_LINES:
+        raise UnreadableFile(
+            f"{len(lines):,} rows; Thermion reads up to {MAX_ROWS:,}. Export the file with a longer "
+            "interval, or only the part that belongs to this run."
+        )
+    longest = max(range(len(lines)), key=lambda i: len(lines[i]), default=0)
+    if lines and len(lines[longest]) > MAX_LINE:
+        raise UnreadableFile(
+            f"Line {longest + 1} has {len(lines[longest]):,} letters: this is not a table of readings. "
+            "Export the logger's data as CSV."
+        )
     return lines
 
 
 def _delimiter(lines: Sequence[str]) -> str:
     import clevercsv  # takes half a second to load: not at every start
 
-    sample = [line for line in lines[:60] if line.strip()][-40:]
+    sample = [line[:LOOKED_AT] for line in lines[:60] if line.strip()][-40:]
     try:
         dialect = clevercsv.Detector().detect("\n".join(sample), delimiters=[",", ";", "\t", "|"])
     except Exception:  # the detector gives up in several ways; counting is the fallback
@@ -231,7 +245,7 @@ class _Clock:
         try:
             text = " ".join(cells)
             iso = re.match(r"\d{4}-", text) is not None
-            moment: datetime = _parser().parse(text, dayfirst=not iso)
+            moment = _moment(text, iso)
             return moment.replace(tzinfo=UTC).timestamp()
         except (ValueError, OverflowError):
             return None
@@ -241,6 +255,17 @@ class _Clock:
         if self.how != "date":
             return None
         return datetime.fromtimestamp(seconds, UTC).replace(tzinfo=None)
+
+
+def _moment(text: str, iso: bool) -> datetime:
+    """A date and time; the plain international form the quick way, which a long file needs."""
+    if iso:
+        try:
+            return datetime.fromisoformat(text)
+        except ValueError:
+            pass
+    found: datetime = _parser().parse(text, dayfirst=not iso)
+    return found
 
 
 def _mostly(test: object, cells: Sequence[str]) -> bool:

@@ -10,7 +10,8 @@ from io import BytesIO
 from thermion.records.errors import Refused
 
 MOST_BYTES = 12_000_000  # of a picture as it comes; a telephone's are about 3 to 8 million
-MOST_PIXELS = 60_000_000
+# A JPEG is read at about the size that is kept, the others whole: within 200 MB in all.
+MOST_PIXELS = {"JPEG": 60_000_000, "PNG": 25_000_000, "WEBP": 12_000_000}
 LONGER_SIDE, QUALITY = 1600, 82
 KINDS = ("JPEG", "PNG", "WEBP")
 
@@ -18,8 +19,8 @@ KINDS = ("JPEG", "PNG", "WEBP")
 def encode_anew(data: bytes) -> tuple[bytes, int, int]:
     """A picture as JPEG of at most 1600 pixels a side, without metadata; its width and height.
 
-    Refused: nothing, more than 12 MB or 60 million pixels, not a JPEG, PNG or WebP whatever its
-    name says, or damaged.
+    Refused: nothing, more than 12 MB or 60 million pixels (25 as PNG, 12 as WebP), not a JPEG, PNG
+    or WebP whatever its name says, or damaged.
     """
     from PIL import Image, ImageOps, UnidentifiedImageError  # loads in 0.1 s, only when asked for
 
@@ -32,8 +33,10 @@ def encode_anew(data: bytes) -> tuple[bytes, int, int]:
         )
     try:
         with Image.open(BytesIO(data), formats=KINDS) as opened:
-            if opened.width * opened.height > MOST_PIXELS:
+            if opened.width * opened.height > MOST_PIXELS[opened.format or "WEBP"]:
                 raise Refused("This picture has too many pixels. Take it at a smaller size.", "picture")
+            opened.draft("RGB", (LONGER_SIDE, LONGER_SIDE))
+            opened.thumbnail((LONGER_SIDE, LONGER_SIDE), reducing_gap=1.0)
             upright = ImageOps.exif_transpose(opened).convert("RGBA")
     except UnidentifiedImageError:
         raise Refused(

@@ -25,6 +25,7 @@ Words = Annotated[str, BeforeValidator(_printable)]
 Key = Annotated[str, Field(max_length=32)]
 Moment = AwareDatetime
 Amount = Annotated[float, Field(ge=-1e9, le=1e9)]
+AtLeast0 = Annotated[float, Field(ge=0, le=1e9)]
 Number = Annotated[int, Field(ge=1, le=10_000)]
 Row = Annotated[int, Field(ge=0, le=1_000_000)]
 
@@ -61,13 +62,13 @@ class ChoiceItem(_Item):
 
 class MarkItem(_Item):
     phase: Key
-    time_s: Amount = Field(ge=0)
+    time_s: AtLeast0
 
 
 class OfferItem(_Item):
     material: Key
     limit_units: Annotated[float, Field(ge=1, le=1e6)] | None
-    points: Amount = Field(ge=0)
+    points: AtLeast0
 
 
 class TermItem(_Item):
@@ -82,8 +83,8 @@ class PartItem(_Item):
     place: Key
     material: Key
     form: Key
-    units: Amount = Field(ge=0)
-    reused: Amount = Field(default=0.0, ge=0)
+    units: AtLeast0
+    reused: AtLeast0 = 0.0
 
 
 class FactorItem(_Item):
@@ -147,7 +148,7 @@ class EntryItem(_Item):
 
 class StepItem(_Item):
     phase: Key
-    length_s: Amount = Field(ge=0)
+    length_s: AtLeast0
     not_before: int = Field(default=0, ge=0, le=1000)
 
 
@@ -243,7 +244,7 @@ class ChallengeItem(_Item):
     success: Words
     age_band: AgeBand
     school: Key
-    credit: Amount = Field(ge=0)
+    credit: AtLeast0
     created_at: Moment
     brief_done_at: Moment | None
     cautions_seen_at: Moment | None
