@@ -6,6 +6,7 @@ import random
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from io import BytesIO
 
 import pytest
@@ -35,12 +36,10 @@ FILES = {
 def test_a_logger_file_of_any_content_is_answered_within_two_seconds(name):
     read_logger(b"time_s,temp\n0,20\n10,21\n20,22\n")  # what it needs is loaded once
     start = time.process_time()
-    try:
-        found = read_logger(FILES[name])
-    except UnreadableFile as refused:
-        assert len(str(refused)) < 300
-    else:
-        assert len(found.rows) == (19_900 if "dates" in name else len(found.rows))
+    rows = 0
+    with suppress(UnreadableFile):
+        rows = len(read_logger(FILES[name]).rows)
+    assert rows == (19_900 if "dates" in name else rows)
     assert time.process_time() - start < 2.0
 
 

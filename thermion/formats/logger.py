@@ -128,7 +128,7 @@ def _lines(text: str) -> list[str]:
         lines.pop()
     if len(lines) > MAX_LINES:
         raise UnreadableFile(
-            f"{len(lines):,} rows; Thermion reads up to {MAX_ROWS:,}. Export the file with a longer "
+            f"{len(lines) - 1:,} rows; Thermion reads up to {MAX_ROWS:,}. Export the file with a longer "
             "interval, or only the part that belongs to this run."
         )
     longest = max(range(len(lines)), key=lambda i: len(lines[i]), default=0)

@@ -11,7 +11,8 @@ from thermion.records.errors import Refused
 
 MOST_BYTES = 12_000_000  # of a picture as it comes; a telephone's are about 3 to 8 million
 # A JPEG is read at about the size that is kept, the others whole: within 200 MB in all.
-MOST_PIXELS = {"JPEG": 60_000_000, "PNG": 25_000_000, "WEBP": 12_000_000}
+MOST_PIXELS = 60_000_000
+MOST_WHOLE = {"PNG": 25_000_000, "WEBP": 12_000_000}
 LONGER_SIDE, QUALITY = 1600, 82
 KINDS = ("JPEG", "PNG", "WEBP")
 
@@ -33,7 +34,8 @@ def encode_anew(data: bytes) -> tuple[bytes, int, int]:
         )
     try:
         with Image.open(BytesIO(data), formats=KINDS) as opened:
-            if opened.width * opened.height > MOST_PIXELS[opened.format or "WEBP"]:
+            most = min(MOST_PIXELS, MOST_WHOLE.get(opened.format or "", MOST_PIXELS))
+            if opened.width * opened.height > most:
                 raise Refused("This picture has too many pixels. Take it at a smaller size.", "picture")
             opened.draft("RGB", (LONGER_SIDE, LONGER_SIDE))
             opened.thumbnail((LONGER_SIDE, LONGER_SIDE), reducing_gap=1.0)
