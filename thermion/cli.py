@@ -128,12 +128,18 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
 
     from thermion.records.keeping.copies import daily_copy
     from thermion.records.keeping.folder import used_by
+    from thermion.records.keeping.passphrase import passphrase_of
     from thermion.web import create_app
+    from thermion.web.door import is_this_computer, own_urls
 
-    trusted = ["127.0.0.1", "localhost", "[::1]"] if host in ("127.0.0.1", "localhost") else None
+    beyond = not is_this_computer(host)
+    trusted = None if beyond else ["127.0.0.1", "localhost", "[::1]"]  # beyond it, the door looks
     with _said(f"The data in {folder} cannot be opened", folder), used_by(folder, f"http://{host}:{port}"):
         daily_copy(folder, datetime.now().astimezone())
-        app = create_app({"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted})
+        config: dict[str, object] = {"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted}
+        if beyond:
+            config |= {"DOOR": passphrase_of(folder), "DOOR_URLS": own_urls(host, port)}
+        app = create_app(config)
         _serve(app, folder, host, port, demo)
 
 
@@ -152,6 +158,10 @@ def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
         ) from None
     what = "the Skerry Light demo" if demo else "your classes"
     click.echo(f"Thermion with {what} at http://{host}:{port}  (data in {folder}; Ctrl-C stops)")
+    if app.config["DOOR"]:
+        click.echo(
+            f"Other devices open {' or '.join(app.config['DOOR_URLS'])} and give: {app.config['DOOR']}"
+        )
     Thread(target=lazy.load, daemon=True).start()  # while the first page is on its way
     try:
         server.run()
@@ -195,7 +205,7 @@ def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
 
         click.echo("Making the demo week …", err=True)
         with _said(f"The demo cannot be made in {folder}"):
-            folder.mkdir(parents=True, exist_ok=True)
+            folder.mkdir(mode=0o700, parents=True, exist_ok=True)
             sign.write_text(BEGUN, encoding="utf-8")
         database = _open(folder, filled=False)
         build_demo(database)
@@ -264,14 +274,17 @@ def restore(file: Path, data: Path | None) -> None:
     from datetime import datetime
 
     from thermion.records.database import default_folder
+    from thermion.records.form import FILE_NAME
     from thermion.records.keeping.copies import FOLDER
     from thermion.records.keeping.copies import restore as put_back
     from thermion.records.keeping.folder import used_by
 
     folder = data or default_folder("Thermion")
     with _said(f"{file} cannot be put back"), used_by(folder, ""):
+        before = (folder / FILE_NAME).exists()
         found = put_back(folder, file, datetime.now().astimezone())
-        click.echo(f"Put back {file}: {_counted(found)}. What was there is in {folder / FOLDER}.")
+        kept = f" What was there is in {folder / FOLDER}." if before else ""
+        click.echo(f"Put back {file}: {_counted(found)}.{kept}")
 
 
 def _counted(found: Checked) -> str:

@@ -139,7 +139,7 @@ def test_a_plan_deleted_in_another_tab_keeps_the_screen(page, crew: Crew):
     other = page.context.new_page()
     other.goto(f"/versions/{version}")
     other.get_by_role("button", name="Delete draft").click()
-    other.get_by_role("button", name="Delete it for good?").click()
+    other.get_by_role("button", name="Delete this draft?").click()
     other.wait_for_url("**/builds")
     page.get_by_label("Prediction: hottest").fill("71")
     expect(page.locator(".notice[role=alert]")).to_contain_text("still on this screen")

@@ -157,7 +157,7 @@ def test_a_race_goes_on_when_the_connection_drops(page, crew):
     page.wait_for_timeout(1300)
     page.context.set_offline(True)
     page.keyboard.press("Space")
-    expect(page.get_by_role("alert").first).to_contain_text("kept on this device with its moment")
+    expect(page.get_by_role("alert").first).to_contain_text("entry waits on this device")
     page.wait_for_timeout(3000)
     page.context.set_offline(False)
     attempts = page.get_by_label("Attempts")
@@ -226,7 +226,8 @@ def test_handles_pictures_ideas_and_a_conclusion_that_is_carried_on(page, crew, 
     page.get_by_role("button", name="Attach").click()
     shown = page.get_by_role("img", name="Picture 1 of version 2")
     expect(shown).to_be_visible()
-    assert shown.evaluate("e => [e.naturalWidth, e.naturalHeight]") == [200, 320]
+    expect(shown).to_have_js_property("naturalHeight", 320)
+    expect(shown).to_have_js_property("naturalWidth", 200)
     expect(page.get_by_label("An idea that helped came from")).to_have_value(str(crew.teams["Godwit"]))
     note = tmp_path / "note.txt"
     note.write_text("not a picture")

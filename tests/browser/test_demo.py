@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Server, check_access
+from tests.pages import PAGES
 from thermion.demo import build_demo
 from thermion.records.database import Database
 
@@ -105,3 +106,21 @@ def test_the_second_screen_and_the_record_show_the_same_run(page):
     clock = page.locator("section[aria-label=Clock]")
     expect(clock).to_contain_text("This run is closed")
     expect(clock.get_by_role("button", name="Start")).to_have_count(0)
+
+
+@pytest.mark.parametrize("part", [0, 1])
+def test_no_page_scrolls_sideways_on_laptop_tablet_or_phone_and_the_frame_is_thin(page, part):
+    wide, thick = [], []
+    for address in PAGES[part::2]:
+        page.goto(address)
+        for width, height, frame in ((1280, 800, 100), (820, 1180, 100), (390, 844, 64)):
+            page.set_viewport_size({"width": width, "height": height})
+            over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+            if over > 0:
+                wide.append((address, width, over))
+            rail = page.locator(".rail")
+            top = page.locator("main").bounding_box()["y"] if rail.count() else 0
+            if top > frame:
+                thick.append((address, width, top))
+    assert wide == []
+    assert thick == []

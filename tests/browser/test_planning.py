@@ -32,6 +32,7 @@ def test_a_plan_that_does_not_fit_is_made_to_fit(page, crew):
     page.get_by_role("button", name="One more lesson").click()
     expect(page.get_by_role("status").first).to_contain_text("Everything fits.")
     # by keys: Create waits for the second lesson, is shortened, and Imagine is left out
+    page.wait_for_load_state("load")
     create = page.locator('[data-phase="create"]').first
     create.focus()
     page.keyboard.press("ArrowDown")

@@ -1,4 +1,4 @@
-"""What the pages' scripts share: sentences, clocks, and the outbox that loses nothing."""
+"""What the pages' scripts share: sentences and clocks."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def ask(page: Page):
     def run(script: str):
         return page.evaluate(
             f"""async () => {{
-              const names = ["format", "clock", "outbox", "page"];
+              const names = ["format", "clock", "page"];
               const found = await Promise.all(names.map((n) => import(`/static/js/lib/${{n}}.js`)));
               const lib = Object.assign({{}}, ...found);
               {script}
@@ -55,43 +55,20 @@ def test_a_device_whose_clock_is_wrong_tells_the_servers_time(ask):
     assert ask(script) == [True, 90]
 
 
-OUTBOX = """
-  localStorage.clear();
-  const seen = [];
-  const answers = %s;
-  window.fetch = async (url, asked) => {
-    const answer = answers.shift();
-    seen.push(JSON.parse(asked.body).n);
-    if (answer === 0) throw new Error("away");
-    return new Response("{}", { status: answer });
-  };
-  const told = [];
-  const hooks = Object.fromEntries(
-    ["took", "away", "stale", "back", "empty"].map((name) => [name, () => told.push(name)]),
-  );
-  const box = new lib.Outbox("t", { save: "/save" }, hooks);
-  box.put("save", { n: 1 });
-  box.put("save", { n: 2 });
-  await new Promise((done) => setTimeout(done, 300));
-  const kept = JSON.parse(localStorage.getItem("t")).map((item) => item.body.n);
-  const again = new lib.Outbox("t", {}, hooks).items.map((item) => item.body.n);
-  return { seen, told, kept, again };
-"""
-
-
-@pytest.mark.parametrize(
-    ("answers", "seen", "kept", "last"),
-    [
-        ([200, 200], [1, 2], [], "empty"),
-        ([200, 0], [1, 2], [2], "away"),  # the connection goes between the two
-        ([0], [1], [1, 2], "away"),  # the second waits behind the first
-        ([503], [1], [1, 2], "away"),
-        ([400], [1], [1, 2], "stale"),  # a page older than the server's key
-        ([422, 409], [1, 2], [], "empty"),  # refused is answered: it is not sent again
-    ],
-)
-def test_what_waits_goes_out_in_order_and_stays_until_it_is_answered(ask, answers, seen, kept, last):
-    found = ask(OUTBOX % json.dumps(answers))
-    assert found["seen"] == seen
-    assert found["kept"] == found["again"] == kept
-    assert found["told"][-1] == last
+def test_a_device_whose_clock_is_set_while_the_page_is_open_still_tells_the_servers_time(ask):
+    """Back it notices by itself; forward may be sleep, so it asks the server."""
+    script = """
+      const own = Date.now.bind(Date);
+      const clock = new lib.ServerClock(new Date(own()).toISOString());
+      const off = () => Math.round((Date.parse(clock.moment()) - own()) / 1000);
+      const right = [];
+      for (const hours of [-5, 3]) {
+        Date.now = () => own() + hours * 3600e3;
+        off();
+        await new Promise((done) => setTimeout(done, 700));
+        right.push(Math.abs(off()) < 2);
+      }
+      Date.now = own;
+      return right;
+    """
+    assert ask(script) == [True, True]

@@ -97,6 +97,13 @@ def test_a_round_that_is_too_long_has_three_ways_out():
         again = found[key].task
         assert week.round_of(again.timing, 8, again.marks).fits
     assert week.round_remedies(task()) == []
+    assert [r.key for r in week.round_remedies(task(read_s=600.0))] in ([], ["interval"])
+
+
+@given(read_s=st.floats(1, 86400), teams=st.integers(1, 12), readers=st.integers(1, 12))
+def test_a_reading_that_takes_longer_than_the_marks_are_apart_fits_in_no_way(read_s, teams, readers):
+    found = week.round_of(Timing(1, 1, readers, read_s, 0, 0, 1, 0), teams, {"heating": (0, 120, 240)})
+    assert found.fits == (-(-teams // readers) * read_s <= 120 * (1 + 1e-9))
 
 
 def test_the_bell_and_what_still_fits():

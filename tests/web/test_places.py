@@ -112,15 +112,6 @@ def test_materials_that_make_no_sense(client, crew, change, says):
     assert says in answer.get_data(as_text=True)
 
 
-def test_a_challenge_goes_only_while_nobody_has_built_for_it(client, crew):
-    crew.plan("Avocet", until="draft")
-    refused = client.post("/challenges/1/brief/delete")
-    assert (refused.status_code, "so it stays" in refused.get_data(as_text=True)) == (422, True)
-    client.post("/versions/1/delete")
-    assert client.post("/challenges/1/brief/delete").location == "/"
-    assert client.get("/challenges/1/brief/task").status_code == 410
-
-
 def test_a_class_that_cannot_be_kept_loses_no_typing(client, crew):
     sent = {
         "name": "Relief crew",

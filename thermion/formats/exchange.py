@@ -28,7 +28,7 @@ from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import get_challenge
-from thermion.records.planning.classes import TeamInput, save_class
+from thermion.records.planning.classes import TeamInput, free_name, save_class
 from thermion.records.tables import (
     Attachment,
     AttemptRow,
@@ -211,7 +211,7 @@ def import_challenge(
     if class_id is None:
         school_class = save_class(
             session,
-            name=file.school_class.name,
+            name=free_name(session, file.school_class.name),
             temp_unit=file.school_class.temp_unit,
             decimal=file.school_class.decimal,
             zone=file.school_class.zone,

@@ -83,7 +83,7 @@ class Database:
     """Engine and sessions over the data folder; creates the folder and migrates the file."""
 
     def __init__(self, folder: Path) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         self.folder = folder
         self.path = folder / FILE_NAME
         if not self.path.exists():  # what a class wrote is for its teacher's eyes
@@ -94,6 +94,7 @@ class Database:
         self._lock = threading.Lock()
         self._watch: sqlite3.Connection | None = None
         self._remembered = Memory(most=128)
+        self._house = ""
         self.memory = Memory()
         self.session = sessionmaker(self.engine, expire_on_commit=False, info={"memory": self.memory})
         self._writer = sessionmaker(self.engine.execution_options(immediate=True), expire_on_commit=False)
@@ -177,6 +178,13 @@ class Database:
             raise Refused(f"{path} holds no key. Delete it: Thermion makes a new one, and open pages reload.")
         return key
 
+    def house(self) -> str:
+        """The key of these data: a copy that is put back keeps it, another installation's differs."""
+        if not self._house:
+            with self.engine.connect() as connection:
+                self._house = str(connection.exec_driver_sql("SELECT key FROM house").scalar_one())
+        return self._house
+
     def backup(self, target: Path) -> None:
         """A consistent copy of the file while the application may be running; see `copies.copy`."""
         copy(self.path, target)
@@ -186,6 +194,7 @@ class Database:
         with closing(sqlite3.connect(file)) as old, closing(sqlite3.connect(self.path)) as new:
             old.backup(new)
         self.engine.dispose()
+        self._house = ""
         self.memory.clear()
         self._remembered.clear()
 

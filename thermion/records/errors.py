@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Way:
+    """Something that can be done about what was refused: sent again with these values in it."""
+
+    label: str
+    change: Mapping[str, str | bool]
+
 
 class Refused(Exception):  # noqa: N818 - an answer to a person, not a fault
-    """The action breaks a rule. `field` names the input it belongs to."""
+    """The action breaks a rule. `field` names the input it belongs to, `ways` what can be done."""
 
-    def __init__(self, message: str, field: str | None = None) -> None:
+    def __init__(self, message: str, field: str | None = None, ways: Sequence[Way] = ()) -> None:
         super().__init__(message)
         self.message = message
         self.field = field
+        self.ways = tuple(ways)
 
 
 class Gone(Refused):
@@ -24,7 +36,8 @@ class Implausible(Refused):
     """Refused as what cannot be; `suggestion` is the likely value as typed, "" if none is known."""
 
     def __init__(self, message: str, field: str | None, suggestion: str = "") -> None:
-        super().__init__(message, field)
+        ways = [Way(f"Take {suggestion}", {"typed": suggestion, "keep": True})] if suggestion else []
+        super().__init__(message, field, ways)
         self.suggestion = suggestion
 
 

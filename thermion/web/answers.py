@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable
-from datetime import UTC, datetime
 from functools import lru_cache
 from io import BytesIO
 from pathlib import Path
 
-from flask import Response, make_response, redirect, render_template, request, send_file
+from flask import Response, flash, make_response, redirect, render_template, request, send_file
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response as BaseResponse
 
 from thermion.core.physics.units import Setting
 from thermion.formats.tables import Table, to_csv, to_json
+from thermion.records import moments
+from thermion.records.deleting import Kept
+from thermion.web.payloads import own_address
 from thermion.web.sessions import database
 
 _PROCESS = secrets.token_hex(4)  # counts of changes begin anew with each
@@ -26,7 +28,7 @@ def unless_same(make: Callable[[], ResponseReturnValue], *also: object) -> Respo
     `also` is what else it shows that can change, such as the minute. The server's time goes with
     every answer, so that clocks stay right.
     """
-    now = datetime.now(UTC)
+    now = moments.now()
     mark = "-".join(map(str, (_PROCESS, database().changes(), *also)))
     same = request.if_none_match.contains(mark)
     response = Response(status=304) if same else make_response(make())
@@ -69,8 +71,11 @@ def svg_file(body: str, name: str) -> Response:
     return response
 
 
+def flash_undo(kept: Kept) -> None:
+    """Say on the next page what was deleted, with a key that brings it back."""
+    flash(f"Deleted: {kept.title}.", f"undo:{kept.id}")
+
+
 def go_back(default: str) -> BaseResponse:
     """To the page of ours that the form names as `back`, else to `default`; never anywhere else."""
-    back = request.form.get("back", "")
-    ours = back.startswith("/") and back[1:2] not in ("/", "\\") and back.isprintable()
-    return redirect(back if ours else default, 303)
+    return redirect(own_address(request.form.get("back", ""), default), 303)

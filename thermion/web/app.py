@@ -13,9 +13,10 @@ from flask_compress import Compress
 from flask_wtf import CSRFProtect
 from jinja2 import BaseLoader, FileSystemLoader, PrefixLoader
 
+from thermion.records import moments
 from thermion.records.database import Database, default_folder
 from thermion.records.judging.earlier import relearn_all
-from thermion.web import errors, guards, places, sessions
+from thermion.web import door, errors, guards, places, sessions
 from thermion.web.components import frame
 
 HERE = Path(__file__).parent
@@ -43,12 +44,16 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     if database.migrate():
         relearn_all(database)
     app.extensions["thermion"] = database
+    with database.session() as session:
+        moments.OWN.settle(moments.newest_of_open_runs(session))
+    database.house()  # asked now: later the disk may not answer
     app.secret_key = app.config["SECRET_KEY"] or database.secret_key()
     # two Thermions on one computer (demo and own data) share a host, so their cookies differ
     mine = hashlib.sha256(str(database.folder.resolve()).encode()).hexdigest()[:8]
     app.config["SESSION_COOKIE_NAME"] = f"thermion-{mine}"
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.loader = templates()
+    door.init(app)  # before anything else is looked at
     CSRFProtect(app)
     Compress(app)
     for part in (guards, sessions, frame, errors):

@@ -9,12 +9,14 @@ from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, SecurityError
 
 from thermion.records.errors import Conflict, Gone, Implausible, Refused, Unsure
-from thermion.web.payloads import Answer, answer
+from thermion.web.door import is_inside
+from thermion.web.payloads import Trouble, WayShown, answer, kept_by_device
 
 WORDS = {
     400: ("That request was not understood", "Nothing was changed. Go back and try once more."),
     404: ("There is nothing at this address", "It may have been deleted, or the address is old."),
     405: ("That cannot be done here", "Nothing was changed."),
+    429: ("Too many tries", "Wait a minute, then give the passphrase once more."),
     413: ("That file is too large", "The limit is 16 MB. Nothing was stored."),
     500: (
         "Something broke on our side",
@@ -32,15 +34,6 @@ STORAGE = {
 }
 
 
-class Trouble(Answer):
-    """Why something was not done: in words, at which field, with the likely value or a question."""
-
-    error: str = ""
-    field: str | None = None
-    suggestion: str = ""
-    ask: str = ""
-
-
 def status_of(error: Refused) -> int:
     if isinstance(error, Gone):
         return 410
@@ -48,12 +41,14 @@ def status_of(error: Refused) -> int:
 
 
 def wants_json() -> bool:
-    return request.is_json or request.path.endswith(".json")
+    return request.is_json or request.path.endswith(".json") or kept_by_device()
 
 
 def _page(title: str, text: str, status: int) -> ResponseReturnValue:
     if wants_json():
         return answer(Trouble(error=title if not text else f"{title}. {text}"), status)
+    if not is_inside():  # nothing of the class
+        return render_template("components/error_alone.html", title=title, text=text), status
     try:
         return render_template("components/error.html", title=title, text=text, status=status), status
     except OperationalError:  # the frame asks the record, which may be what is broken
@@ -84,7 +79,9 @@ def init(app: Flask) -> None:
         if isinstance(error, Unsure):
             return answer(Trouble(ask=error.message, field=error.field), status)
         suggestion = error.suggestion if isinstance(error, Implausible) else ""
-        return answer(Trouble(error=error.message, field=error.field, suggestion=suggestion), status)
+        ways = [WayShown(label=w.label, change=dict(w.change)) for w in error.ways]
+        said = Trouble(error=error.message, field=error.field, suggestion=suggestion, ways=ways)
+        return answer(said, status)
 
     _storage(app)
 

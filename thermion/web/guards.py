@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from flask import Flask, Response
+from flask import Flask, Response, request
 from flask.sessions import SecureCookieSessionInterface
+from flask.typing import ResponseReturnValue
+from flask_wtf.csrf import generate_csrf
 from itsdangerous import URLSafeTimedSerializer
 from werkzeug.routing import IntegerConverter, ValidationError
 
-from thermion.web.payloads import MOST_ID
+from thermion.records import moments
+from thermion.web.payloads import MOST_ID, Answer, Trouble, answer, kept_by_device
+from thermion.web.sessions import house
 
 POLICY = "; ".join(
     (
@@ -22,6 +26,12 @@ POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
+
+
+class Token(Answer):
+    """What changes of ours are signed with."""
+
+    token: str
 
 
 class RowConverter(IntegerConverter):
@@ -51,12 +61,29 @@ def init(app: Flask) -> None:
     app.url_map.converters["int"] = RowConverter
     app.session_interface = Signed()
 
+    @app.get("/token.json")
+    def token() -> Response:
+        """A token for a page that is older than the server's key, so that it need not be loaded anew."""
+        found = answer(Token(token=generate_csrf()))
+        found.headers["X-Now"] = moments.now().isoformat()
+        return found
+
+    @app.before_request
+    def same_house() -> ResponseReturnValue | None:
+        """What a device kept for other data (another school's, at the same address) is not stored here."""
+        if request.headers.get("X-House") in (None, house()):
+            return None
+        said = "This was typed for other data than those at this address. Nothing was stored."
+        return answer(Trouble(error=said), 421)
+
     @app.after_request
     def headers(response: Response) -> Response:
         if response.status_code == 304:  # has no content to keep safe
             return response
         response.headers.setdefault("Content-Security-Policy", POLICY)
         response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        if kept_by_device():
+            response.headers["X-House"] = house()  # an answer of ours, and not of a network's login page
         response.headers.setdefault("Referrer-Policy", "same-origin")
         response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")
         response.headers.setdefault("Permissions-Policy", "camera=(), microphone=(), geolocation=()")

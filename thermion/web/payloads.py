@@ -5,11 +5,14 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Annotated, TypeVar
 
-from flask import Response, request
+from flask import Response, redirect, request
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+from werkzeug.exceptions import UnsupportedMediaType
+from werkzeug.wrappers import Response as BaseResponse
 
 from thermion.records.errors import Refused
 
+MOST_JSON = 512 * 1024  # bytes; a plan of forty parts has 4 kB
 MOST_ID = 2**63 - 1  # the largest number a row can have
 
 
@@ -35,13 +38,33 @@ class Answer(BaseModel):
     model_config = ConfigDict(frozen=True, defer_build=True)
 
 
+class WayShown(Answer):
+    """What can be done about it: sent again with this change."""
+
+    label: str
+    change: dict[str, str | bool]
+
+
+class Trouble(Answer):
+    """Why something was not done: in words, at which field, with the likely value or a question."""
+
+    error: str = ""
+    field: str | None = None
+    suggestion: str = ""
+    ask: str = ""
+    ways: list[WayShown] = []
+
+
 S = TypeVar("S", bound=Sent)
 
 
 def sent(model: type[S]) -> S:
     """The JSON body as this model; Refused, naming what could not be understood."""
+    if not request.is_json:
+        raise UnsupportedMediaType
+    request.max_content_length = MOST_JSON
     try:
-        return model.model_validate(request.get_json())
+        return model.model_validate_json(request.get_data())
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
@@ -52,6 +75,28 @@ def sent(model: type[S]) -> S:
 def answer(content: Answer, status: int = 200) -> Response:
     """A model as JSON."""
     return Response(content.model_dump_json(), status, mimetype="application/json")
+
+
+def kept_by_device() -> bool:
+    """Was this sent by a device's outbox, which keeps it until it has an answer in JSON?"""
+    return "X-House" in request.headers
+
+
+class Led(Answer):
+    """Where a form's sending led."""
+
+    to: str
+
+
+def led(to: str) -> BaseResponse:
+    """The way on after a form: a redirect, or its address for a device's outbox."""
+    return answer(Led(to=to)) if kept_by_device() else redirect(to, 303)
+
+
+def own_address(text: str, default: str) -> str:
+    """An address of ours that was sent along, else `default`: never a way to anywhere else."""
+    ours = text.startswith("/") and text[1:2] not in ("/", "\\") and text.isprintable()
+    return text if ours else default
 
 
 def row_id(text: str | None) -> int:

@@ -4,22 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import timedelta
 
 from flask import Flask, current_app, g, redirect, request
+from sqlalchemy import delete
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
+from thermion.records import moments
 from thermion.records.database import Database
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.week import WeekPlan, week_of
 from thermion.records.running import runs
+from thermion.records.running.readings import same_run
 from thermion.records.tables import Challenge, Receipt, Run
+
+SENT_AGAIN = timedelta(days=30)  # as long as a device may have kept a form before it came back
 
 
 def database() -> Database:
     found: Database = current_app.extensions["thermion"]
     return found
+
+
+def house() -> str:
+    """The key of the data that are served."""
+    return database().house()
 
 
 def read_session() -> Session:
@@ -45,7 +55,8 @@ def once(session: Session, act: Callable[[], str], token: str | None = None) -> 
         return redirect(receipt.location, 303)
     location = act()
     if sent:
-        session.add(Receipt(token=sent[:64], location=location, at=datetime.now(UTC)))
+        session.execute(delete(Receipt).where(Receipt.at < moments.now() - SENT_AGAIN))
+        session.add(Receipt(token=sent[:64], location=location, at=moments.now()))
     return redirect(location, 303)
 
 
@@ -62,9 +73,15 @@ def open_run(run_id: int) -> tuple[Run, Challenge, Brief]:
     return run, challenge, brief
 
 
+def made_of_run() -> str:
+    """When the run was made that a page of ours writes to, as that page says; "" if it says nothing."""
+    return request.headers.get("X-Made", "")
+
+
 def run_to_change(session: Session, run_id: int) -> tuple[Run, Brief]:
-    """A run and its brief in the session that will change it."""
+    """A run and its brief in the session that will change it. Gone when it is another than the page's."""
     run = runs.get_run(session, run_id)
+    same_run(run.created_at, made_of_run())
     return run, brief_of(get_challenge(session, run.challenge_id))
 
 

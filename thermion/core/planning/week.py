@@ -23,6 +23,7 @@ from thermion.core.planning.schedule import (
 )
 from thermion.core.values import not_negative, positive, whole
 
+LONGEST_S = 86400.0  # of anything that is timed
 MOST = {"attempts": 20, "stations": 8, "readers": 12}
 
 
@@ -72,6 +73,9 @@ class Timing:
             positive(key, getattr(self, key))
         for key in ("set_up_s", "fit_s", "reset_s"):
             not_negative(key, getattr(self, key))
+        for key in ("read_s", "run_s", "set_up_s", "fit_s", "reset_s"):
+            if getattr(self, key) > LONGEST_S:
+                raise ValueError(f"{key}: expected no more than a day")
 
 
 def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
@@ -87,15 +91,24 @@ def in_turns(kind: Kind) -> bool:
     return kind.test.held != "marks"
 
 
+def shortest_interval(marks: Mapping[str, Sequence[float]]) -> float:
+    """Between two marks of a phase [s]; 0 when no phase has two."""
+    return min((b - a for m in marks.values() for a, b in pairwise(m)), default=0.0)
+
+
 def round_of(timing: Timing, builds: int, marks: Mapping[str, Sequence[float]]) -> Round | None:
     """The reading round of a clocked test against its shortest interval; None without marks.
 
-    `marks` [s] by phase. A reading that takes longer than an interval: ValueError.
+    `marks` [s] by phase. A reading that takes longer than an interval fits in no way.
     """
-    steps = [b - a for m in marks.values() for a, b in pairwise(m)]
-    if not steps or builds < 1:
+    step_s = shortest_interval(marks)
+    if not step_s or builds < 1:
         return None
-    return reading_round(builds, timing.readers, timing.read_s, min(steps))
+    found = reading_round(builds, timing.readers, min(timing.read_s, step_s), step_s)
+    if timing.read_s <= step_s:
+        return found
+    length_s = ceil(builds / timing.readers) * timing.read_s
+    return replace(found, fits=False, length_s=length_s, interval_s=length_s)
 
 
 def tries_length(
@@ -239,20 +252,19 @@ def _options(task: Task) -> list[list[_Option]]:
 def round_remedies(task: Task) -> list[Remedy]:
     """What could be done when one reading round takes longer than the marks are apart.
 
-    Staggered starts in waves, more readers, or marks further apart: each alone makes it fit.
+    Staggered starts in waves, more readers, or marks further apart: each alone makes it fit. When a
+    single reading takes longer than that, only marks further apart do.
     """
     found = round_of(task.timing, task.teams, task.marks)
     if found is None or found.fits or task.timing.stagger:
         return []
-    out = [
-        Remedy(
-            "stagger",
-            f"Start in {found.waves} waves, one after the other",
-            True,
-            task=replace(task, timing=replace(task.timing, stagger=True)),
-        )
-    ]
-    if found.readers <= MOST["readers"]:
+    out = []
+    one_fits = task.timing.read_s <= shortest_interval(task.marks)
+    if one_fits:
+        timing = replace(task.timing, stagger=True)
+        said = f"Start in {found.waves} waves, one after the other"
+        out.append(Remedy("stagger", said, True, task=replace(task, timing=timing)))
+    if one_fits and found.readers <= MOST["readers"]:
         timing = replace(task.timing, readers=found.readers)
         out.append(Remedy("readers", f"{found.readers} readers", True, task=replace(task, timing=timing)))
     every = ceil(found.interval_s / 60) * 60.0

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, undefer
 
+from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Attachment
 
@@ -36,7 +36,7 @@ def attach(session: Session, version_id: int, data: bytes, width: int, height: i
         return same
     if (count or 0) >= MOST:
         raise Refused(f"There are {MOST} pictures already. Remove one first.", "picture")
-    row = Attachment(version_id=version_id, data=data, width=width, height=height, added_at=datetime.now(UTC))
+    row = Attachment(version_id=version_id, data=data, width=width, height=height, added_at=moments.now())
     session.add(row)
     session.flush()
     return row

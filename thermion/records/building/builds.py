@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session, joinedload, selectinload
@@ -14,6 +13,8 @@ from thermion.core.judging.observed import Observed, observe, predicted
 from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem, check_limits
+from thermion.records import moments
+from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -95,7 +96,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     if last is not None and last.state != "issued":
         raise Refused(f"Version {last.number} is not issued yet; it can still be changed.", "version")
     load_plans(session, build.versions[-1:])
-    version = Version(build=build, number=last.number + 1 if last else 1, created_at=datetime.now(UTC))
+    version = Version(build=build, number=last.number + 1 if last else 1, created_at=moments.now())
     usual = kind.build.usual()
     source = usual if last is None else plan_of(last)
     _store(version, Draft(source, None, ""))
@@ -175,7 +176,7 @@ def hand_in(version: Version, brief: Brief) -> None:
     found = problems(version, brief)
     if found:
         raise Refused(" ".join(p.message for p in found))
-    version.state, version.waiting_at, version.remark = "waiting", datetime.now(UTC), ""
+    version.state, version.waiting_at, version.remark = "waiting", moments.now(), ""
     version.revision += 1
 
 
@@ -193,7 +194,7 @@ def sign(version: Version, brief: Brief) -> None:
     found = check_limits(plan_of(version), brief.offers)
     if found:
         raise Refused(" ".join(p.message for p in found))
-    version.state, version.signed_at = "signed", datetime.now(UTC)
+    version.state, version.signed_at = "signed", moments.now()
     version.revision += 1
 
 
@@ -202,7 +203,7 @@ def issue(version: Version) -> None:
     if version.state in ("draft", "waiting"):
         raise Refused("Materials are handed out only for a plan that is signed off.")
     _expect(version, "signed")
-    version.state, version.issued_at = "issued", datetime.now(UTC)
+    version.state, version.issued_at = "issued", moments.now()
     version.revision += 1
 
 
@@ -211,14 +212,12 @@ def _expect(version: Version, *states: str) -> None:
         raise Refused(f"Version {version.number} is {STATES[version.state]}; nothing was changed.")
 
 
-def delete_version(session: Session, version: Version) -> None:
-    """Drop a draft that is not needed. An issued version is part of the record and stays."""
+def delete_version(session: Session, version: Version) -> Kept:
+    """Drop a draft that is not needed; it can be brought back. An issued version is part of the record
+    and stays."""
     _expect(version, "draft", "waiting", "signed")
     if session.scalar(select(Entry.id).where(Entry.version_id == version.id).limit(1)):
         raise Refused("This version is part of a run, so it stays.")
     build = version.build
-    session.delete(version)
-    session.flush()
-    session.refresh(build, ["versions"])
-    if not build.versions:
-        session.delete(build)
+    title = f"{build.challenge.title}, {build.team.name}, version {version.number}"
+    return delete_kept(session, version if len(build.versions) > 1 else build, "version", title)

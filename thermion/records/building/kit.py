@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,6 +13,7 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.kit import CutPlan, Line, cut_plan, kit_list
 from thermion.core.planning.ledger import wanted
 from thermion.core.plans import Part
+from thermion.records import moments
 from thermion.records.building.store import ledger
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of
@@ -152,5 +152,5 @@ def save_item(
             raise Refused("A cost is zero or more.", "pack_cost")
         row.pack_cost = pack_cost
     if have is not None:
-        row.have_at = datetime.now(UTC) if have else None
+        row.have_at = moments.now() if have else None
     session.flush()

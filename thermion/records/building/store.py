@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, joinedload
@@ -12,6 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.ledger import Bill, Drawn, bill, goes_out, held
 from thermion.core.plans import Part
+from thermion.records import moments
 from thermion.records.building.builds import issue
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
@@ -203,7 +203,7 @@ def _move(
             units=units,
             reason=reason,
             version_id=version_id,
-            at=datetime.now(UTC),
+            at=moments.now(),
         )
     )
     session.flush()

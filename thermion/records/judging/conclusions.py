@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Carried, Challenge, Conclusion
 
@@ -94,7 +94,7 @@ def conclude(session: Session, challenge: Challenge, text: str) -> Conclusion:
     )
     if known is not None:
         return known
-    made = Conclusion(challenge_id=challenge.id, text=words, at=datetime.now(UTC))
+    made = Conclusion(challenge_id=challenge.id, text=words, at=moments.now())
     session.add(made)
     session.flush()
     return made

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
 from thermion.core.planning.path import READ, Clocked, Path, Standing, path_of, run_step
+from thermion.records import moments
 from thermion.records.tables import Build, Challenge, Entry, Mark, Run, RunPhase, Team, Version
 
 RUN_STATES = ("going", "ready", "closed")
@@ -106,7 +107,7 @@ def paths(session: Session, challenges: Sequence[Challenge], now: datetime | Non
                 untested[owner] = count
             case _:
                 runs[owner][RUN_STATES.index(state)] = count
-    out, steps = {}, _steps(clocks, challenges, now or datetime.now(UTC))
+    out, steps = {}, _steps(clocks, challenges, now or moments.now())
     for c in challenges:
         count = teams.get(c.class_id, 0)
         states[c.id]["none"] = count - sum(states[c.id].values())

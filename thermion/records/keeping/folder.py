@@ -20,7 +20,7 @@ def used_by(folder: Path, address: str) -> Iterator[None]:
 
     The operating system lets go of it when the process ends, however it ends.
     """
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     lock = FileLock(folder / LOCK, timeout=0)
     try:
         lock.acquire()

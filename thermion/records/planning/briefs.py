@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from math import ceil
 
 from sqlalchemy import inspect, select
@@ -20,11 +19,12 @@ from thermion.core.physics.units import Setting
 from thermion.core.planning.rounds import slots
 from thermion.core.plans import Offer
 from thermion.core.values import Direction, Figure
+from thermion.records import moments
+from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.classes import setting_of
 from thermion.records.tables import (
-    Build,
     Challenge,
     ChallengeChoice,
     ChallengeSetting,
@@ -168,7 +168,7 @@ def create_challenge(
         age_band=age_band,
         story=default.story,
         position=position,
-        created_at=datetime.now(UTC),
+        created_at=moments.now(),
     )
     challenge.settings = [
         ChallengeSetting(key=c.key, value=c.si("default"), tolerance=c.si("tolerance"))
@@ -308,7 +308,7 @@ def save_offers(session: Session, challenge: Challenge, offers: Sequence[Offer])
 
 def finish_brief(challenge: Challenge) -> None:
     if challenge.brief_done_at is None:
-        challenge.brief_done_at = datetime.now(UTC)
+        challenge.brief_done_at = moments.now()
 
 
 def save_tools(challenge: Challenge, tools: Sequence[str]) -> None:
@@ -320,11 +320,9 @@ def save_tools(challenge: Challenge, tools: Sequence[str]) -> None:
 
 def acknowledge_cautions(challenge: Challenge) -> None:
     if challenge.cautions_seen_at is None:
-        challenge.cautions_seen_at = datetime.now(UTC)
+        challenge.cautions_seen_at = moments.now()
 
 
-def delete_challenge(session: Session, challenge: Challenge) -> None:
-    """Remove a challenge that nobody has built for yet."""
-    if session.scalar(select(Build.id).where(Build.challenge_id == challenge.id).limit(1)):
-        raise Refused("Teams have builds in this challenge, so it stays.")
-    session.delete(challenge)
+def delete_challenge(session: Session, challenge: Challenge) -> Kept:
+    """Remove a challenge with all that was built and read for it; it can be brought back."""
+    return delete_kept(session, challenge, "challenge", challenge.title)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from zoneinfo import ZoneInfoNotFoundError, available_timezones
 
 from sqlalchemy import select
@@ -12,6 +11,8 @@ from sqlalchemy.orm import Session, selectinload
 
 from thermion.core.physics.units import Decimal, Setting, TempUnit
 from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
+from thermion.records import moments
+from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Build, SchoolClass, Team
 
@@ -43,9 +44,11 @@ def computer_zone() -> str:
     return found if found in available_timezones() else "UTC"
 
 
-def list_classes(session: Session) -> Sequence[SchoolClass]:
+def list_classes(session: Session, *, put_away: bool = False) -> Sequence[SchoolClass]:
+    """The classes at work, or those that were put away."""
     return session.scalars(
         select(SchoolClass)
+        .where(SchoolClass.put_away_at.is_not(None) if put_away else SchoolClass.put_away_at.is_(None))
         .order_by(SchoolClass.id)
         .options(selectinload(SchoolClass.teams), selectinload(SchoolClass.challenges))
     ).all()
@@ -55,6 +58,25 @@ def get_class(session: Session, class_id: int) -> SchoolClass:
     found = session.get(SchoolClass, class_id, options=[selectinload(SchoolClass.teams)])
     if found is None:
         raise Gone("This class is no longer there. It may have been deleted in another tab.")
+    return found
+
+
+def put_away(school_class: SchoolClass, away: bool) -> None:
+    """Out of sight for the summer, with everything, or back."""
+    school_class.put_away_at = moments.now() if away else None
+
+
+def delete_class(session: Session, school_class: SchoolClass) -> Kept:
+    """Remove a class with its challenges and all that was read in them; it can be brought back."""
+    return delete_kept(session, school_class, "class", school_class.name)
+
+
+def free_name(session: Session, name: str) -> str:
+    """`name`, or with a number behind it when a class has that name already."""
+    taken, found, number = set(session.scalars(select(SchoolClass.name))), name, 1
+    while found in taken:
+        number += 1
+        found = f"{name[:70]} ({number})"
     return found
 
 
@@ -77,7 +99,7 @@ def save_class(
     wanted = [t for t in teams if t.name.strip()]
     _check(name, wanted, learners)
     if class_id is None:
-        school_class = SchoolClass(created_at=datetime.now(UTC))
+        school_class = SchoolClass(created_at=moments.now())
         session.add(school_class)
     else:
         school_class = get_class(session, class_id)

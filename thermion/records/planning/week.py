@@ -247,7 +247,9 @@ def class_in_lesson(session: Session, now: datetime) -> SchoolClass | None:
     """A class that has a lesson on at a moment, if one has."""
     rows = session.scalars(
         select(LessonRow)
+        .join(SchoolClass)
         .where(LessonRow.starts_at <= now, LessonRow.starts_at > now - timedelta(seconds=LONGEST_S))
+        .where(SchoolClass.put_away_at.is_(None))
         .order_by(LessonRow.starts_at.desc())
     )
     for row in rows:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy.orm import Session
 
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.trials import Trace
+from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Entry, Run, SetApart
 
@@ -106,7 +107,7 @@ def set_apart(
         if a.undone_at is None and (a.entry_id, a.phase, a.after_s) == (entry_id, phase, after_s):
             a.why = said
             return a
-    row = SetApart(entry_id=entry_id, phase=phase, after_s=after_s, why=said, at=now or datetime.now(UTC))
+    row = SetApart(entry_id=entry_id, phase=phase, after_s=after_s, why=said, at=now or moments.now())
     run.aparts.append(row)
     session.flush()
     return row
@@ -118,5 +119,5 @@ def take_back(session: Session, run: Run, apart_id: int, now: datetime | None = 
     if row is None:
         raise Gone("This is no longer set apart.")
     if row.undone_at is None:
-        row.undone_at = now or datetime.now(UTC)
+        row.undone_at = now or moments.now()
     session.flush()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import get_args
 
 from sqlalchemy import select
@@ -15,6 +15,7 @@ from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.trials import Attempt
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
+from thermion.records import moments
 from thermion.records.database import asked_once
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning.briefs import Brief
@@ -163,7 +164,7 @@ def note_attempt(
         note=item.note.strip()[:200],
         free=item.free,
         client_id=item.client_id,
-        at=before.at if before else now or datetime.now(UTC),
+        at=before.at if before else now or moments.now(),
         race=before.race if before else item.race,
         supersedes_id=before.id if before else None,
     )
@@ -232,7 +233,7 @@ def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> No
             withdrawn=True,
             race=found.race,
             client_id=client_id,
-            at=datetime.now(UTC),
+            at=moments.now(),
             supersedes_id=found.id,
         )
     )

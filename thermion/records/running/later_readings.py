@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.judging.observed import quantity_of
 from thermion.core.values import Check
+from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.door import accept
@@ -63,11 +64,11 @@ def save_later(
         raise Refused("This run has not been started.")
     stored = session.scalar(select(Reading).where(Reading.client_id == client_id))
     if stored is not None:
-        return Check("ok", stored.question)
+        return Check("ok", "")  # asked when it came first
     if not typed.strip():
         raise Refused("Nothing typed yet.", read.key)
     value, found = accept(typed, quantity_of(read, brief.values), brief.setting, read.key)
-    moment = now or datetime.now(UTC)
+    moment = now or moments.now()
     before = current_later(session, run, brief).get(entry.id, [])
     last = session.scalar(
         select(Reading.value)
@@ -102,7 +103,7 @@ def take_later_back(session: Session, run: Run, brief: Brief, reading_id: int) -
     found = next((r for each in rows.values() for r in each if r.id == reading_id), None)
     if found is None:
         return
-    moment = datetime.now(UTC)
+    moment = moments.now()
     session.add(
         Reading(
             entry_id=found.entry_id,

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import observe_many, quantity_of
 from thermion.core.physics.units import clock_text
+from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Entry, Reading, Run, RunPhase
@@ -46,7 +47,7 @@ def add_logged(
     The phase's clock is set to `started_at` if it has none yet. Returns how many were stored.
     Refused, naming the row and the moment, when a value cannot be what that row reads.
     """
-    arrived = now or datetime.now(UTC)
+    arrived = now or moments.now()
     prefix = f"file-{file_id}-{phase}"
     if session.scalar(select(Reading.id).where(Reading.client_id == f"{prefix}-0")) is not None:
         return 0

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -17,6 +17,7 @@ from thermion.core.judging.observed import Around, quantity_of
 from thermion.core.judging.plausibility import expect
 from thermion.core.kinds.testing import RACE_READS, Reads
 from thermion.core.values import exceeds
+from thermion.records import moments
 from thermion.records.errors import Conflict, Gone, Refused, Unsure
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import AttemptInput, all_attempts, current_attempts, save_attempt
@@ -24,7 +25,6 @@ from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Reading, Run, RunPhase
 
 START, STOPWATCH = RACE_READS
-LATE_S = 3600.0  # a moment that a screen sends may lie back by so much, after a lost connection
 
 
 @dataclass(frozen=True)
@@ -66,11 +66,11 @@ def race_on(session: Session, run: Run) -> Race | None:
     return Race(phase.phase, entry, phase.started_at, tuple(readings))
 
 
-def _moment(sent: datetime, now: datetime | None) -> datetime:
-    """The moment a key was pressed, as the screen says, if that can be."""
-    here = now or datetime.now(UTC)
-    if not -LATE_S <= (sent - here).total_seconds() <= 5:
-        raise Refused("This device's clock is off: set it, and load the page again.")
+def _moment(run: Run, sent: datetime, now: datetime | None) -> datetime:
+    """The moment a key was pressed, as the screen says; it may arrive much later."""
+    here = now or moments.now()
+    if sent < run.created_at:
+        raise Refused("This device's clock was off when this was pressed, so its time would be wrong.")
     return min(sent, here)
 
 
@@ -125,7 +125,7 @@ def start_race(
             raise Unsure(found.check.message, START.key)
         _ask_first(session, run, brief, entry, start_c, common)
     count = sum(p.phase.startswith("race-") for p in run.phases)
-    started = _moment(pressed_at, now)
+    started = _moment(run, pressed_at, now)
     phase = RunPhase(phase=f"race-{count + 1}", started_at=started)
     run.phases.append(phase)
     reading = Reading(
@@ -135,7 +135,7 @@ def start_race(
         value=start_c,
         client_id=client_id,
         entered_at=started,
-        arrived_at=now or datetime.now(UTC),
+        arrived_at=now or moments.now(),
     )
     session.add(reading)
     session.flush()
@@ -177,7 +177,7 @@ def read_probe(
     race = race_on(session, run)
     if race is None:
         raise Refused("No race is on.")
-    moment = _moment(pressed_at, now)
+    moment = _moment(run, pressed_at, now)
     time_s = race.elapsed_s(moment)
     if time_s <= race.readings[-1].time_s:
         raise Refused("There is a later reading already.")
@@ -195,7 +195,7 @@ def read_probe(
         suggestion=found.check.suggestion if doubtful else None,
         client_id=client_id,
         entered_at=moment,
-        arrived_at=now or datetime.now(UTC),
+        arrived_at=now or moments.now(),
     )
     session.add(reading)
     session.flush()
@@ -225,7 +225,7 @@ def stop_race(
     race = race_on(session, run)
     if race is None or (key and race.key != key):
         raise Conflict("This race was ended on another screen.")
-    seconds = race.elapsed_s(_moment(pressed_at, now))
+    seconds = race.elapsed_s(_moment(run, pressed_at, now))
     if at_target and seconds < 0.5:
         raise Refused("A time of zero cannot be: it was stopped before it began.", STOPWATCH.key)
     if not at_target and len(race.readings) < 2:
@@ -251,7 +251,7 @@ def false_start(session: Session, run: Run, key: str, client_id: str) -> None:
             withdrawn=True,
             race=race.key,
             client_id=client_id,
-            at=datetime.now(UTC),
+            at=moments.now(),
         )
     )
     session.flush()

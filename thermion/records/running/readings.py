@@ -9,9 +9,9 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import datetime
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import Connection, Row
 from sqlalchemy.exc import IntegrityError
@@ -24,12 +24,14 @@ from thermion.core.kinds.testing import AIR
 from thermion.core.physics.units import Setting
 from thermion.core.planning.rounds import Slot, slots, true_time
 from thermion.core.values import Check
-from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records import moments
+from thermion.records.errors import Conflict, Gone, Refused, Way
 from thermion.records.running import save_queries
 from thermion.records.running.door import accept
 from thermion.records.tables import Reading
 
 _Row = Row[*tuple[Any, ...]]
+ClashWay = Literal["", "mine", "both"]
 
 
 @lru_cache(maxsize=64)
@@ -43,7 +45,9 @@ class ReadingInput:
     """A value as it came from a screen (text) or a probe (a number in the stored unit).
 
     `given` empty takes the reading back. `at_s` is a time given by hand; otherwise the moment
-    of entry counts while the mark is due. `keep` says a doubtful value stands as it is.
+    of entry counts while the mark is due. `keep` says a doubtful value stands as it is. It replaces
+    `supersedes_id`, or what came under the client id `after`; against what another screen wrote
+    meanwhile, `way` says "mine" or "both" (theirs stands, this is kept among the earlier values).
     """
 
     entry_id: int
@@ -56,6 +60,8 @@ class ReadingInput:
     source: Source = "hand"
     at_s: float | None = None
     keep: bool = False
+    after: str = ""
+    way: ClashWay = ""
 
 
 @dataclass(frozen=True)
@@ -69,14 +75,18 @@ class Saved:
     repeated: bool = False
 
 
-def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetime | None = None) -> Saved:
+def save_reading(
+    session: Session, run_id: int, item: ReadingInput, now: datetime | None = None, made: str = ""
+) -> Saved:
     """Check and store one reading of a run; the caller commits before it answers.
 
     Raises Implausible or Refused (nothing stored), Conflict when the cell already holds a
-    value that this one does not say it replaces, Gone when the row is not in this run.
+    value that this one does not say it replaces, Gone when the row is not in this run, or the run is
+    not the one that was `made` at that moment.
     """
-    arrived, connection = now or datetime.now(UTC), session.connection()
+    arrived, connection = now or moments.now(), session.connection()
     place = _place(connection, run_id, item)
+    same_run(place.created_at, made)
     setting = Setting(place.temp_unit, place.decimal)
     quantity = _quantity(place)
     if place.stored_id is not None:
@@ -95,7 +105,7 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
     around = connection.execute(save_queries.around(), keys).all()
     mine = [r for r in around if r.entry_id == item.entry_id]
     before = _superseded(item, mine, setting, quantity)
-    time_s, timed = _time(item, before, elapsed, slot)
+    time_s, timed = _time(item, None if item.way else before, elapsed, slot)
     value, check = None, Check("ok")
     if not isinstance(item.given, str) or item.given.strip():
         known = _around(connection, item, around, time_s, quantity)
@@ -124,9 +134,31 @@ def save_reading(session: Session, run_id: int, item: ReadingInput, now: datetim
     }
     try:
         new_id = connection.execute(save_queries.store(), row).lastrowid
+        if item.way == "both" and before is not None:
+            row = _theirs_again(row, before, new_id)
+            new_id = connection.execute(save_queries.store(), row).lastrowid
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
     return Saved(Reading(id=new_id, **row), check, setting, quantity)
+
+
+def _theirs_again(mine: dict[str, Any], theirs: _Row, mine_id: int) -> dict[str, Any]:
+    """What stood there stands again, after mine."""
+    return mine | {
+        "time_s": theirs.time_s,
+        "timed": theirs.timed,
+        "value": theirs.value,
+        "question": "",
+        "suggestion": None,
+        "client_id": f"{mine['client_id'][:56]}-theirs",
+        "supersedes_id": mine_id,
+    }
+
+
+def same_run(created_at: datetime, made: str) -> None:
+    """Numbers of deleted runs are given again: what was typed for the earlier one is not for this one."""
+    if made and created_at.isoformat() != made:
+        raise Gone("The run this was typed in was deleted. Nothing was stored.")
 
 
 def _quantity(place: _Row) -> Quantity:
@@ -159,7 +191,7 @@ def _place(connection: Connection, run_id: int, item: ReadingInput) -> _Row:
     keys = {"entry_id": item.entry_id, "phase": item.phase, "run_id": run_id, "client_id": item.client_id}
     found = connection.execute(save_queries.place(), keys).first()
     if found is None:
-        raise Gone("This row is no longer in this run. Your value is still on this screen.")
+        raise Gone("This run, or this row of it, was deleted. Nothing was stored.")
     if found.started_at is None:
         raise Refused("The clock of this phase has not been started.", "phase")
     return found
@@ -171,13 +203,20 @@ def _superseded(
     """The reading this one replaces; Conflict if the cell holds another than the screen knew."""
     current = next((r for r in mine if r.mark_s == item.mark_s), None)
     if current is None:
-        if item.supersedes_id is None:
+        if item.supersedes_id is None or item.way:
             return None
-        raise Conflict("What this should correct is no longer there. Enter it again.")
-    if current.id != item.supersedes_id and current.value is not None:
-        shown = setting.show(current.value, quantity.unit, quantity.digits)
-        raise Conflict(f"Another screen has written {shown} here meanwhile. Enter again to replace it.")
-    return current
+        mine_now = Way("Write it there", {"way": "mine"})
+        raise Conflict("What this should correct is no longer there.", ways=[mine_now])
+    known = item.way or current.id == item.supersedes_id or current.client_id == item.after
+    if known or current.value is None:
+        return current
+    shown = setting.show(current.value, quantity.unit, quantity.digits)
+    typed = str(item.given)
+    ways = [
+        Way(f"Write {typed}", {"way": "mine"}),
+        Way(f"Keep both: {shown} stands, {typed} beside it", {"way": "both"}),
+    ]
+    raise Conflict(f"Another screen has written {shown} here meanwhile.", "value", ways)
 
 
 def _time(item: ReadingInput, before: _Row | None, elapsed: float, slot: Slot) -> tuple[float, bool]:

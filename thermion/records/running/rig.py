@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from statistics import median
 
 from sqlalchemy import select
@@ -14,6 +13,7 @@ from thermion.core.kinds.testing import RigCheck
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.values import exceeds
+from thermion.records import moments
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, save_settings
 from thermion.records.tables import Challenge, RigReading
@@ -95,7 +95,7 @@ def save_check(
         if spot not in rows:
             rows[spot] = RigReading(challenge_id=challenge.id, check_key=key, spot=spot)
             session.add(rows[spot])
-        rows[spot].value, rows[spot].at = value, datetime.now(UTC)
+        rows[spot].value, rows[spot].at = value, moments.now()
     noted = [v for v in values.values() if v is not None]
     found = check.sets(noted) if check.sets else {}
     if found:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 from sqlalchemy import func, inspect, select, union_all
 from sqlalchemy.orm import Session, aliased, joinedload
@@ -12,6 +12,8 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from thermion.core.kinds import get_kind
 from thermion.core.planning.rounds import Slot, slots
+from thermion.records import moments
+from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -122,7 +124,7 @@ def create_run(
         speed=speed,
         rehearsal=rehearsal,
         note=note.strip(),
-        created_at=now or datetime.now(UTC),
+        created_at=now or moments.now(),
     )
     run.seed = 1000 * challenge.id + run.number
     obtained = how or {}
@@ -233,13 +235,8 @@ def start_phase(session: Session, run: Run, brief: Brief, phase: str, now: datet
         return
     if phase not in order or any(p not in started for p in order[: order.index(phase)]):
         raise Refused("The phase before it has not been started.")
-    run.phases.append(RunPhase(phase=phase, started_at=now or datetime.now(UTC)))
+    run.phases.append(RunPhase(phase=phase, started_at=now or moments.now()))
     session.flush()
-
-
-def now() -> datetime:
-    """This moment, in UTC."""
-    return datetime.now(UTC)
 
 
 def close_run(run: Run, now: datetime | None = None) -> None:
@@ -247,7 +244,7 @@ def close_run(run: Run, now: datetime | None = None) -> None:
     if not run.phases:
         raise Refused("This run has not been started.")
     if run.closed_at is None:
-        run.closed_at = now or datetime.now(UTC)
+        run.closed_at = now or moments.now()
 
 
 def reopen_run(run: Run) -> None:
@@ -255,11 +252,19 @@ def reopen_run(run: Run) -> None:
     run.closed_at = None
 
 
-def delete_run(session: Session, run: Run) -> None:
-    """Drop a rehearsal, or a run that was never started. Real readings stay."""
+def delete_run(session: Session, run: Run) -> Kept:
+    """Drop a rehearsal, or a run that was never started; it can be brought back. Real readings stay."""
     if run.phases and not run.rehearsal:
         raise Refused("This run has been started; its readings stay in the record.")
-    session.delete(run)
+    what = "rehearsal" if run.rehearsal else "run"
+    return delete_kept(session, run, "run", f"{run.challenge.title}, {what} {run.number}")
+
+
+def last_begun(session: Session) -> int | None:
+    """The open run whose clock or queue was begun last, to be shown to all; None when none is."""
+    begun = func.max(func.coalesce(RunPhase.started_at, Run.created_at))
+    found = select(Run.id).outerjoin(RunPhase).where(Run.closed_at.is_(None)).group_by(Run.id)
+    return session.scalars(found.order_by(begun.desc(), Run.id.desc()).limit(1)).first()
 
 
 def all_readings(session: Session, run_id: int) -> Sequence[Reading]:

@@ -31,6 +31,7 @@ def place() -> Select[*tuple[Any, ...]]:
         select(
             Run.id.label("run_id"),
             Run.speed,
+            Run.created_at,
             RunPhase.started_at,
             Run.challenge_id,
             Challenge.kind,
@@ -70,7 +71,15 @@ def _current() -> Select[*tuple[Any, ...]]:
     """What stands at marks of a phase; a logger's values are many, and no help to a save."""
     successor = aliased(Reading)
     return (
-        select(Reading.id, Reading.entry_id, Reading.mark_s, Reading.time_s, Reading.value, Reading.timed)
+        select(
+            Reading.id,
+            Reading.entry_id,
+            Reading.mark_s,
+            Reading.time_s,
+            Reading.value,
+            Reading.timed,
+            Reading.client_id,
+        )
         .join(Entry, Entry.id == Reading.entry_id)
         .outerjoin(successor, successor.supersedes_id == Reading.id)
         .where(

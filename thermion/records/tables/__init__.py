@@ -15,7 +15,7 @@ from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
 from thermion.records.tables.classes import SchoolClass, Team
 from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
 from thermion.records.tables.planning import KitItem, LessonRow, RigReading, StepRow, StockMove, TimingRow
-from thermion.records.tables.receipts import Receipt
+from thermion.records.tables.record import Deleted, House, Receipt
 from thermion.records.tables.runs import (
     CONTROL,
     AttemptRow,
@@ -38,8 +38,10 @@ __all__ = [
     "ChallengeChoice",
     "ChallengeSetting",
     "Conclusion",
+    "Deleted",
     "Entry",
     "FactorRow",
+    "House",
     "KitItem",
     "LessonRow",
     "Mark",

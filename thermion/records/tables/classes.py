@@ -16,7 +16,8 @@ if TYPE_CHECKING:
 
 
 class SchoolClass(Base):
-    """A class: how it writes numbers, and its teams. No person is ever named."""
+    """A class: how it writes numbers, and its teams. No person is ever named. `put_away_at`: it is not
+    shown until it is taken out again."""
 
     __tablename__ = "classes"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -29,6 +30,7 @@ class SchoolClass(Base):
     longitude_deg: Mapped[float | None]
     altitude_m: Mapped[float] = mapped_column(default=0.0)
     created_at: Mapped[datetime]
+    put_away_at: Mapped[datetime | None]
     teams: Mapped[list[Team]] = relationship(
         back_populates="school_class", cascade="all, delete-orphan", order_by="Team.position"
     )

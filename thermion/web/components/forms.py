@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from flask import request
 from flask_wtf import FlaskForm
 from wtforms import Field, SelectField, StringField, TextAreaField
 from wtforms.fields.choices import SelectChoice
@@ -95,8 +96,8 @@ def tolerance_field(condition: Condition, setting: Setting, value: float) -> Qua
 
 
 def form_of(fields: Mapping[str, Field]) -> FlaskForm:
-    """A form made of these fields, bound to the request."""
-    form: FlaskForm = type("PageForm", (FlaskForm,), dict(fields))()
+    """A form made of these fields, bound to the form that was sent, if one was; JSON is none."""
+    form: FlaskForm = type("PageForm", (FlaskForm,), dict(fields))(formdata=request.form or None)
     return form
 
 

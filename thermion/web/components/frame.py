@@ -7,7 +7,7 @@ import re
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from functools import cache
 from math import ceil
 from pathlib import Path
@@ -23,14 +23,16 @@ from thermion.core.physics.materials import FORMS, MATERIALS, unit_beside
 from thermion.core.physics.units import unit_label
 from thermion.core.planning.path import PLACES
 from thermion.core.planning.week import still_fits
+from thermion.records import moments
 from thermion.records.judging.standing import paths
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.week import bell_of, class_in_lesson, timing_of
 from thermion.records.running.runs import Going, going_runs
 from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.components import words
+from thermion.web.components.helps import help_of
 from thermion.web.components.shapes import OUTLINES
-from thermion.web.sessions import read_session
+from thermion.web.sessions import house, read_session
 
 
 def frame(challenge: Challenge, place: str, **values: object) -> dict[str, object]:
@@ -45,7 +47,7 @@ def frame(challenge: Challenge, place: str, **values: object) -> dict[str, objec
         "setting": brief.setting,
         "place": place,
         "path": paths(session, [challenge])[challenge.id],
-        "going": going_runs(session, challenge.class_id, datetime.now(UTC)),
+        "going": going_runs(session, challenge.class_id, moments.now()),
         **values,
     }
 
@@ -70,8 +72,9 @@ def day(moment: datetime | None, zone: str) -> str:
 
 @dataclass(frozen=True)
 class Bell:
-    """The lesson that is on: when it ends and packs up (for the script), and that in words."""
+    """The lesson that is on: the moment, when it ends and packs up (for the script), and that in words."""
 
+    now: str
     ends_at: str
     packs_at: str
     left: str
@@ -82,7 +85,7 @@ class Bell:
 
 def current_bell(challenge: Challenge | None = None, school_class: SchoolClass | None = None) -> Bell | None:
     """The lesson that is on, for every page of the desk; on a page of no class, that of any class."""
-    now = datetime.now(UTC)
+    now = moments.now()
     session = read_session()
     named = school_class is None
     if school_class is None:
@@ -99,6 +102,7 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
         fits = still_fits(brief.kind, timing, teams, brief.marks, at.until_pack_up_s)
     ends = lesson.start + timedelta(seconds=lesson.length_s)
     return Bell(
+        now.isoformat(),
         ends.isoformat(),
         (lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),
         words.minutes(ceil(at.until_bell_s / 60)),
@@ -108,9 +112,14 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
     )
 
 
+def clock_words() -> str:
+    """What to know when somebody set this computer's clock while a run is on; "" otherwise."""
+    return words.clock_off(moments.clock_off(read_session()))
+
+
 def until_pack_up(challenge: Challenge) -> float | None:
     """Seconds until packing up in the class's lesson that is on, if one is."""
-    found = bell_of(read_session(), challenge.class_id, datetime.now(UTC))
+    found = bell_of(read_session(), challenge.class_id, moments.now())
     return None if found is None else found[0].until_pack_up_s
 
 
@@ -167,9 +176,13 @@ def init(app: Flask) -> None:
         unit_label=unit_label,
         unit_beside=unit_beside,
         current_bell=current_bell,
+        clock_words=clock_words,
+        help_of=help_of,
         others_going=others_going,
         page_script=page_script,
         not_stored=words.not_stored,
+        house=house,
+        tray_words=words.TRAY,
     )
     app.jinja_env.filters.update(clock=clock_time, day=day, count=words.count, page_data=page_data)
 

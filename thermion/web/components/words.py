@@ -2,9 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from datetime import timedelta
+
 from thermion.records.running.runs import Going
 
 STATES = {"draft": "draft", "waiting": "waits for check", "signed": "signed off", "issued": "issued"}
+
+# Sentences of the tray; {n} and {said} are filled in there, of two the first is for one.
+TRAY: Mapping[str, str | list[str]] = {
+    "away": [
+        "No connection: {n} entry waits on this device and will be sent. Go on.",
+        "No connection: {n} entries wait on this device and will be sent. Go on.",
+    ],
+    "away_only": "No connection to Thermion. Go on: what you type waits on this device. Clocks go on.",
+    "trouble": [
+        "Thermion is there but could not store: {n} entry waits on this device. {said}",
+        "Thermion is there but could not store: {n} entries wait on this device. {said}",
+    ],
+    "trouble_only": "Thermion is there, but something is wrong. {said}",
+    "door": [
+        "This device has to give the passphrase again: {n} entry waits here until then.",
+        "This device has to give the passphrase again: {n} entries wait here until then.",
+    ],
+    "door_only": "This device has to give the passphrase again.",
+    "refused": [
+        "{n} entry was not stored and is kept on this device.",
+        "{n} entries were not stored and are kept on this device.",
+    ],
+    "foreign": [
+        "{n} entry on this device belongs to other data than those at this address; it is not sent here.",
+        "{n} entries on this device belong to other data than those at this address; they are not sent here.",
+    ],
+    "blocked": (
+        "This browser keeps nothing (a private window, or its storage is full): what you type is sent at once. "
+        "Leave this page open while there is no connection."
+    ),
+    "waits": "Waits to be sent.",
+}
 
 
 def count(number: float, one: str, many: str = "") -> str:
@@ -20,6 +55,18 @@ def minutes(number: int) -> str:
 def bell_ends(time: str, class_name: str) -> str:
     """When the bell rings; with the class on a page that is not of it."""
     return f"to the bell at {time}{f' ({class_name})' if class_name else ''}"
+
+
+def clock_off(off: timedelta) -> str:
+    """What to know when this computer's clock was set while a run is on; "" when it was not."""
+    seconds = abs(off.total_seconds())
+    if not seconds:
+        return ""
+    by = f"{seconds:.0f} s" if seconds < 90 else f"{seconds / 60:.0f} min"
+    if seconds > 3 * 3600:
+        by = f"{seconds / 3600:.1f} hours"
+    way = "ahead of" if off.total_seconds() > 0 else "behind"
+    return f"This computer's clock is {by} {way} the clock of the runs: it was set. The runs go on as before."
 
 
 def still_fits(fits: str) -> str:

@@ -12,7 +12,7 @@ class MarksTyped(Sent):
 
     text: str = Field(default="", max_length=400)
     toggle: float | None = None
-    every: float | None = Field(default=None, gt=0)
+    every: float | None = Field(default=None, ge=0.1)
     until: str = Field(default="", max_length=20)
 
 

@@ -10,7 +10,7 @@ from thermion.core.physics.units import NotANumber, parse_minutes, parse_minutes
 from thermion.records.errors import Refused
 from thermion.records.planning import briefs
 from thermion.records.planning.briefs import LONGEST_MARK_S, brief_of, get_challenge
-from thermion.web.answers import table_file
+from thermion.web.answers import flash_undo, table_file
 from thermion.web.components.forms import form_of
 from thermion.web.components.frame import page
 from thermion.web.components.sections import section_frame, sections_of, url_after
@@ -69,6 +69,8 @@ def read_marks(challenge_id: int) -> Response:
     try:
         if given.every is not None:
             end = min(parse_minutes(given.until or "30", decimal) or 1800.0, LONGEST_MARK_S)
+            if end <= 0:
+                raise NotANumber("The last mark comes after the start.")
             marks = even_marks(end, given.every * 60)
         else:
             marks = parse_minutes_list(given.text, decimal)
@@ -85,7 +87,8 @@ def read_marks(challenge_id: int) -> Response:
 
 @bp.post("/brief/delete")
 def delete(challenge_id: int) -> ResponseReturnValue:
-    """Drop a challenge that nobody has built for yet."""
+    """Drop a challenge with all that is in it; it can be brought back."""
     with write_session() as session:
-        briefs.delete_challenge(session, get_challenge(session, challenge_id))
+        kept = briefs.delete_challenge(session, get_challenge(session, challenge_id))
+    flash_undo(kept)
     return redirect(url_for("home.index"), 303)

@@ -14,7 +14,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.tables import Build, Team, Version
-from thermion.web.answers import svg_file, table_file
+from thermion.web.answers import flash_undo, svg_file, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import answer, form_id, sent
 from thermion.web.pictures.drawings import drawing_svg, plan_drawing
@@ -138,7 +138,7 @@ def act(version_id: int, action: str) -> ResponseReturnValue:
             elif action == "issue":
                 store.hand_out(session, item)
             else:
-                builds.delete_version(session, item)
+                flash_undo(builds.delete_version(session, item))
     except Gone:
         raise
     except Refused as refused:

@@ -9,11 +9,12 @@ from pathlib import Path
 from flask import Blueprint, Response, redirect, render_template, send_file, url_for
 from flask.typing import ResponseReturnValue
 
+from thermion.records import deleting
 from thermion.records.errors import Gone
 from thermion.records.judging.earlier import relearn_all
 from thermion.records.keeping import copies
 from thermion.web.places.data import words
-from thermion.web.sessions import database
+from thermion.web.sessions import database, read_session, write_session
 
 bp = Blueprint("data", __name__, url_prefix="/data")
 
@@ -30,6 +31,17 @@ class CopyShown:
     sure: str
 
 
+@dataclass(frozen=True)
+class DeletedShown:
+    """Something deleted, in words."""
+
+    id: int
+    title: str
+    what: str
+    at: str
+    until: str
+
+
 @bp.get("")
 def index() -> ResponseReturnValue:
     folder = database().folder
@@ -40,6 +52,30 @@ def index() -> ResponseReturnValue:
         size=words.size(sum(p.stat().st_size for p in folder.glob("thermion.sqlite3*"))),
         copies=[_shown(c) for c in found],
         kept=copies.KEPT,
+        deleted=[_deleted(d) for d in deleting.deleted(read_session())],
+    )
+
+
+@bp.post("/deleted/<int:deleted_id>/back")
+def bring_back(deleted_id: int) -> ResponseReturnValue:
+    """Put back what was deleted, with all that went with it."""
+    with write_session() as session:
+        what, row_id = deleting.bring_back(session, deleted_id)
+        session.flush()
+        if what == "run":
+            return redirect(url_for("runs.run", run_id=row_id), 303)
+    return redirect(url_for("home.index"), 303)
+
+
+def _deleted(kept: deleting.Kept) -> DeletedShown:
+    at = kept.at.astimezone()
+    until = kept.until.astimezone()
+    return DeletedShown(
+        kept.id,
+        kept.title,
+        words.WHAT[kept.what],
+        f"{at:%a} {at.day} {at:%b}, {at:%H:%M}",
+        f"{until.day} {until:%b}",
     )
 
 

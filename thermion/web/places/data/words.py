@@ -5,6 +5,12 @@ from __future__ import annotations
 from thermion.records.keeping.copies import Checked
 from thermion.web.components.words import count
 
+WHAT = {
+    "class": "class with its challenges",
+    "challenge": "challenge with its builds and readings",
+    "run": "run",
+    "version": "draft",
+}
 KINDS = {
     "day": "at the first start of a day",
     "before-restore": "before another copy was put back",

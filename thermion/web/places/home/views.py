@@ -17,8 +17,17 @@ from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
 from thermion.records.planning.briefs import create_challenge, get_challenge, move_challenge
-from thermion.records.planning.classes import TeamInput, computer_zone, get_class, list_classes, save_class
+from thermion.records.planning.classes import (
+    TeamInput,
+    computer_zone,
+    delete_class,
+    get_class,
+    list_classes,
+    put_away,
+    save_class,
+)
 from thermion.records.tables import SchoolClass
+from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
 from thermion.web.components.frame import page
 from thermion.web.payloads import row_id
@@ -36,7 +45,20 @@ def index() -> ResponseReturnValue:
     classes = list_classes(read_session())
     challenges = [c for each in classes for c in each.challenges]
     found = paths(read_session(), challenges)
-    return render_template("home/index.html", classes=classes, paths=found, kinds=all_kinds())
+    away = list_classes(read_session(), put_away=True)
+    return render_template("home/index.html", classes=classes, away=away, paths=found, kinds=all_kinds())
+
+
+@bp.post("/classes/<int:class_id>/<any(away,back,delete):action>")
+def keep_class(class_id: int, action: str) -> ResponseReturnValue:
+    """Put a class away, take it out again, or delete it, which can be undone."""
+    with write_session() as session:
+        school_class = get_class(session, class_id)
+        if action == "delete":
+            flash_undo(delete_class(session, school_class))
+        else:
+            put_away(school_class, action == "away")
+    return redirect(url_for(".index"), 303)
 
 
 def _class_form(school_class: SchoolClass | None) -> FlaskForm:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from itertools import pairwise
 from zoneinfo import ZoneInfo
 
@@ -15,6 +15,7 @@ from thermion.core.physics.units import Decimal, NotANumber, parse_minutes, pars
 from thermion.core.planning.week import PHASES, in_turns, round_of
 from thermion.core.planning.week import test_length as length_of_test
 from thermion.formats.calendar import week_calendar
+from thermion.records import moments
 from thermion.records.errors import Refused
 from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
@@ -235,5 +236,5 @@ def _whole(typed: str, key: str, decimal: Decimal) -> int:
 def calendar(class_id: int) -> Response:
     school_class = get_class(read_session(), class_id)
     plan = week_plan(class_id)
-    content = week_calendar(plan, class_id, school_class.name, datetime.now(UTC))
+    content = week_calendar(plan, class_id, school_class.name, moments.now())
     return named(content.decode(), "text/calendar", f"week-{class_id}.ics")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, timedelta
 from pathlib import Path
+from time import time
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, request, url_for
@@ -13,6 +14,7 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.physics.units import TEMP_UNITS, NotANumber, Setting, parse_minutes, unit_label
 from thermion.formats.logger import LoggerFile, UnreadableFile, read_logger
+from thermion.records import moments
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
@@ -24,6 +26,7 @@ from thermion.web.places.logger import words
 from thermion.web.sessions import database, open_challenge, open_run, write_session
 
 bp = Blueprint("logger", __name__)
+WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
 SHOWN = 8  # rows of the preview
 
 
@@ -71,13 +74,21 @@ def _uploaded() -> bytes:
 
 def _inbox(file_id: str) -> Path:
     folder = database().folder / "inbox"
-    folder.mkdir(exist_ok=True)
+    folder.mkdir(mode=0o700, exist_ok=True)
     return folder / f"{hashlib.sha256(file_id.encode()).hexdigest()[:32]}.csv"
+
+
+def _clear_inbox() -> None:
+    """Let go of files that nobody took in after they were shown."""
+    for path in _inbox("").parent.glob("*.csv"):
+        if time() - path.stat().st_mtime > WAITS_S:
+            path.unlink(missing_ok=True)
 
 
 def _preview(data: bytes, item: Run, brief: Brief) -> dict[str, object]:
     found = read_logger(data)
     file_id = hashlib.sha256(data).hexdigest()[:24]
+    _clear_inbox()
     _inbox(file_id).write_bytes(data)
     rows = found.rows[:SHOWN]
     return {
@@ -136,7 +147,7 @@ def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
             raise Refused("Two columns are matched to the same build.", "match")
         shift = _shift(brief)
         zone = ZoneInfo(open_challenge(item.challenge_id)[0].school_class.zone)
-        started = datetime.now(UTC) - timedelta(seconds=found.rows[-1][0])
+        started = moments.now() - timedelta(seconds=found.rows[-1][0])
         if found.starts_at:  # a logger's clock may be wrong, but not in the future
             started = min(found.starts_at.replace(tzinfo=zone).astimezone(UTC), started)
         begins, channels = started + timedelta(seconds=shift), _channels(found, matched, shift)

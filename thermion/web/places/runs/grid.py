@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from flask import render_template, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.judging.observed import Quantity, quantity_of
 from thermion.core.physics.units import Setting, clock_text
+from thermion.records import moments
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
 from thermion.records.running.series import NOTHING, Loose, series_of
@@ -37,7 +37,8 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         challenge,
         "runs",
         run=run,
-        data=GridPage(state=state_of(run, brief), run=run.id, board=False, urls=urls, words=dict(words.GRID)),
+        where=words.where(run),
+        data=_data(run, brief, urls, board=False),
         chart=chart_of(run, brief),
         words=word_pictures(brief),
         read=read,
@@ -56,10 +57,14 @@ def grid_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> Resp
         "state": url_for("grid.state", run_id=run.id),
         "curves": url_for("grid.curves", run_id=run.id, wide=1),
     }
-    state = state_of(run, brief)
-    data = GridPage(state=state, run=run.id, board=True, urls=urls, words=dict(words.GRID))
+    data = _data(run, brief, urls, board=True)
     values = frame(challenge, "runs", run=run, light=light, data=data, chart=chart_of(run, brief))
     return render_template("runs/board.html", **values)
+
+
+def _data(run: Run, brief: Brief, urls: dict[str, str], *, board: bool) -> GridPage:
+    state = state_of(run, brief)
+    return GridPage(state=state, where=words.where(run), board=board, urls=urls, words=dict(words.GRID))
 
 
 def chart_of(run: Run, brief: Brief, height: float = TALL) -> str:
@@ -112,7 +117,7 @@ def state_of(run: Run, brief: Brief) -> RunState:
     read = brief.read_at(air=False)
     clocks = runs.clocks(run, brief)
     return RunState(
-        now=datetime.now(UTC),
+        now=moments.now(),
         speed=run.speed,
         rehearsal=run.rehearsal,
         closed=run.closed_at is not None,

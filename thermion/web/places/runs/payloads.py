@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from thermion.records.running.readings import ClashWay
 from thermion.web.payloads import Answer, ClientId, Moment, RowId, Sent, Typed
 
 # the grid
@@ -74,7 +75,7 @@ class GridPage(Answer):
     """What the script of the grid begins with."""
 
     state: RunState
-    run: int
+    where: str
     board: bool
     urls: dict[str, str]
     words: dict[str, str | list[str]]
@@ -92,6 +93,8 @@ class ReadingSent(Sent):
     supersedes: RowId | None = None
     at: str | None = Field(default=None, max_length=20)
     keep: bool = False
+    after: str = Field(default="", max_length=64)
+    way: ClashWay = ""
 
 
 class ReadingSaved(Answer):
@@ -153,7 +156,8 @@ class RaceState(Answer):
 
 class RacePage(Answer):
     now: Moment
-    run: int
+    where: str
+    who: str
     race: RaceState | None
     urls: dict[str, str]
     words: dict[str, str | list[str]]

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-
 from flask import render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import races
@@ -30,7 +29,7 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
     race = races.race_on(read_session(), run)
     chosen = race.entry if race else shown.chosen
     show = brief.setting.show
-    values = frame(challenge, "runs", run=run, **shown.values())
+    values = frame(challenge, "runs", run=run, where=words.where(run), **shown.values())
     values |= {
         "chosen": chosen,
         "race": race,
@@ -42,7 +41,7 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         "target": show(brief.values[brief.kind.views.level], "degC"),
         "common": show(brief.values[races.START.key], "degC"),
         "observations": observations(brief),
-        "data": _data(run, race, brief),
+        "data": _data(run, race, chosen, brief),
     }
     if chosen is not None:
         last = shown.lines[-1].entry if shown.lines else None
@@ -98,10 +97,15 @@ def race_curve(race: Race | None, brief: Brief) -> str:
     )
 
 
-def _data(run: Run, race: Race | None, brief: Brief) -> RacePage:
+def _data(run: Run, race: Race | None, chosen: Entry | None, brief: Brief) -> RacePage:
     urls = {key: url_for(f"race.{key}", run_id=run.id) for key in ("start", "probe", "stop", "false_start")}
     return RacePage(
-        now=datetime.now(UTC), run=run.id, race=race_state(race, brief), urls=urls, words=dict(words.RACE)
+        now=moments.now(),
+        where=words.where(run),
+        who=words.row_name(chosen) if chosen else "",
+        race=race_state(race, brief),
+        urls=urls,
+        words=dict(words.RACE),
     )
 
 

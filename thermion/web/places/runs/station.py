@@ -13,11 +13,12 @@ from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.planning.week import still_fits
+from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import bell_of, timing_of
-from thermion.records.running import attempts, runs
+from thermion.records.running import attempts
 from thermion.records.running.attempts import Queue
 from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.components.frame import frame, page
@@ -94,6 +95,7 @@ class QueueShown:
     all_had: str
     fits: str
     close: str
+    order: str  # whose turns come, by the numbers of their rows: for a screen without a connection
     pulse: str
 
     def values(self) -> dict[str, object]:
@@ -115,7 +117,7 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
         if e.id in queue.done
     }
     fits = ""
-    bell = bell_of(session, challenge.class_id, runs.now())
+    bell = bell_of(session, challenge.class_id, moments.now())
     if bell is not None:
         fits = still_fits(brief.kind, timing, len(run.entries), brief.marks, bell[0].until_pack_up_s)
     on = [by_id[i] for i in queue.on]
@@ -131,6 +133,7 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
         words.all_had(queue),
         words.fits_before(fits),
         words.close_question(on),
+        " ".join(str(i) for i in (*queue.on, *queue.after)),
         attempts.pulse(session, run),
     )
 
@@ -143,7 +146,7 @@ def station_page(
     correct = row_id(request.args.get("correct"))
     old = next((r for r in shown.rows if r.id == correct), None)
     chosen = shown.chosen if old is None else next(e for e in run.entries if e.id == old.entry_id)
-    values = frame(challenge, "runs", run=run, **shown.values())
+    values = frame(challenge, "runs", run=run, where=words.where(run), **shown.values())
     values |= {"chosen": chosen, "old": old, "problem": problem, "typed": typed or MultiDict()}
     values["no_turn"] = words.no_turn(run, "turn")
     values["again"] = again(run, challenge, brief)

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from wtforms import BooleanField, Field
 
 from thermion.formats.results import results_table, runs_table
+from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
@@ -20,9 +21,10 @@ from thermion.records.running import rig, runs
 from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.tables import Build, Run, Version
-from thermion.web.answers import table_file, unless_same
+from thermion.web.answers import flash_undo, table_file, unless_same
 from thermion.web.components.forms import condition_field, form_of, long_text, pick
 from thermion.web.components.frame import day, frame, page
+from thermion.web.door import for_anyone, for_boards, let_board_in
 from thermion.web.payloads import form_ids
 from thermion.web.places.runs import words
 from thermion.web.places.runs.grid import grid_board, grid_page
@@ -172,7 +174,20 @@ def as_data(run_id: int, ending: str) -> Response:
     return table_file(ending, table, f"run-{item.number}-{table.title.lower()}", brief.setting)
 
 
+@bp.get("/board/<key>")
+@for_anyone
+def follow(key: str) -> ResponseReturnValue:
+    """The link for a projector on another computer: the board of the run that was begun last."""
+    if not let_board_in(key):
+        return redirect(url_for("door"), 303)
+    found = runs.last_begun(read_session())
+    if found is None:
+        return page("runs/no_board.html", {"light": "light"})
+    return redirect(url_for(".board", run_id=found), 303)
+
+
 @bp.get("/board/runs/<int:run_id>")
+@for_boards
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run; `?light=dark` in a dark room."""
     light = "dark" if request.args.get("light") == "dark" else "light"
@@ -181,7 +196,7 @@ def board(run_id: int) -> ResponseReturnValue:
         item, challenge, brief = open_run(run_id)
         return BOARDS[brief.kind.test.held](item, challenge, brief, light)
 
-    return unless_same(shown, light, runs.now().replace(second=0, microsecond=0))  # it tells minutes
+    return unless_same(shown, light, moments.now().replace(second=0, microsecond=0))  # it tells minutes
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")
@@ -196,7 +211,7 @@ def act(run_id: int, action: str) -> ResponseReturnValue:
         elif action == "reopen":
             runs.reopen_run(item)
         else:
-            runs.delete_run(session, item)
+            flash_undo(runs.delete_run(session, item))
         if action in ("close", "reopen") and not rehearsal:
             session.flush()
             relearn(session, challenge_id)

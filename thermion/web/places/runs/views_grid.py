@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
 from itertools import pairwise
 from typing import TYPE_CHECKING
 from zoneinfo import ZoneInfo
@@ -11,6 +10,7 @@ from flask import Blueprint, Response, request
 
 from thermion.core.judging.observed import quantity_of
 from thermion.core.physics.units import NotANumber, clock_text, parse_minutes
+from thermion.records import moments
 from thermion.records.building.builds import plan_of
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
@@ -18,6 +18,7 @@ from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, Saved, save_reading
 from thermion.records.tables import Entry, Run
 from thermion.web.answers import svg_file, unless_same
+from thermion.web.door import for_boards
 from thermion.web.payloads import answer, sent
 from thermion.web.pictures.curves import TALL, WIDE
 from thermion.web.places.runs.grid import cell_of, chart_of, state_of
@@ -29,7 +30,7 @@ from thermion.web.places.runs.payloads import (
     ReadingSent,
     StartSent,
 )
-from thermion.web.sessions import open_run, read_session, run_to_change, write_session
+from thermion.web.sessions import made_of_run, open_run, read_session, run_to_change, write_session
 
 if TYPE_CHECKING:
     from thermion.probes.simulated import SimulatedProbe
@@ -38,6 +39,7 @@ bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 
 
 @bp.get("/state.json")
+@for_boards
 def state(run_id: int) -> Response:
     return unless_same(lambda: _state(run_id))
 
@@ -48,6 +50,7 @@ def _state(run_id: int) -> Response:
 
 
 @bp.get("/curves.svg")
+@for_boards
 def curves(run_id: int) -> Response:
     item, _, brief = open_run(run_id)
     if request.headers.get("X-Inline"):
@@ -80,9 +83,11 @@ def save(run_id: int) -> Response:
         supersedes_id=given.supersedes,
         at_s=_by_hand(given.at),
         keep=given.keep,
+        after=given.after,
+        way=given.way,
     )
     with write_session() as session:
-        saved = save_reading(session, run_id, item)
+        saved = save_reading(session, run_id, item, made=made_of_run())
     return _saved(saved)
 
 
@@ -133,7 +138,7 @@ def probe(run_id: int) -> Response:
     clock = next((c for c in runs.clocks(item, brief) if c.phase == given.phase), None)
     if entry is None or clock is None or clock.started_at is None:
         raise Refused("There is nothing to read there.")
-    now = datetime.now(UTC)
+    now = moments.now()
     value = _probe_of(item, entry, brief).read(clock.phase, max(clock.elapsed_s(now), 0.0))
     reading = ReadingInput(
         entry.id, clock.phase, given.mark, value, given.client_id, now, source="probe", keep=True

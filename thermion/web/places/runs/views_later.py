@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, flash, redirect, request, url_for
+from flask import Blueprint, flash, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.records.errors import Gone, Refused
 from thermion.records.running.later_readings import save_later, take_later_back
-from thermion.web.payloads import form_id
+from thermion.web.payloads import form_id, kept_by_device, led
 from thermion.web.sessions import run_to_change, write_session
 
 bp = Blueprint("later_readings", __name__, url_prefix="/runs/<int:run_id>/later")
@@ -24,11 +24,11 @@ def save(run_id: int) -> ResponseReturnValue:
             check = save_later(session, item, brief, entry_id=entry, typed=typed, client_id=client_id)
         if check.message:
             flash(f"{check.message} It was kept.")
-    except Gone:
-        raise
     except Refused as refused:
+        if kept_by_device() or isinstance(refused, Gone):
+            raise
         flash(f"{refused.message} “{typed}” was not stored.", "wrong")
-    return redirect(url_for("runs.run", run_id=run_id, entry=entry), 303)
+    return led(url_for("runs.run", run_id=run_id, entry=entry))
 
 
 @bp.post("/<int:reading_id>/back")
@@ -36,4 +36,4 @@ def back(run_id: int, reading_id: int) -> ResponseReturnValue:
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
         take_later_back(session, item, brief, reading_id)
-    return redirect(url_for("runs.run", run_id=run_id), 303)
+    return led(url_for("runs.run", run_id=run_id))

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, Response, flash, redirect, request, url_for
+from flask import Blueprint, Response, flash, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.records.errors import Refused
 from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
 from thermion.web.answers import unless_same
-from thermion.web.payloads import answer, form_id
+from thermion.web.payloads import answer, form_id, kept_by_device, led
 from thermion.web.places.runs.payloads import Pulse
 from thermion.web.places.runs.station import station_page
 from thermion.web.sessions import open_run, read_session, run_to_change, write_session
@@ -43,8 +43,10 @@ def save(run_id: int) -> ResponseReturnValue:
         for question in noted.questions:
             flash(f"{question} It was kept.")
     except Refused as refused:
+        if kept_by_device():
+            raise
         return station_page(*open_run(run_id), problem=refused, typed=request.form)
-    return redirect(url_for("runs.run", run_id=run_id), 303)
+    return led(url_for("runs.run", run_id=run_id))
 
 
 def _attempt(typed: dict[str, str]) -> AttemptInput:
@@ -64,14 +66,14 @@ def _attempt(typed: dict[str, str]) -> AttemptInput:
 @bp.post("/attempts/<int:attempt_id>/back")
 def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
     with write_session() as session:
-        item = runs.get_run(session, run_id)
+        item, _ = run_to_change(session, run_id)
         attempts.take_back(session, item, attempt_id, request.form.get("once", "")[:64])
-    return redirect(url_for("runs.run", run_id=run_id), 303)
+    return led(url_for("runs.run", run_id=run_id))
 
 
 @bp.post("/entries/<int:entry_id>/left")
 def left(run_id: int, entry_id: int) -> ResponseReturnValue:
     with write_session() as session:
-        item = runs.get_run(session, run_id)
+        item, _ = run_to_change(session, run_id)
         attempts.leave(session, item, entry_id, request.form.get("state", ""))
-    return redirect(url_for("runs.run", run_id=run_id), 303)
+    return led(url_for("runs.run", run_id=run_id))

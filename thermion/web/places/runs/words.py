@@ -14,16 +14,10 @@ from thermion.records.tables import AttemptRow, Entry, Run, SetApart, Version
 from thermion.web.components.words import count
 
 # Sentences of the scripts; {name} is filled in there, of two the first is for one.
-OUTBOX: Mapping[str, str | list[str]] = {
-    "offline": [
-        "No connection: {n} reading waits on this device and will be sent. Go on reading.",
-        "No connection: {n} readings wait on this device and will be sent. Go on reading.",
-    ],
-    "away": "No connection to Thermion. The clock goes on.",
-    "stale": "{error} Your readings stay on this device and go out after it.",
-}
 GRID: Mapping[str, str | list[str]] = {
-    **OUTBOX,
+    "kept_what": "{phase}",
+    "kept_where": "{row}, minute {minute}",
+    "taken_back": "taken back",
     "sound_on": "Sound on",
     "sound_off": "Sound off",
     "rehearsal": "{phase}, rehearsal {speed}×",
@@ -47,10 +41,18 @@ GRID: Mapping[str, str | list[str]] = {
     "not_started": "No connection: the clock was not started. Try again.",
 }
 RACE: Mapping[str, str | list[str]] = {
-    "kept": "No connection: what you pressed is kept on this device with its moment ({n}). The clock goes on.",
-    "stale": "{error} What you pressed stays on this device and goes out after it.",
+    "start": "Start",
+    "probe": "Probe",
+    "stop": "Stop",
+    "end": "End without reaching it",
+    "false_start": "False start",
     "last": "last {value} at {time}",
 }
+
+
+def where(run: Run) -> str:
+    """A run, for what is kept of it on a device."""
+    return f"{run.challenge.title}, run {run.number}"
 
 
 def before_start(unit: str) -> str:

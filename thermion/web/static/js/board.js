@@ -16,6 +16,7 @@ async function look() {
   const response = await ask(location.href);
   const now = response?.headers.get("X-Now");
   if (now) clock.set(now);
+  if (response?.redirected) location.assign(response.url); // a run has begun
   if (!response?.ok) return; // away, or nothing new: what stands here stays, and the clock runs on
   const page = new DOMParser().parseFromString(await response.text(), "text/html");
   board.innerHTML = page.querySelector("[data-board]").innerHTML;
@@ -24,4 +25,5 @@ async function look() {
 
 setInterval(tick, 200);
 setInterval(look, 3000);
+look(); // which also says what time it is there
 tick();

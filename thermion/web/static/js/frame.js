@@ -1,5 +1,10 @@
 // Every page: a form is sent once, a field with an error gets the focus, the bell counts down.
 
+import { ServerClock } from "./lib/clock.js";
+import { keepForms } from "./lib/kept.js";
+import { outbox } from "./lib/outbox.js";
+import { Tray } from "./lib/tray.js";
+
 function sentOnce(event) {
   const form = event.target;
   if (event.defaultPrevented || form.method !== "post") return;
@@ -33,11 +38,14 @@ function fillSentence(chosen) {
   field.focus();
 }
 
+let bellClock;
+
 /** Minutes left in the lesson, counted down while the page is open. */
 function bell() {
   const strip = document.querySelector(".bell");
   if (!strip) return;
-  const left = (moment) => Math.max(0, Math.ceil((new Date(moment) - Date.now()) / 60000));
+  bellClock ??= new ServerClock(strip.dataset.now);
+  const left = (moment) => Math.max(0, Math.ceil(-bellClock.since(moment) / 60));
   const minutes = left(strip.dataset.ends);
   const toPackUp = left(strip.dataset.packs);
   strip.querySelector("[data-left]").textContent = `${minutes} min`;
@@ -46,12 +54,31 @@ function bell() {
   if (minutes === 0) strip.remove();
 }
 
+keepForms();
+const tray = document.querySelector("[data-tray]");
+if (tray) new Tray(tray, outbox);
 document.addEventListener("submit", sentOnce);
 document.addEventListener("click", askOnce, true);
 document.addEventListener("click", (event) => {
   const chosen = event.target.closest("[data-sentence]");
   if (chosen) fillSentence(chosen);
   if (event.target.closest("[data-print]")) window.print();
+  const path = event.target.closest("[data-path]");
+  if (path) {
+    const open = path.closest(".rail").classList.toggle("is-open");
+    path.setAttribute("aria-expanded", String(open));
+  }
+});
+/** The question mark opens by its own key where none is typed into, and closes by Escape or elsewhere. */
+const help = document.querySelector("[data-help]");
+document.addEventListener("keydown", (event) => {
+  if (!help) return;
+  const typing = event.target.closest?.("input, textarea, select");
+  if (event.key === "?" && !typing) help.open = !help.open;
+  else if (event.key === "Escape") help.open = false;
+});
+document.addEventListener("click", (event) => {
+  if (help && !help.contains(event.target)) help.open = false;
 });
 window.addEventListener("pageshow", () => {
   for (const form of document.querySelectorAll("form[data-sent]"))

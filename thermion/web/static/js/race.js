@@ -4,7 +4,7 @@
 import { asksTheTeam } from "./lib/asks.js";
 import { ServerClock } from "./lib/clock.js";
 import { clockText, fill } from "./lib/format.js";
-import { Outbox } from "./lib/outbox.js";
+import { outbox } from "./lib/outbox.js";
 import { newId, pageData, say } from "./lib/page.js";
 
 class RaceDesk {
@@ -17,18 +17,12 @@ class RaceDesk {
     this.ready = this.find("ready");
     this.going = this.find("going");
     this.asked = null; // what was typed when the server asked
-    const trouble = document.querySelector("[data-trouble]");
-    this.outbox = new Outbox(`thermion-race-${given.run}`, given.urls, {
-      took: (item, answer) => this.took(item, answer),
-      away: (n) => say(trouble, fill(this.words.kept, { n })),
-      stale: (error) => say(trouble, fill(this.words.stale, { error })),
-      back: () => say(trouble, ""),
-      empty: () => {},
-    });
+    this.urls = given.urls;
+    this.where = `${given.where}: ${given.who}`;
+    outbox.listen((event) => this.heard(event));
     this.listen();
     this.show();
     if (this.race) this.probeField.focus();
-    this.outbox.flush();
   }
 
   get probeField() {
@@ -66,8 +60,18 @@ class RaceDesk {
 
   // ---- what is pressed
 
-  put(what, more) {
-    this.outbox.put(what, { client_id: newId(), pressed_at: this.clock.moment(), ...more });
+  put(what, more, said = what) {
+    const id = newId();
+    outbox.put({
+      id,
+      url: this.urls[what],
+      scope: this.urls.start,
+      key: what,
+      body: { client_id: id, pressed_at: this.clock.moment(), ...more },
+      what: this.words[said],
+      where: this.where,
+      typed: more.typed ?? this.find("clock").textContent,
+    });
   }
 
   start(typed, sure) {
@@ -90,7 +94,8 @@ class RaceDesk {
   stop(reached) {
     if (!this.race) return;
     const seen = [...this.going.querySelectorAll("[name=seen]:checked")].map((chip) => chip.value);
-    this.put("stop", { key: this.race.key, at_target: reached, seen, note: "" });
+    const said = reached ? "stop" : "end";
+    this.put("stop", { key: this.race.key, at_target: reached, seen, note: "" }, said);
   }
 
   falseStart() {
@@ -99,10 +104,19 @@ class RaceDesk {
 
   // ---- what the server answers
 
-  took({ what, body: sent }, { status, body }) {
-    if (status === 200) this.done(what, body);
-    else if (what === "start") this.notStarted(sent, body);
-    else say(this.going.querySelector(":scope > [data-wrong]"), body.error || body.ask);
+  heard({ kind, item, answer }) {
+    if (item?.scope !== this.urls.start) return;
+    if (kind === "took") this.done(item.key, answer.body);
+    else if (kind === "refused") this.refused(item);
+  }
+
+  refused(item) {
+    if (item.key !== "start")
+      say(this.going.querySelector(":scope > [data-wrong]"), item.answer.error || item.answer.ask);
+    else {
+      outbox.drop(item.id); // said here, and later no start any more
+      this.notStarted(item.body, item.answer);
+    }
   }
 
   done(what, body) {

@@ -2,7 +2,7 @@
 // plausible or missed is decided by the server's marks and answers; this shows it.
 
 import { ServerClock } from "./lib/clock.js";
-import { Outbox } from "./lib/outbox.js";
+import { outbox } from "./lib/outbox.js";
 import { component, mix, pageData } from "./lib/page.js";
 import { cells, cellsOf, spotsOf } from "./grid/cells.js";
 import { clock } from "./grid/clock.js";
@@ -24,12 +24,16 @@ const run = {
   cursor: null,
   typed: "",
   overwrite: false,
-  outbox: { items: [], sending: false },
+  under: null, // what stood in the cursor's cell when it came there
+  mine: new Set(), // ids of what was typed in this tab
+  moved: { from: null, at: 0 }, // when the cursor went on by itself, and from where
+  scope: "",
+  where: "", // this run, in words
+  waiting: [], // readings on their way
   puts: 0,
   wrong: {},
   bubbleKey: "",
   sound: true,
-  offline: false,
   trouble: "",
   starting: false,
   ahead: [], // keys pressed while the clock starts
@@ -53,12 +57,16 @@ const run = {
     this.urls = given.urls;
     this.words = given.words;
     this.board = given.board;
+    this.where = given.where;
     this.now = new ServerClock(given.state.now);
     this.take(given.state);
     this.view = this.active.key;
+    this.scope = given.urls.save ?? "";
     if (!this.board) {
-      this.outbox = new Outbox(`thermion-run-${given.run}`, given.urls, this.hooks());
-      this.outbox.flush();
+      outbox.listen((event) => this.heard(event));
+      this.heard({ kind: "loaded" });
+      outbox.ready.then(() => this.fromTray());
+      window.addEventListener("hashchange", () => this.fromTray());
     }
     this.tick();
     this.home();

@@ -1,6 +1,7 @@
 // A station: results are pointed at on the drawn track, string or jug; chips bring up a question.
 
 import { asksTheTeam } from "./lib/asks.js";
+import { outbox } from "./lib/outbox.js";
 
 /** The drawn track, string or jug of one value; the field beside it holds the number. */
 class Scale {
@@ -110,6 +111,56 @@ function zeroKey(form) {
   });
 }
 
+/**
+ * Without a connection no new page comes: whose turn it is goes on here, in the order that the
+ * server gave, and a line of the queue that is pointed at is chosen here.
+ */
+class Turns {
+  constructor(sheet, queue) {
+    this.sheet = sheet;
+    this.queue = queue;
+    this.order = queue.dataset.order.split(" ").filter(Boolean);
+    sheet.addEventListener("kept", () => this.next());
+    queue.addEventListener("click", (event) => this.pointed(event));
+  }
+
+  get entry() {
+    return this.sheet.elements.entry;
+  }
+
+  next() {
+    const at = this.order.indexOf(this.entry.value);
+    if (at >= 0) this.order.splice(at, 1);
+    if (this.order.length) this.choose(this.order[0]);
+  }
+
+  pointed(event) {
+    const line = event.target.closest("a") && event.target.closest("[data-entry]");
+    if (!line || !outbox.state) return;
+    event.preventDefault();
+    this.choose(line.dataset.entry);
+  }
+
+  choose(id) {
+    const line = this.queue.querySelector(`[data-entry="${id}"]`);
+    const name = line.querySelector("a").textContent.trim();
+    const title = document.createElement("h2");
+    title.className = "text-2xl!";
+    title.textContent = name;
+    // what the server filled in and drew was for another team
+    for (const own of document.querySelectorAll("[data-own]")) own.hidden = true;
+    if (this.entry.value !== id)
+      for (const field of this.sheet.querySelectorAll("input[inputmode=decimal]")) field.value = "";
+    this.entry.value = id;
+    this.sheet
+      .querySelector("[data-who]")
+      .replaceChildren(line.querySelector(".badge")?.cloneNode(true) ?? "", title);
+    const { where } = this.sheet.dataset;
+    this.sheet.dataset.where = `${where.slice(0, where.lastIndexOf(":"))}: ${name}`;
+    this.sheet.querySelector("input:not([type=hidden])").focus();
+  }
+}
+
 const form = document.querySelector("[data-station]");
 if (form) {
   const button = form.querySelector("[data-watch]");
@@ -118,4 +169,5 @@ if (form) {
     new Scale(svg, form.elements[svg.dataset.for]).listen(() => watch?.stop());
   asksTheTeam(form);
   zeroKey(form);
+  new Turns(form, document.querySelector("[data-order]"));
 }

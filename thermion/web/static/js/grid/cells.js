@@ -57,7 +57,7 @@ export const cells = {
   get rows() {
     const phase = this.viewed;
     const due = this.dueOf(phase);
-    const sent = new Map(this.outbox.items.map((item) => [item.key, item.body]));
+    const sent = new Map(this.waiting.map((item) => [item.key, item.body]));
     return this.server.rows.map((row, line) => ({
       ...row,
       tone: `team-${row.colour}`,
@@ -110,17 +110,19 @@ export const cells = {
         "is-up": spot.line > this.server.rows.length / 2,
         "bubble-alarm": Boolean(wrong),
       },
+      both: false,
       ...(wrong?.clash ? this.clashOf(wrong, stored) : this.doubtOf(wrong || stored, wrong, text)),
     };
   },
 
-  /** Another screen was first: theirs, or ours. */
+  /** Another screen was first: theirs, ours, or both. */
   clashOf({ suggestion }, stored) {
     const theirs = stored?.text;
     return {
       suggestion,
       suggestText: fill(this.words.write, { value: suggestion }),
       keepText: theirs ? fill(this.words.keep, { value: theirs }) : this.words.theirs,
+      both: true,
     };
   },
 
@@ -145,10 +147,13 @@ export const cells = {
     return stored.timed ? "" : "≈";
   },
 
+  nameOf(row) {
+    return row.device ? `${row.name} ${row.device}` : row.name;
+  },
+
   labelOf({ row, slot }, missed) {
-    const name = row.device ? `${row.name} ${row.device}` : row.name;
     return fill(missed ? this.words.cell_empty : this.words.cell, {
-      row: name,
+      row: this.nameOf(row),
       minute: slot.label,
     });
   },
@@ -158,7 +163,7 @@ export const cells = {
     const phase = this.active;
     const slot = phase.slots[index];
     if (!slot) return [];
-    const sent = new Set(this.outbox.items.map((item) => item.key));
+    const sent = new Set(this.waiting.map((item) => item.key));
     return this.server.rows
       .map((row) => cellKey(row.id, phase.key, slot.key))
       .filter((key) => !this.stored[key]?.text && !sent.has(key) && !this.wrong[key]);

@@ -43,7 +43,7 @@ export const clock = {
     this.due = now;
     if (first) return;
     this.ring(now);
-    if (this.typed === "" && !this.detailOpen()) this.home();
+    if (this.typed === "" && !this.detailOpen()) this.goOn();
   },
 
   // ---- heard

@@ -1,8 +1,10 @@
 // The walk of the cursor: the due column leads, keys and pointing put values into cells.
 
+import { outbox } from "../lib/outbox.js";
 import { cellKey } from "./cells.js";
 
 const STEPS = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+const EYE = 700; // ms that an eye and a hand take to follow
 const OTHER_FIELDS = "input:not(.cell-input, [type=checkbox]), textarea, select";
 
 export const cursor = {
@@ -13,8 +15,24 @@ export const cursor = {
     this.place(this.missing(this.due)[0] || null);
   },
 
+  /** The cursor goes on by itself; a key that comes within moments was meant for where it was. */
+  goOn() {
+    this.moved = { from: this.cursor, at: performance.now() };
+    this.home();
+  },
+
+  /** The cell that the eye was on when this key was pressed. */
+  lookBack(typed) {
+    const { from, at } = this.moved;
+    this.moved = { from: null, at: 0 };
+    if (!from || from === this.cursor || performance.now() - at > EYE) return;
+    this.place(from);
+    this.typed = typed;
+  },
+
   place(key, text = "") {
     this.cursor = key;
+    this.under = this.stored[key]?.id ?? null;
     this.typed = text;
     this.overwrite = text !== "";
     if (key === null) return;
@@ -31,6 +49,7 @@ export const cursor = {
     if (!this.cursor || !/^[\d.,+−-]$/.test(event.key)) return false;
     this.typed = this.overwrite ? event.key : this.typed + event.key;
     this.overwrite = false;
+    this.lookBack(this.typed);
     if (this.oneKey(this.typed)) this.commit();
     event.preventDefault();
     return true;
@@ -44,6 +63,7 @@ export const cursor = {
   typing(event) {
     this.typed = event.target.value;
     this.overwrite = false;
+    this.lookBack(this.typed);
     if (this.oneKey(this.typed)) this.commit();
   },
 
@@ -77,14 +97,22 @@ export const cursor = {
   },
 
   takeIt(key) {
-    const { suggestion, clash } = this.wrong[key] || this.stored[key] || {};
-    if (suggestion) this.put(key, suggestion, clash ? {} : { keep: true });
+    const { id, suggestion, clash } = this.wrong[key] || this.stored[key] || {};
+    if (clash) outbox.again(id, { way: "mine" });
+    else if (suggestion) this.put(key, suggestion, { keep: true });
+    this.bubbleKey = "";
+    this.refocus();
+  },
+
+  /** Theirs stands, and what was typed here is kept among the earlier values. */
+  takeBoth(key) {
+    outbox.again(this.wrong[key].id, { way: "both" });
     this.bubbleKey = "";
     this.refocus();
   },
 
   keepIt(key) {
-    if (this.wrong[key]) delete this.wrong[key];
+    if (this.wrong[key]) outbox.drop(this.wrong[key].id);
     else if (this.stored[key]) this.put(key, this.stored[key].text, { keep: true });
     this.bubbleKey = "";
     this.refocus();
@@ -153,6 +181,7 @@ export const cursor = {
     const key = event.key.toLowerCase();
     const asked = this.bubbleKey || this.cursor;
     if (key === "c" && asked) this.takeIt(asked);
+    else if (key === "b" && this.wrong[asked]?.clash) this.takeBoth(asked);
     else if (key === "k" && asked) this.keepIt(asked);
     else if (key === "t" && this.cursor) this.openDetail(this.cursor);
     else return;

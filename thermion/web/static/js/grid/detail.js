@@ -1,6 +1,7 @@
 // Details of one value: what stood there before, another value, a time given by hand.
 
 import { fill } from "../lib/format.js";
+import { outbox } from "../lib/outbox.js";
 
 export const detail = {
   detailOpen() {
@@ -22,7 +23,7 @@ export const detail = {
     const url = this.urls.history.replace("/0/", `/${stored.id}/`);
     const response = await fetch(url).catch(() => null);
     if (response?.ok) this.detail.history = (await response.json()).rows;
-    else this.offline = !response;
+    else if (!response) outbox.see("away");
   },
 
   saveDetail() {

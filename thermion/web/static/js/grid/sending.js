@@ -3,13 +3,13 @@
 
 import { fill } from "../lib/format.js";
 import { inline, read, send } from "../lib/http.js";
+import { outbox } from "../lib/outbox.js";
 import { newId } from "../lib/page.js";
 
 export const sending = {
   put(key, typed, more) {
     const { row, phase, slot } = this.spots.get(key);
     const stored = this.stored[key];
-    delete this.wrong[key];
     const reading = {
       entry: row.id,
       phase: phase.key,
@@ -17,85 +17,116 @@ export const sending = {
       typed,
       client_id: newId(),
       entered_at: this.now.moment(),
-      supersedes: stored && stored.source !== "file" ? stored.id : null,
+      supersedes: stored?.source === "file" ? null : this.replaced(key),
+      after: this.waiting.findLast((item) => item.key === key)?.id ?? "",
       ...more,
     };
     this.puts += 1;
-    this.outbox.put("save", reading, key);
+    this.mine.add(reading.client_id);
+    outbox.put({
+      id: reading.client_id,
+      url: this.urls.save,
+      scope: this.scope,
+      key,
+      body: reading,
+      what: fill(this.words.kept_what, { phase: phase.label }),
+      where: `${this.where}: ${fill(this.words.kept_where, { row: this.nameOf(row), minute: slot.label })}`,
+      typed: typed === "" ? this.words.taken_back : typed,
+      instead: this.wrong[key]?.id,
+    });
   },
 
-  hooks() {
-    return {
-      took: (item, answer) => this.took(item, answer),
-      away: () => (this.offline = true),
-      stale: (error) => (this.trouble = fill(this.words.stale, { error })),
-      back: () => (this.offline = false),
-      empty: () => {
-        if (this.behind) this.sync();
-        this.behind = false;
-        this.redrawSoon();
-      },
-      restored: (item) => (item.body ? item : { what: "save", body: item, key: item.key }),
-    };
+  /** What the eye saw there when it was typed; what came meanwhile is not replaced unasked. */
+  replaced(key) {
+    return key === this.cursor ? this.under : (this.stored[key]?.id ?? null);
   },
 
-  took(item, { status, body }) {
-    if (status === 200) this.arrived(item, body);
-    else this.refused(item, status, body);
+  /** What happens in the outbox, in this tab or another of this device. */
+  heard({ kind, item, answer }) {
+    if (item && item.scope !== this.scope) return;
+    this.waiting = outbox.waiting(this.scope);
+    if (kind === "took") this.arrived(item, answer.body);
+    this.wrong = {};
+    for (const each of outbox.refused(this.scope)) this.refused(each);
+    if (kind === "refused") this.refusedNow(item);
+    if (["took", "refused"].includes(kind) && !this.waiting.length) this.settled();
   },
 
-  arrived({ key }, { cell }) {
+  arrived({ id, key }, { cell }) {
     const before = this.stored[key];
     if (before && cell.earlier) cell.earlier = before.earlier + 1;
     this.stored[key] = cell;
-    for (const later of this.outbox.items) if (later.key === key) later.body.supersedes = cell.id;
-    if (cell.question) this.bubbleKey = key;
+    if (key === this.cursor && this.mine.has(id)) this.under = cell.id;
+    else if (key === this.cursor && this.typed === "" && !this.detailOpen()) this.goOn();
+    if (!this.waiting.some((each) => each.body.after === id) && cell.question) this.bubbleKey = key;
     else if (this.bubbleKey === key) this.bubbleKey = "";
   },
 
-  refused({ key, body: reading }, status, body) {
-    const { error: message, suggestion = "" } = body;
-    const clash = status === 409; // another screen was first: theirs or ours
+  refused({ id, key, body: reading, answer }) {
+    if (reading.phase === this.view)
+      outbox.here.add(id); // its cell says it
+    else outbox.here.delete(id);
+    const clash = answer.status === 409; // another screen was first: theirs or ours
     this.wrong[key] = {
+      id,
       typed: reading.typed,
-      message,
-      suggestion: clash ? reading.typed : suggestion,
+      message: answer.error,
+      suggestion: clash ? reading.typed : (answer.suggestion ?? ""),
       clash,
     };
-    this.bubbleKey = key;
-    this.behind ||= clash;
-    if (status === 410) this.trouble = message;
   },
 
-  get offlineText() {
-    const n = this.outbox.items.length;
-    return n ? fill(this.words.offline, { n }) : this.words.away;
+  refusedNow({ key, answer }) {
+    this.bubbleKey = key;
+    this.behind ||= answer.status === 409;
+    if (answer.status === 410) this.trouble = answer.error;
+  },
+
+  /** Nothing is on its way any more. */
+  settled() {
+    if (this.behind) this.sync();
+    this.behind = false;
+    this.redrawSoon();
+  },
+
+  /** From the tray: the address names a reading that is to be put right. */
+  fromTray() {
+    const id = location.hash.replace("#kept-", "");
+    const item = outbox.refused(this.scope).find((each) => each.id === id);
+    if (!item || !this.spots.has(item.key)) return;
+    this.view = item.body.phase;
+    this.pick(item.key);
   },
 
   /** What the server knows, unless something of ours is still on its way. */
   async sync() {
-    if (this.outbox.sending || this.outbox.items.length || this.probing) return;
+    if (this.waiting.length || this.probing) return;
     const before = this.puts;
     const { status, body, now } = await read(this.urls.state);
     if (now) this.now.set(now);
-    if (status === 304) this.offline = false;
-    else if (status === 410) this.trouble = body.error;
-    else if (status !== 200) this.offline = true;
-    else if (this.puts === before) this.synced(body); // else older than what was read meanwhile
+    this.see(status, body);
+    if (status === 410) this.trouble = body.error;
+    else if (status === 200 && this.puts === before) this.synced(body); // else it is older
+  },
+
+  /** A board has no outbox: it only shows. */
+  see(status, body = {}) {
+    if (this.board) return;
+    if (!status) outbox.see("away");
+    else outbox.see(status >= 500 ? "trouble" : "", body.error);
   },
 
   synced(state) {
     const stored = JSON.stringify(this.stored);
     const wasActive = this.active.key;
     this.take(state);
-    this.offline = false;
     if (this.active.key !== wasActive) {
       this.view = this.active.key;
       this.due = -1;
     }
     if (JSON.stringify(this.stored) === stored) return;
     this.redraw();
-    if (this.typed === "" && !this.detailOpen() && this.cursor !== null) this.home();
+    if (this.typed === "" && !this.detailOpen() && this.cursor !== null) this.goOn();
   },
 
   redrawSoon() {
@@ -108,7 +139,7 @@ export const sending = {
       const drawn = await inline(this.urls.curves);
       if (drawn !== null) this.picture.innerHTML = drawn;
     } catch {
-      this.offline = true;
+      this.see(0);
     }
   },
 
@@ -133,7 +164,7 @@ export const sending = {
     const { row, phase, slot } = this.spots.get(key);
     const asked = { entry: row.id, phase: phase.key, mark: slot.mark, client_id: newId() };
     const answer = await send("POST", this.urls.probe, asked).catch(() => null);
-    if (!answer) this.offline = true;
+    if (!answer) this.see(0);
     if (answer?.status !== 200) return false;
     this.stored[key] = answer.body.cell;
     return true;
