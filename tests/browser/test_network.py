@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import random
 import re
+import time
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -67,13 +68,15 @@ class Device:
         self.open(which)
 
     def open(self, which: int) -> None:
-        for _ in range(5):
+        until = time.monotonic() + 60
+        while True:
             try:
                 self.pages[which].goto(self.addresses[which])
                 return
-            except Error:  # the page was just going there by itself
-                continue
-        raise AssertionError(f"{self.addresses[which]} does not open")
+            except Error:  # the page was just going there by itself, or the connection has just come
+                if time.monotonic() > until:
+                    raise
+                time.sleep(0.2)
 
     def waiting(self) -> list[str]:
         script = """() => new Promise((done) => {

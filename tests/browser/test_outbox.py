@@ -137,6 +137,19 @@ def test_attempts_typed_offline_at_a_station_wait_and_the_next_team_is_on(page, 
         assert rows[0].entry_id == rows[2].entry_id != rows[1].entry_id
 
 
+def test_a_slow_server_holds_up_nobody_and_its_page_comes_when_it_answers(page, crew):
+    def late(route):
+        time.sleep(1.5)
+        route.continue_()
+
+    begin(page, by_turns(crew, "wind_lift"))
+    page.route("**/attempts", late)
+    page.get_by_role("button", name="Nothing happened").click()
+    expect(page.locator("[data-station] h2")).to_have_text("Dunlin")  # by the page itself
+    expect(page.get_by_label("Attempts")).to_contain_text("0.0 cm", timeout=3500)
+    expect(page.get_by_text("try 1 (lifts nothing yet)")).to_be_visible()
+
+
 def test_an_attempt_that_cannot_be_is_put_right_from_the_tray(page, crew):
     begin(page, by_turns(crew, "sail_run"))
     page.get_by_label("Where it stopped", exact=True).fill("900")

@@ -212,5 +212,5 @@ def test_what_another_screen_notes_shows_here_but_never_over_what_is_typed(page,
     page.get_by_label("Where it stopped", exact=True).fill("90")
     other.get_by_label("Where it stopped", exact=True).fill("60")
     other.keyboard.press("Enter")
-    expect(page.get_by_text("Another screen has noted something.")).to_be_visible(timeout=12000)
+    expect(page.get_by_text("Something was noted meanwhile.")).to_be_visible(timeout=12000)
     expect(page.get_by_label("Where it stopped", exact=True)).to_have_value("90")

@@ -18,7 +18,8 @@ async function look() {
   else if (outbox.state === "away") outbox.see("");
   if (response?.ok) news = (await response.json()).pulse !== queue.dataset.pulse;
   if (!news) return;
-  if (busy() || outbox.waiting().length) queue.querySelector("[data-news]").hidden = false;
+  if (outbox.waiting().length) return; // it may be this page's own
+  if (busy()) queue.querySelector("[data-news]").hidden = false;
   else location.assign(location.pathname);
 }
 

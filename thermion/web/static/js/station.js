@@ -150,7 +150,8 @@ class Turns {
     // what the server filled in and drew was for another team
     for (const own of document.querySelectorAll("[data-own]")) own.hidden = true;
     if (this.entry.value !== id)
-      for (const field of this.sheet.querySelectorAll("input[inputmode=decimal]")) field.value = "";
+      for (const field of this.sheet.querySelectorAll("input[inputmode=decimal]"))
+        field.value = field.defaultValue = "";
     this.entry.value = id;
     this.sheet
       .querySelector("[data-who]")

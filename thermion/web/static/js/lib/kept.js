@@ -142,7 +142,6 @@ function answered({ kind, item, answer }) {
   }
   if (still) form.reset();
   if (!busy()) goTo(answer.body.to);
-  else form.dispatchEvent(new Event("stored", { bubbles: true }));
 }
 
 /** From the tray: the address names the item that is to be put right. */
