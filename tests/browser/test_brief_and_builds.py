@@ -85,7 +85,7 @@ def test_from_draft_over_its_limit_to_issued_and_the_next_version(page, crew: Cr
     press(page, "Start a plan")
     page.wait_for_url("**/versions/*")
     check_access(page)
-    shapes = page.locator(".drawing polygon")
+    shapes = page.locator(".drawing:visible polygon")
     before = shapes.count()
     press(page, "Walls")
     press(page, "Newspaper\n0/8")
@@ -107,29 +107,31 @@ def test_from_draft_over_its_limit_to_issued_and_the_next_version(page, crew: Cr
     press(page, "Hand in for the check")
     expect(page.locator(".chip").first).to_have_text("waits for check")
     check_access(page)
-    press(page, "Sign off")
-    page.wait_for_url("**/builds")
+    press(page, "Sign off\nS")
+    page.wait_for_url("**/store")
     press(page, "Hand out")
+    expect(page.get_by_text("No plan waits")).to_be_visible()
+    page.goto("/challenges/1/builds")
     expect(page.locator(".chip").first).to_have_text("issued")
     press(page, "Version 2")
     page.wait_for_url("**/versions/*")
     press(page, "Floor")
     press(page, "Wool felt\n0/3")
     expect(page.get_by_text("Floor: no wool felt → 1 flat wool felt")).to_be_visible()
-    expect(page.locator(".d-changed").first).to_be_attached()  # marked on the drawing
+    expect(page.locator(".drawing:visible .d-changed").first).to_be_attached()  # marked on the drawing
     expect(page.get_by_text("What changes against the version before")).to_be_visible()
 
 
 def test_a_place_is_chosen_by_pointing_at_the_drawing(page, crew: Crew):
     version = crew.plan("Avocet", until="draft")
     page.goto(f"/versions/{version}")
-    page.locator(".drawing [data-place=floor]").first.click()
+    page.locator(".drawing:visible [data-place=floor]").first.click()
     expect(page.locator("button[data-place=floor]")).to_have_attribute("aria-pressed", "true")
     page.locator("input[data-factor=reflector_deg]").focus()
-    before = page.locator(".drawing").inner_html()
+    before = page.locator(".drawing:visible").inner_html()
     page.keyboard.press("ArrowRight")
     expect(page.locator("[role=status]")).to_have_text("kept")
-    assert page.locator(".drawing").inner_html() != before
+    assert page.locator(".drawing:visible").inner_html() != before
     expect(page.locator("[data-out=reflector_deg]")).to_contain_text("115")
 
 

@@ -13,7 +13,7 @@ import numpy as np
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Condition, Term
-from thermion.core.kinds.building import Building, Drawing, Factor, Place, Shape
+from thermion.core.kinds.building import Building, Drawing, Factor, Place, Shape, View
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing, progress, raw, thrift
 from thermion.core.kinds.testing import Bench, Need, Observation, Reads, Testing
@@ -53,7 +53,8 @@ def draw(plan: Plan, rig: Mapping[str, float]) -> Drawing:
     hood = ((-60.0, 0.0), (60.0, 0.0), (60.0, high), (-60.0, high))
     buzzer = ((-15.0, 0.0), (15.0, 0.0), (15.0, 20.0), (-15.0, 20.0))
     shapes = (Shape("polygon", hood, "gap", "hood", "Hood"), Shape("polygon", buzzer, "dark"))
-    return Drawing("Hood from the side, to scale", (-80, -10, 160, high + 30), shapes)
+    seen = {"hood": (0.0, high), "height_m": (60.0, high / 2)}
+    return Drawing("Hood", (View("from the side", (-80, -10, 160, high + 30), shapes, (), seen),))
 
 
 BUILD = Building(

@@ -65,6 +65,8 @@ def svg_file(body: str, name: str) -> Response:
     body = body or render_template("pictures/nothing.svg")
     head, _, rest = body.partition(">")
     styles = f"<style>{stylesheet_for_pictures()}</style>"
+    if "pic-build" in head:
+        styles += render_template("pictures/patterns.svg")
     whole = f"{head} xmlns='http://www.w3.org/2000/svg'>{styles}{rest}"
     response = named(whole, "image/svg+xml", f"{name}.svg", save=False)
     response.headers["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; sandbox"

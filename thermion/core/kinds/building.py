@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from thermion.core.physics.units import convert, stored_unit
@@ -37,18 +37,23 @@ class Factor:
         return convert(getattr(self, field), self.unit, stored_unit(self.unit))
 
 
+Point = tuple[float, float]
+
+
 @dataclass(frozen=True)
 class Shape:
-    """A polygon or line of a drawing in mm, y upward, with what it is.
+    """A polygon, line or word of a drawing in mm, y upward, with what it is.
 
-    `place` is what a click on it selects; `tone` names its look; `label` is read aloud.
+    `place` is what a click on it selects; `tone` names its look, `form` how its sheet is used
+    (crumpled, shredded …); `label` is read aloud.
     """
 
     kind: Literal["polygon", "line", "text"]
-    points: tuple[tuple[float, float], ...]
+    points: tuple[Point, ...]
     tone: str
     place: str = ""
     label: str = ""
+    form: str = ""
 
 
 @dataclass(frozen=True)
@@ -68,13 +73,33 @@ class Handle:
 
 
 @dataclass(frozen=True)
-class Drawing:
-    """Shapes back to front, the window they need (x, y, width, height in mm), and handles."""
+class View:
+    """A build seen from one side: shapes back to front, the window they need (x, y, width, height
+    in mm, y upward), handles, and where each place and factor is `seen` on it [mm].
+    """
 
-    title: str
-    view: tuple[float, float, float, float]
+    name: str
+    window: tuple[float, float, float, float]
     shapes: tuple[Shape, ...]
     handles: tuple[Handle, ...] = ()
+    seen: Mapping[str, Point] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A build from one or more sides, all in one scale; `to_scale` unless some of it is enlarged."""
+
+    title: str
+    views: tuple[View, ...]
+    to_scale: bool = True
+
+    @property
+    def shapes(self) -> list[Shape]:
+        return [shape for view in self.views for shape in view.shapes]
+
+    @property
+    def handles(self) -> list[Handle]:
+        return [handle for view in self.views for handle in view.handles]
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from thermion.core.kinds.building import Drawing
+from thermion.core.kinds.building import View
 from thermion.core.kinds.trials import Attempt
 from thermion.core.kinds.when import When, applying
 
@@ -51,7 +51,7 @@ class Views:
     pictures: tuple[Picture, ...] = (CURVES,)
     level: str = ""
     point: Callable[[Attempt, Mapping[str, float]], float | None] = _no_point
-    draw_word: Callable[[int], Drawing] | None = None
+    draw_word: Callable[[int], View] | None = None
 
     def pictures_for(self, choices: Mapping[str, str]) -> list[Picture]:
         return applying(self.pictures, choices)

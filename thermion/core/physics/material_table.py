@@ -53,9 +53,9 @@ rice_husk       Oat husks             cup             0.02    12.5   one    0   
 sand            Dry sand              cup             0.02    12.5   one    1       80         0      grain   A, B, F
 soil            Dry soil              cup             0.02    12.5   one    0       100        0      grain   A, F
 cork            Cork sheet            piece           0.03    3      one    3       2          0      grain   A, E, F
-balsa           Balsa sheet           piece           0.01    2      one    4       3          0      plain   A, E, F
-craft_stick     Craft stick           stick           0.0018  2      one    1       0.5        0      plain   A, D, E, F
-plywood         Thin plywood          piece           0.02    3      one    4       4          0      plain   A, E, F
+balsa           Balsa sheet           piece           0.01    2      one    4       3          0      wood    A, E, F
+craft_stick     Craft stick           stick           0.0018  2      one    1       0.5        0      wood    A, D, E, F
+plywood         Thin plywood          piece           0.02    3      one    4       4          0      wood    A, E, F
 clay_tile       Clay tile             tile            0.01    8      one    3       8          0      grain   A, E, F
 rubber          Rubber sheet          piece           0.01    2      one    4       0          0      dark    A, E
 wax_paper       Waxed paper           sheet           0.06    0.08   roll   2       1          0      plain   A, D, E, F

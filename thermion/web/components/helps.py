@@ -86,7 +86,17 @@ HELPS: Mapping[str, Help] = {
         "Each team's newest plan. Amber waits for you: look, ask, sign. A signed plan can be handed out from the "
         "store; an issued one is part of the record."
     ),
-    "builds.version": Help(
+    "builds.version.check": Help(
+        "Look at drawing and list: can it be built, and is it tested by what it is? Ask rather than tell: point at "
+        "a question to send it back. Signed plans wait in the store with all that goes out in one list.",
+        (
+            ("S", "signs off"),
+            ("B", "a question, Enter sends it back"),
+            ("N", "next plan"),
+            ("A", "signs all in order"),
+        ),
+    ),
+    "builds.version.draft": Help(
         "Drag the drawing or the sliders; choose materials place by place. What breaks a limit is said at its "
         "row. A prediction and one sentence on what changes make the test worth watching."
     ),

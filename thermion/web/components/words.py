@@ -48,6 +48,12 @@ def count(number: float, one: str, many: str = "") -> str:
     return f"{shown} {one}" if number == 1 else f"{shown} {many or one + 's'}"
 
 
+def units_words(units: float, unit: str) -> str:
+    """“2 strips of 50 cm”: so many units of a material; nothing where its unit has no name."""
+    one, _, rest = unit.partition(" ")
+    return count(units, unit, f"{one}s {rest}".strip()) if unit else ""
+
+
 def minutes(number: int) -> str:
     return f"{number} min"
 

@@ -1,46 +1,148 @@
-"""Builds drawn from their data."""
+"""Builds drawn from their data, from each side, with a label at each place and dimension."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
 
-from flask import render_template
+from flask import g, render_template
 
-from thermion.core.kinds.building import Drawing, Place, Shape
-from thermion.core.plans import Plan
+from thermion.core.kinds.building import Drawing, Handle, Point, Shape, View
+from thermion.core.plans import Plan, differences
 from thermion.records.planning.briefs import Brief
+from thermion.web.pictures.labels import labels_of
+from thermion.web.pictures.leaders import Label, Room, StandingView, lay_out
+
+PAGE = Room(740, 440, column=118)  # beside a list, on a desk
+CHECK = Room(720, 500, column=118)  # with the whole height of a desk
+PHONE = Room(350, 330, numbered=True, column=16)
+PAPER = Room(680, 330)
+SMALL = Room(280, 150, text=0)
+BOARD = Room(1000, 560, text=28, column=250)
+
+FORMED = {"crumpled", "shredded", "folded", "rolled"}  # drawn over the material's pattern
+
+
+@dataclass(frozen=True)
+class _ViewShown:
+    """A view in px: shapes with their points as SVG writes them."""
+
+    name: str
+    shapes: list[tuple[Shape, str]]
+    changed: list[str]
+    ghosts: list[str]
+    middle: float
+    below: float
+
+
+@dataclass(frozen=True)
+class _HandleShown:
+    factor: str
+    at: Point
+    step: Point
+    about: Point | None
+    turn: float
+    changed: bool
 
 
 def drawing_svg(
     drawing: Drawing,
+    room: Room = SMALL,
     *,
-    chosen: str = "",
-    changed: Iterable[str] = (),
-    places: Sequence[Place] = (),
+    labels: Mapping[str, Label] | None = None,
+    places: Collection[str] = (),
     handles: bool = False,
     before: Drawing | None = None,
 ) -> str:
-    """The drawing as an SVG element.
+    """The drawing as an SVG element that fills the room.
 
-    `changed` places and factors are marked, the outline of the version `before` stands behind,
-    `places` can be pointed at, and `handles` can be pulled.
+    What `labels` say is different from the version before is marked, and its outline then stands
+    behind if that is given; `places` can be pointed at, and `handles` can be pulled.
     """
+    g.drawn = True  # the page brings the patterns
+    labels = labels or {}
+    changed = {key for key, label in labels.items() if label.was}
+    layout = lay_out(drawing.views, labels, room)
+    earlier = _outlines(before) if before else set()
+    said = [f"{label.heading}: {', '.join(label.lines)}" for label in labels.values()]
     return render_template(
         "pictures/drawing.svg",
-        drawing=drawing,
-        chosen=chosen,
-        changed=set(changed),
-        places={p.key: p.label for p in places},
-        handles=handles,
-        ghosts=_ghosts(drawing, before) if before else (),
+        title=drawing.title if places else ". ".join([drawing.title, *said]),
+        room=room,
+        width=layout.width,
+        height=layout.height + (16 if room.text else 0),
+        views=[_shown(v, changed, earlier) for v in layout.views],
+        labels=layout.labels,
+        notes=layout.notes,
+        handles=[
+            _handle(v, h, h.factor in changed)
+            for v in layout.views
+            for h in v.view.handles
+            if handles or h.factor in changed
+        ],
+        scale=layout.scale if drawing.to_scale and room.text else 0,
+        places=places,
+        FORMED=FORMED,
     )
 
 
-def _ghosts(drawing: Drawing, before: Drawing) -> list[Shape]:
-    """Outlines of an earlier version that are no longer where they were."""
-    now = {(s.place, s.points) for s in drawing.shapes}
-    return [s for s in before.shapes if s.kind == "polygon" and s.place and (s.place, s.points) not in now]
+def plan_svg(
+    plan: Plan, brief: Brief, room: Room = PAGE, *, before: Plan | None = None, editable: bool = False
+) -> str:
+    """A plan drawn with its labels; what differs from the plan `before` is marked."""
+    build, rig = brief.kind.build, brief.rig()
+    return drawing_svg(
+        build.draw(plan, rig),
+        room,
+        labels=labels_of(build, plan, brief.setting, before) if room.text else {},
+        places=[p.key for p in build.places] if editable else (),
+        handles=editable,
+        before=build.draw(before, rig) if before is not None and _moved(before, plan, brief) else None,
+    )
 
 
-def plan_drawing(plan: Plan, brief: Brief) -> Drawing:
-    return brief.kind.build.draw(plan, brief.rig())
+def _moved(before: Plan, plan: Plan, brief: Brief) -> bool:
+    build = brief.kind.build
+    return bool(differences(before, plan, build.place_names(), build.factor_names()))
+
+
+def _outlines(drawing: Drawing) -> set[tuple[str, str, tuple[Point, ...]]]:
+    """Where places stood, by view."""
+    return {
+        (v.name, s.place, s.points)
+        for v in drawing.views
+        for s in v.shapes
+        if s.kind == "polygon" and s.place
+    }
+
+
+def _shown(
+    standing: StandingView, changed: set[str], earlier: set[tuple[str, str, tuple[Point, ...]]]
+) -> _ViewShown:
+    view: View = standing.view
+    now = {(view.name, s.place, s.points) for s in view.shapes}
+    ghosts = [points for name, _, points in sorted(earlier - now) if name == view.name]
+    return _ViewShown(
+        view.name,
+        [(s, _points(standing, s.points)) for s in view.shapes],
+        [_points(standing, s.points) for s in view.shapes if s.kind == "polygon" and s.place in changed],
+        [_points(standing, points) for points in ghosts],
+        standing.left + standing.wide / 2,
+        standing.below,
+    )
+
+
+def _points(standing: StandingView, points: Collection[Point]) -> str:
+    return " ".join(f"{x:.1f},{y:.1f}" for x, y in map(standing.at, points))
+
+
+def _handle(standing: StandingView, handle: Handle, changed: bool) -> _HandleShown:
+    s = standing.scale
+    return _HandleShown(
+        handle.factor,
+        standing.at(handle.at),
+        (handle.step[0] * s, -handle.step[1] * s),
+        standing.at(handle.about) if handle.about else None,
+        handle.turn,
+        changed,
+    )

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
-from thermion.core.kinds.shapes import box, framed, line, note
+from thermion.core.kinds.building import Building, Drawing, Factor, Place
+from thermion.core.kinds.heat_through.drawing import draw_stack
 from thermion.core.physics.materials import FORMS, MATERIALS, blend_conductivity
 from thermion.core.plans import Plan
 from thermion.core.sim import layer_resistance
@@ -61,31 +61,10 @@ def race_hints(plan: Plan) -> list[str]:
     return hints
 
 
-def draw_race(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
-    """Pad, sample and probe in section [mm]; thickness ten times enlarged to be seen."""
-    wide, scale = 100.0, 5000.0
-    shapes: list[Shape] = [box(-wide, -26, wide, 0, "pad"), note(-wide + 6, -18, "heat pad")]
-    at = 0.0
-    for part, (thick, _, _) in zip(plan.at("sample"), sample_layers(plan), strict=True):
-        mm = min(max(thick * scale, 3.0), 90.0)
-        tone = MATERIALS[part.material].swatch
-        shapes.append(box(-wide * 0.7, at, wide * 0.7, at + mm, tone, "sample", part))
-        at += mm
-    if at == 0:
-        at = 20.0
-        shapes.append(box(-wide * 0.7, 0, wide * 0.7, at, "slot", "sample"))
-    shapes += [
-        box(-wide * 0.6, at, wide * 0.6, at + 6, "shell"),
-        line("scale", (0, at + 6), (0, at + 46), (60, at + 60)),
-        note(8, at + 20, "probe"),
-    ]
-    clamp = plan.factors.get("clamp_m", 0.01) * scale
-    shapes += [
-        line("level", (-wide * 0.95, clamp), (wide * 0.95, clamp)),
-        note(-wide * 0.95, clamp + 4, "clamp"),
-    ]
-    handle = Handle("clamp_m", (wide * 0.9, clamp), (0.0, scale / 1000))
-    return framed("Pad, sample and probe in section, thickness enlarged", shapes, [handle])
+def draw_race(plan: Plan, _: Mapping[str, float]) -> Drawing:
+    """Pad, sample and probe; the sample as thick as the clamp leaves it."""
+    thick = [t for t, _, _ in sample_layers(plan)]
+    return draw_stack(list(zip(plan.at("sample"), thick, strict=True)), plan.factors.get("clamp_m", 0.01))
 
 
 def caption(plan: Plan) -> str:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import pi
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
-from thermion.core.kinds.layers import fill, packed_resistance
-from thermion.core.kinds.shapes import box, framed
+from thermion.core.kinds.building import Building, Drawing, Factor, Place
+from thermion.core.kinds.keep_temp.drawing import draw_jar
+from thermion.core.kinds.layers import packed_resistance
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Plan
 
@@ -74,43 +74,9 @@ def jar_hints(plan: Plan) -> list[str]:
     return hints
 
 
-def draw_jar(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
-    """The jar in section, layers to scale [mm]; origin at the middle of the jar's floor."""
-    room = jacket_room(plan, conditions)
-    r, top, wide = RADIUS_M * 1000, HEIGHT_M * 1000, room * 1000
-    shapes: list[Shape] = [
-        box(-r - wide, 0, -r, top, "slot", "wall"),
-        box(r, 0, r + wide, top, "slot", "wall"),
-        box(-r - wide, -wide, r + wide, 0, "slot", "floor"),
-        box(-r - wide, top, r + wide, top + wide, "slot", "lid"),
-    ]
-    for place in PLACES:
-        at = 0.0
-        for part, thickness in fill(plan, place, jar_area(place), room)[0]:
-            mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
-            if place == "wall":
-                shapes.append(box(-r - at - mm, 0, -r - at, top, tone, place, part))
-                shapes.append(box(r + at, 0, r + at + mm, top, tone, place, part))
-            elif place == "floor":
-                shapes.append(box(-r - wide, -at - mm, r + wide, -at, tone, place, part))
-            else:
-                shapes.append(box(-r - wide, top + at, r + wide, top + at + mm, tone, place, part))
-            at += mm
-    seal = plan.at("seal")
-    tone = MATERIALS[seal[-1].material].swatch if seal else "slot"
-    part_of = seal[-1] if seal else None
-    for side in (-1, 1):
-        x = side * (r + wide)
-        shapes.append(
-            box(min(x, x + side * 7), top - 9, max(x, x + side * 7), top + 9, tone, "seal", part_of)
-        )
-    shapes.append(box(-r, 0, r, top, "mug"))
-    if "started_kg" in conditions:
-        shapes += [box(-r + 2, 2, r - 2, 20, "water"), box(-22, 20, 22, 58, "ice")]
-    else:
-        shapes.append(box(-r + 2, 2, r - 2, top * 0.8, "water"))
-    handle = Handle("jacket_m", (r + wide, top * 0.5), (10.0, 0.0))
-    return framed("Jar in section, to scale", shapes, [handle])
+def draw(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
+    """The jar with ice in it, or with a warm drink."""
+    return draw_jar(plan, jacket_room(plan, conditions), RADIUS_M, HEIGHT_M, "started_kg" in conditions)
 
 
 BUILD = Building(
@@ -140,5 +106,5 @@ BUILD = Building(
         ("tape", 4),
     ),
     hints=jar_hints,
-    draw=draw_jar,
+    draw=draw,
 )

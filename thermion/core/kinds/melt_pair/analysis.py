@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from thermion.core.kinds.analysis import Analysis, Metric
-from thermion.core.kinds.melt_pair.body import draw_stage
+from thermion.core.kinds.melt_pair.drawing import draw_stage
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial
 from thermion.core.kinds.views import Picture, Views

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import exp
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
-from thermion.core.kinds.shapes import box, framed, line, polygon, tone_at
+from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.rain_catch.drawing import draw_rain
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
 from thermion.core.sim import CollectorModel
@@ -88,87 +88,6 @@ def rain_hints(plan: Plan) -> list[str]:
     if not plan.at("seal"):
         hints.append("Where are the joints, and what closes them?")
     return hints
-
-
-def draw_rain(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
-    """The collector on its tray in section, to scale [mm], rain from above."""
-    f = plan.factors
-    tray = conditions.get("tray_m2", 0.12) ** 0.5 * 1000
-    mouth, store = f.get("mouth_m", 0.12) * 1000, f.get("store_m", 0.08) * 1000
-    deep, rim = f.get("deep_m", 0.06) * 1000, f.get("rim_m", 0.02) * 1000
-    slope = f.get("slope_deg", 30.0) / 90.0
-    rise = max((mouth - store) / 2, 0) * slope + 4
-    top = deep + rise
-    apron = f.get("apron_m", 0.0) * 1000
-    looks = {p: tone_at(plan, p) for p in ("store", "lining", "funnel", "apron", "seal")}
-    shapes: list[Shape] = [
-        box(-tray / 2 - 6, -8, tray / 2 + 6, -3, "shell"),
-        box(-tray / 2 - 6, -3, -tray / 2, 22, "shell"),
-        box(tray / 2, -3, tray / 2 + 6, 22, "shell"),
-    ]
-    half, out = store / 2, mouth / 2
-    shapes += [
-        box(-half - 4, 0, -half, deep, looks["store"][0], "store", looks["store"][1]),
-        box(half, 0, half + 4, deep, looks["store"][0], "store", looks["store"][1]),
-        box(-half - 4, -3, half + 4, 0, looks["store"][0], "store", looks["store"][1]),
-        box(-half, 0, -half + 3, deep * 0.95, looks["lining"][0], "lining", looks["lining"][1]),
-        box(half - 3, 0, half, deep * 0.95, looks["lining"][0], "lining", looks["lining"][1]),
-        box(-half + 3, 2, half - 3, deep * 0.35, "water"),
-    ]
-    for side in (-1, 1):
-        foot, edge = side * (half + 2), side * max(out, half + 4)
-        tone, part = looks["funnel"]
-        shapes.append(
-            polygon(
-                [
-                    (foot, deep),
-                    (edge, top),
-                    (edge, top + rim),
-                    (edge - side * 4, top + rim),
-                    (edge - side * 4, top + 4),
-                    (foot - side * 3, deep + 4),
-                ],
-                tone,
-                "funnel",
-                part,
-            )
-        )
-        tone, part = looks["apron"]
-        reach = max(apron, 12)
-        far = edge + side * reach
-        shapes.append(
-            polygon(
-                [
-                    (edge, top),
-                    (far, top + reach * slope + 4),
-                    (far, top + reach * slope + 8),
-                    (edge, top + 4),
-                ],
-                tone,
-                "apron",
-                part,
-            )
-        )
-        tone, part = looks["seal"]
-        shapes.append(
-            box(
-                min(foot, foot + side * 8), deep - 6, max(foot, foot + side * 8), deep + 6, tone, "seal", part
-            )
-        )
-    cloud = top + rim + 70
-    shapes += [
-        line("rain", (x, cloud), (x, cloud - 30))
-        for x in (-tray * 0.4, -tray * 0.2, 0.0, tray * 0.2, tray * 0.4)
-    ]
-    edge, reach = max(out, half + 4), max(apron, 12)
-    handles = [
-        Handle("mouth_m", (edge, top), (5.0, 5.0 * slope)),
-        Handle("apron_m", (edge + reach, top + reach * slope + 6), (10.0, 10.0 * slope)),
-        Handle("rim_m", (-edge, top + rim), (0.0, 10.0)),
-        Handle("store_m", (half + 4, deep * 0.4), (5.0, 0.0)),
-        Handle("deep_m", (-half - 2, deep), (0.0, 10.0)),
-    ]
-    return framed("Collector on its tray in section, to scale", shapes, handles)
 
 
 BUILD = Building(

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from math import cos, radians, sin
+from math import cos, radians
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
-from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
+from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.sail_run.drawing import draw_sail
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
 from thermion.core.sim import SailModel
@@ -82,61 +82,6 @@ def sail_hints(plan: Plan) -> list[str]:
     if f.get("low_m", 0.04) > 0.15:
         hints.append("How high does the fan's wind blow, and where is the sail?")
     return hints
-
-
-def draw_sail(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
-    """Trolley and sail from the side, wind from the left, to scale [mm].
-
-    Origin on the track below the mast; a dashed line shows the height of the fan's hub.
-    """
-    f = plan.factors
-    low, height = f.get("low_m", 0.04) * 1000, f.get("height_m", 0.18) * 1000
-    belly = f.get("belly", 0.1) * f.get("width_m", 0.18) * 1000
-    rake = -f.get("rake_deg", 0.0)
-    tone, part = tone_at(plan, "sail")
-    mast_tone, mast = tone_at(plan, "mast")
-    stay_tone, stay = tone_at(plan, "stay")
-    foot = 26.0
-    top = foot + low + height
-    upright = [(-3, foot), (3, foot), (3, top), (-3, top)]
-    sheet = [(-4.0, foot + low)]
-    for i in range(13):  # the belly as an arc, bulging away from the wind
-        share = i / 12
-        sheet.append((4 + belly * sin(share * 3.14159), foot + low + height * share))
-    sheet += [
-        (-4 + belly * 0.75 * sin(s / 12 * 3.14159), foot + low + height * s / 12) for s in range(12, 0, -1)
-    ]
-    hub = conditions.get("hub_m", 0.15) * 1000
-    shapes: list[Shape] = [
-        box(-230, -8, 230, -2, "shell"),
-        box(-80, 10, 80, foot, "gap"),
-        disc(-52, 8, 10, "mug"),
-        disc(52, 8, 10, "mug"),
-        polygon(turned(upright, rake, (0, foot)), mast_tone, "mast", mast),
-        polygon(turned(sheet, rake, (0, foot)), tone, "sail", part),
-    ]
-    tip = turned([(0, top)], rake, (0, foot))[0]
-    away = (tip[0] + (-78 - tip[0]) * 0.06, tip[1])
-    shapes.append(polygon([away, (tip[0], tip[1] - 6), (-76, foot), (-80, foot)], stay_tone, "stay", stay))
-    shapes += [line("wind", (-225, y), (-165, y)) for y in (hub - 40, hub, hub + 40)]
-    shapes += [line("level", (-230, hub), (230, hub)), note(150, hub + 8, "hub")]
-    up = turned([(0.0, 1.0)], rake)[0]
-    out = (up[1], -up[0])
-    places = [
-        (-4.0, foot + low + height),
-        (-4.0, foot + low),
-        (0.0, top + 16),
-        (4 + belly, foot + low + height / 2),
-    ]
-    head, edge, mast_top, bulge = turned(places, rake, (0, foot))
-    each = f.get("width_m", 0.18) * 1000 / 100
-    handles = [
-        Handle("height_m", head, (10 * up[0], 10 * up[1])),
-        Handle("low_m", edge, (10 * up[0], 10 * up[1])),
-        Handle("rake_deg", mast_top, about=(0.0, foot), turn=-1.0),
-        Handle("belly", bulge, (each * out[0], each * out[1])),
-    ]
-    return framed("Sail from the side, to scale", shapes, handles)
 
 
 BUILD = Building(

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from math import cos, radians, sin, sqrt
+from math import sqrt
 
-from thermion.core.kinds.building import Advice, Aim, Building, Drawing, Factor, Handle, Place, Shape
-from thermion.core.kinds.layers import fill, packed_resistance
-from thermion.core.kinds.shapes import box, framed
+from thermion.core.kinds.building import Advice, Aim, Building, Factor, Place
+from thermion.core.kinds.layers import packed_resistance
+from thermion.core.kinds.solar_oven.drawing import draw_oven
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.oven import WATER_J_KG_K, best_reflector, reflector_gain, window_tilt
 from thermion.core.plans import Part, Plan
@@ -28,12 +28,6 @@ def _area(plan: Plan, aperture_m2: float, place: str) -> float:
     if place == "reflector":
         return side * plan.factors.get("reflector_m", 0.3)
     return aperture_m2
-
-
-def _fill(
-    plan: Plan, place: str, aperture_m2: float, room_m: float
-) -> tuple[list[tuple[Part, float]], float]:
-    return fill(plan, place, _area(plan, aperture_m2, place), room_m)
 
 
 def _wall_resistance(plan: Plan, place: str, aperture_m2: float) -> float:
@@ -120,161 +114,6 @@ def oven_hints(plan: Plan) -> list[str]:
     if any(p.material == "foil" and p.place in ("wall", "floor") for p in plan.parts):
         hints.append("Foil sends light back. Does it also slow heat that goes through a wall?")
     return hints
-
-
-def draw_oven(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
-    """The oven cut open, to scale [mm], from the side the reflector is hinged to.
-
-    Origin at the inner floor's left corner. Each place is drawn even when empty, so that it
-    can be pointed at.
-    """
-    aperture = conditions.get("aperture_m2", 0.09)
-    side = sqrt(aperture) * 1000
-    height = plan.factors.get("height_m", 0.12) * 1000
-    gap = plan.factors.get("gap_m", 0.04) * 1000
-    shell = SHELL.thickness_m * 1000
-    edge = gap + 2 * shell
-    shapes = [
-        box(-edge, -edge, side + edge, -edge + shell, "shell"),
-        box(-edge, -edge, -edge + shell, height, "shell"),
-        box(side + edge - shell, -edge, side + edge, height, "shell"),
-        box(-shell - gap, -shell - gap, side + shell + gap, -shell, "gap", "floor"),
-        box(-shell - gap, -shell, -shell, height, "gap", "wall"),
-        box(side + shell, -shell, side + shell + gap, height, "gap", "wall"),
-        box(0, 0, side, height, "air", "absorber"),
-    ]
-    at = 0.0
-    for part, thickness in _fill(plan, "wall", aperture, gap / 1000)[0]:
-        mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
-        shapes.append(box(-shell - at - mm, -shell, -shell - at, height, tone, "wall", part))
-        shapes.append(box(side + shell + at, -shell, side + shell + at + mm, height, tone, "wall", part))
-        at += mm
-    at = 0.0
-    for part, thickness in _fill(plan, "floor", aperture, gap / 1000)[0]:
-        mm, tone = max(thickness * 1000, 0.8), MATERIALS[part.material].swatch
-        shapes.append(
-            box(-shell - gap, -shell - at - mm, side + shell + gap, -shell - at, tone, "floor", part)
-        )
-        at += mm
-    shapes += [
-        box(-shell, -shell, side + shell, 0, "shell"),
-        box(-shell, 0, 0, height, "shell"),
-        box(side, 0, side + shell, height, "shell"),
-        *_absorber(plan, aperture, side, height),
-        *_mug(conditions.get("load_kg", 0.15), side),
-        *_window(plan, aperture, side, height, edge),
-        *_reflector(plan, aperture, side, height, edge),
-        *_seal(plan, side, height, edge),
-    ]
-    shapes += _light(conditions, side, height)
-    return framed("Oven cut open, to scale", shapes, _handles(plan, side, height, edge))
-
-
-def _handles(plan: Plan, side: float, height: float, edge: float) -> list[Handle]:
-    """Wall, gap and reflector by their ends."""
-    length = plan.factors.get("reflector_m", 0.3) * 1000
-    lean = radians(180.0 - plan.factors.get("reflector_deg", 110.0))
-    hinge, along = (side + edge, height + 14), (cos(lean), sin(lean))
-    at = [(hinge[0] + length * s * along[0], hinge[1] + length * s * along[1]) for s in (0.6, 1.0)]
-    return [
-        Handle("height_m", (-edge, height), (0.0, 10.0)),
-        Handle("gap_m", (side + edge, height * 0.4), (10.0, 0.0)),
-        Handle("reflector_m", at[0], (6 * along[0], 6 * along[1])),
-        Handle("reflector_deg", at[1], about=hinge, turn=-1.0),
-    ]
-
-
-def _light(conditions: Mapping[str, float], side: float, height: float) -> list[Shape]:
-    """Rays as they reach the window: slanting from the sun, or down from the lamp."""
-    if "lamp_m" in conditions:
-        y = height + 14 + min(conditions["lamp_m"] * 1000, 400)
-        x = side / 2
-        lamp = ((x - 55, y), (x + 55, y), (x + 22, y + 40), (x - 22, y + 40))
-        rays = [((x + d, y - 8), (x + d * 2.2, y - 90)) for d in (-40, 0, 40)]
-        shapes = [Shape("polygon", lamp, "lamp", label="Lamp")]
-    else:
-        lean = radians(conditions.get("sun_deg", 50.0))
-        along = (cos(lean), -sin(lean))
-        ends = [(side * share, height + 26) for share in (0.08, 0.42, 0.76)]
-        rays = [((x - along[0] * 130, y - along[1] * 130), (x, y)) for x, y in ends]
-        shapes = []
-    return shapes + [Shape("line", ray, "ray") for ray in rays]
-
-
-def _absorber(plan: Plan, aperture: float, side: float, height: float) -> list[Shape]:
-    shapes, at = [], 0.0
-    for part, cover in _coverage(plan, "absorber", aperture):
-        tone = MATERIALS[part.material].swatch
-        wide = side * min(1.0, cover)
-        shapes.append(box((side - wide) / 2, at, (side + wide) / 2, at + 4, tone, "absorber", part))
-        if cover > 1.2:  # what does not fit on the floor climbs the sides
-            climb = min(height - 6, (cover - 1) * side / 4)
-            shapes.append(box(0, at, 3, at + climb, tone, "absorber", part))
-            shapes.append(box(side - 3, at, side, at + climb, tone, "absorber", part))
-        at += 4
-    return shapes
-
-
-def _mug(load_kg: float, side: float) -> list[Shape]:
-    if load_kg <= 0:
-        return []
-    level = load_kg / 1000 / 0.0038 * 1000  # water over a mug of 7 cm inner diameter, mm
-    x, rim = side / 2, level + 14
-    return [box(x - 38, 8, x + 38, 8 + rim, "mug"), box(x - 35, 11, x + 35, 11 + level, "water")]
-
-
-def _window(plan: Plan, aperture: float, side: float, height: float, edge: float) -> list[Shape]:
-    shapes = [box(-edge, height, side + edge, height + 14, "slot", "window")]
-    at = height
-    for part, cover in _coverage(plan, "window", aperture):
-        tone = MATERIALS[part.material].swatch
-        each = max(MATERIALS[part.material].thickness_m * 1000, 1.6)
-        for _ in range(max(1, min(4, int(cover + 1e-6)))):
-            wide = (side + 2 * edge) * min(1.0, cover)
-            shapes.append(box(-edge, at, -edge + wide, at + each, tone, "window", part))
-            at += each + 2.5
-    return shapes
-
-
-def _reflector(plan: Plan, aperture: float, side: float, height: float, edge: float) -> list[Shape]:
-    length = plan.factors.get("reflector_m", 0.3) * 1000
-    lean = radians(180.0 - plan.factors.get("reflector_deg", 110.0))
-    hinge = (side + edge, height + 14)
-    tip = (hinge[0] + length * cos(lean), hinge[1] + length * sin(lean))
-    thick = (-5 * sin(lean), 5 * cos(lean))
-    outline = (hinge, tip, (tip[0] - thick[0], tip[1] - thick[1]), (hinge[0] - thick[0], hinge[1] - thick[1]))
-    parts = plan.at("reflector")
-    shapes = [Shape("polygon", outline, "shell" if parts else "slot", "reflector")]
-    for part in parts:
-        facing = (
-            hinge,
-            tip,
-            (tip[0] + thick[0] * 0.6, tip[1] + thick[1] * 0.6),
-            (hinge[0] + thick[0] * 0.6, hinge[1] + thick[1] * 0.6),
-        )
-        tone = MATERIALS[part.material].swatch
-        name = MATERIALS[part.material].name
-        shapes.append(Shape("polygon", facing, tone, "reflector", f"{name}, {part.units:g}"))
-    return shapes
-
-
-def _seal(plan: Plan, side: float, height: float, edge: float) -> list[Shape]:
-    shapes = []
-    for x0, x1 in ((-edge - 10, -edge + 12), (side + edge - 12, side + edge + 10)):
-        tone = "slot"
-        for part in plan.at("seal"):
-            tone = MATERIALS[part.material].swatch
-        label = "Seal" if tone == "slot" else f"Seal: {MATERIALS[plan.at('seal')[-1].material].name}"
-        shapes.append(
-            Shape(
-                "polygon",
-                ((x0, height - 8), (x1, height - 8), (x1, height + 10), (x0, height + 10)),
-                tone,
-                "seal",
-                label,
-            )
-        )
-    return shapes
 
 
 def aim_oven(rig: Mapping[str, float], elevation_deg: float) -> Aim:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Handle, Place, Shape
-from thermion.core.kinds.shapes import box, disc, framed, line, note, polygon, tone_at, turned
+from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.wind_lift.drawing import draw_rotor
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
 from thermion.core.sim import RotorModel
@@ -102,79 +102,6 @@ def rotor_hints(plan: Plan) -> list[str]:
     if covered(plan) < 0.99 and plan.at("blade"):
         hints.append("Is there enough material for that many blades of that size?")
     return hints
-
-
-def draw_rotor(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
-    """The rotor from the front, to scale [mm], and one blade from its tip to show the pitch.
-
-    Origin at the axis; the shaft with spool, string and cup hangs to the right.
-    """
-    f = plan.factors
-    blades = max(round(f.get("blades", 4)), 1)
-    radius, hub = rotor_radius(plan) * 1000, HUB_M * 1000
-    chord = f.get("chord_m", 0.04) * 1000
-    tip = chord * f.get("tip_share", 1.0)
-    tone, part = tone_at(plan, "blade")
-    spar_tone, spar = tone_at(plan, "spar", "")
-    opposed = min(round(f.get("opposed", 0)), blades)
-    shapes: list[Shape] = [disc(0, 0, radius, "swept")]
-    for i in range(blades):
-        angle = 360.0 * i / blades
-        other = (i % 2 == 1 and (i + 1) // 2 <= opposed) or i >= blades - max(0, opposed - blades // 2)
-        side = -1.0 if other else 1.0
-        outline = [(0, hub * 0.6), (side * chord, hub * 0.9), (side * tip, radius), (0, radius)]
-        shapes.append(polygon(turned(outline, angle), tone, "blade", part))
-        if spar_tone:
-            stick = [(-2, hub * 0.6), (2, hub * 0.6), (2, radius * 0.92), (-2, radius * 0.92)]
-            shapes.append(polygon(turned(stick, angle), spar_tone, "spar", spar))
-    shapes.append(disc(0, 0, hub, tone_at(plan, "hub", "shell")[0], "hub"))
-    shapes.append(disc(0, 0, hub * 0.5, tone_at(plan, "fix")[0], "fix"))
-    shapes += _pitch(f.get("pitch_deg", 30.0), chord, radius, tone)
-    shapes += _winch(conditions, radius)
-    x, y, half = -radius - 90, -radius * 0.5, max(chord, 30) * 0.7
-    pitch = f.get("pitch_deg", 30.0)
-    end = turned([(0.0, half)], -pitch)[0]
-    handles = [
-        Handle("length_m", (tip / 2, radius), (0.0, 10.0)),
-        Handle("chord_m", (chord, hub * 0.9), (10.0, 0.0)),
-        Handle("tip_share", (tip, radius * 0.97), (chord / 100, 0.0)),
-        Handle("pitch_deg", (x + end[0], y + end[1]), about=(x, y), turn=-1.0),
-    ]
-    return framed("Rotor from the front, to scale", shapes, handles)
-
-
-def _pitch(pitch_deg: float, chord: float, radius: float, tone: str) -> list[Shape]:
-    """One blade seen from its tip, with the wind coming from the left."""
-    x, y, half = -radius - 90, -radius * 0.5, max(chord, 30) * 0.7
-    blade = turned([(-2, -half), (2, -half), (2, half), (-2, half)], -pitch_deg)
-    return [
-        polygon([(x + a, y + b) for a, b in blade], tone if tone != "slot" else "plain", "blade"),
-        line("scale", (x, y - half - 14), (x, y + half + 14)),
-        line("wind", (x - 55, y + 18), (x - 20, y + 18)),
-        line("wind", (x - 55, y - 18), (x - 20, y - 18)),
-        note(x - 62, y - half - 30, f"pitch {pitch_deg:.0f}°"),
-    ]
-
-
-def _winch(conditions: Mapping[str, float], radius: float) -> list[Shape]:
-    """Shaft, spool, string and cup beside the rotor."""
-    x = radius + 45
-    drop = min(conditions.get("height_m", 0.6) * 1000 * 0.35, radius + 70)
-    spool = max(conditions.get("spool_m", 0.01) * 1000, 6)
-    return [
-        box(x - 30, -3, x + 30, 3, "shell"),
-        box(x - 12, -spool, x + 12, spool, "gap"),
-        line("scale", (x + spool, 0), (x + spool, -drop)),
-        polygon(
-            [
-                (x + spool - 16, -drop),
-                (x + spool + 16, -drop),
-                (x + spool + 11, -drop - 34),
-                (x + spool - 11, -drop - 34),
-            ],
-            "mug",
-        ),
-    ]
 
 
 BUILD = Building(

@@ -12,7 +12,8 @@ from thermion.records.judging.conclusions import known_in
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Version
 from thermion.web.components.frame import frame
-from thermion.web.pictures.drawings import drawing_svg, plan_drawing
+from thermion.web.pictures.drawings import PAGE, PHONE, plan_svg
+from thermion.web.pictures.leaders import Room
 from thermion.web.places.builds import words
 from thermion.web.places.builds.payloads import (
     ChangeShown,
@@ -29,11 +30,11 @@ from thermion.web.sessions import read_session
 def version_values(item: Version, brief: Brief, problem: Refused | None = None) -> dict[str, object]:
     """Everything the page of a version shows."""
     challenge, build = item.build.challenge, item.build
-    newest = build.versions[-1].id == item.id
+    state = plan_state(item, brief)
     data = PlanPage(
-        state=plan_state(item, brief),
+        state=state.model_copy(update={"svg": ""}),  # stands in the page
         materials=_shelf(brief),
-        editable=item.state == "draft",
+        editable=True,
         at=brief.kind.build.places[0].key,
         url=url_for("builds.save", version_id=item.id),
         decimal="," if brief.setting.decimal == "comma" else ".",
@@ -42,13 +43,12 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
     return frame(
         challenge,
         "builds",
+        section="draft",
         version=item,
         team=build.team,
         data=data,
-        state=data.state,
-        newest=newest,
-        issued=words.issued(item, challenge.school_class.zone, newest) if item.issued_at else "",
-        next_version=words.next_version(item),
+        narrow=version_svg(item, brief, PHONE),
+        state=state,
         predicted=brief.kind.analysis.prediction_for(brief.choices),
         versions=build.versions,
         others=[t for t in challenge.school_class.teams if t.id != build.team_id],
@@ -58,11 +58,24 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
     )
 
 
-def plan_state(item: Version, brief: Brief, errors: dict[str, str] | None = None) -> PlanState:
+def plan_before(item: Version) -> Plan | None:
+    """The team's version before this one."""
+    return next((builds.plan_of(v) for v in item.build.versions if v.number == item.number - 1), None)
+
+
+def version_svg(item: Version, brief: Brief, room: Room) -> str:
+    """A version drawn for a room, what changed since the one before marked; a draft can be pulled."""
+    before, editable = plan_before(item), item.state == "draft"
+    return plan_svg(builds.plan_of(item), brief, room, before=before, editable=editable)
+
+
+def plan_state(
+    item: Version, brief: Brief, errors: dict[str, str] | None = None, *, narrow: bool = False
+) -> PlanState:
     """What the editor shows for a plan as it is stored."""
     plan, setting, kind = builds.plan_of(item), brief.setting, brief.kind
     counted = tally(plan, brief.offers, brief.credit)
-    before = next((builds.plan_of(v) for v in item.build.versions if v.number == item.number - 1), None)
+    before = plan_before(item)
     changes = []
     if before is not None:
         changes = differences(before, plan, kind.build.place_names(), kind.build.factor_names())
@@ -84,13 +97,7 @@ def plan_state(item: Version, brief: Brief, errors: dict[str, str] | None = None
         missing=[p.message for p in builds.problems(item, brief)],
         hints=kind.build.hints(plan),
         changes=[ChangeShown(where=c.where, text=c.sentence) for c in changes],
-        svg=drawing_svg(
-            plan_drawing(plan, brief),
-            changed=[c.where for c in changes],
-            places=kind.build.places,
-            handles=item.state == "draft",
-            before=plan_drawing(before, brief) if before is not None and changes else None,
-        ),
+        svg=version_svg(item, brief, PHONE if narrow else PAGE),
         errors=errors or {},
         said=words.kept(bool(item.prediction_typed)),
     )

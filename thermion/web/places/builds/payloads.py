@@ -42,6 +42,7 @@ class PlanSent(Sent):
     prediction: Typed = ""
     note: str = Field(default="", max_length=1000)
     idea: RowId | None = None
+    narrow: bool = False  # the screen shows the drawing for a phone
 
 
 class PartShown(Answer):

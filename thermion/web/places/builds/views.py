@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
 
 from thermion.core.plans import check_limits, tally
 from thermion.formats.pictures import encode_anew
@@ -17,8 +18,9 @@ from thermion.records.tables import Build, Team, Version
 from thermion.web.answers import flash_undo, svg_file, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import answer, form_id, sent
-from thermion.web.pictures.drawings import drawing_svg, plan_drawing
+from thermion.web.pictures.drawings import SMALL, plan_svg
 from thermion.web.places.builds import words
+from thermion.web.places.builds.check import check_values, next_waiting, sign_ready, waiting_of
 from thermion.web.places.builds.editor import draft_of, plan_state, version_values
 from thermion.web.places.builds.payloads import PlanSent
 from thermion.web.places.builds.tables import builds_table
@@ -56,7 +58,7 @@ def _card(team: Team, build: Build | None, brief: Brief) -> Card:
     plan = builds.plan_of(version)
     units, impact = words.counted(tally(plan, brief.offers, brief.credit))
     over = bool(check_limits(plan, brief.offers))
-    picture = drawing_svg(plan_drawing(plan, brief))
+    picture = plan_svg(plan, brief, SMALL)
     return Card(team, version, picture, units, impact, over, words.next_version(version))
 
 
@@ -90,8 +92,10 @@ def version(version_id: int) -> ResponseReturnValue:
 
 def _version_page(version_id: int, problem: Refused | None = None) -> ResponseReturnValue:
     item = builds.get_version(read_session(), version_id)
-    values = version_values(item, brief_of(item.build.challenge), problem)
-    return page("builds/version.html", values, refused=problem is not None)
+    brief, refused = brief_of(item.build.challenge), problem is not None
+    if item.state == "draft":
+        return page("builds/version.html", version_values(item, brief, problem), refused=refused)
+    return page("builds/check.html", check_values(item, brief, problem), refused=refused)
 
 
 @bp.get("/versions/<int:version_id>.<any(csv,json):ending>")
@@ -104,7 +108,7 @@ def version_as_data(version_id: int, ending: str) -> Response:
 @bp.get("/versions/<int:version_id>.svg")
 def picture(version_id: int) -> Response:
     item = builds.get_version(read_session(), version_id)
-    body = drawing_svg(plan_drawing(builds.plan_of(item), brief_of(item.build.challenge)))
+    body = plan_svg(builds.plan_of(item), brief_of(item.build.challenge))
     return svg_file(body, f"{item.build.team.name}-{item.number}")
 
 
@@ -118,34 +122,60 @@ def save(version_id: int) -> Response:
         draft, errors = draft_of(given, item, brief)
         builds.save_draft(item, given.revision, draft)
         session.flush()
-        state = plan_state(item, brief, errors)
+        state = plan_state(item, brief, errors, narrow=given.narrow)
     return answer(state)
 
 
 @bp.post("/versions/<int:version_id>/<any(handin,back,sign,issue,delete):action>")
 def act(version_id: int, action: str) -> ResponseReturnValue:
+    """One step of a plan's life; after a check the next plan that waits comes up."""
     try:
         with write_session() as session:
             item = builds.get_version(session, version_id)
-            brief = brief_of(item.build.challenge)
-            challenge_id = item.build.challenge_id
-            if action == "handin":
-                builds.hand_in(item, brief)
-            elif action == "back":
-                builds.send_back(item, request.form.get("remark", "")[:500])
-            elif action == "sign":
-                builds.sign(item, brief)
-            elif action == "issue":
-                store.hand_out(session, item)
-            else:
-                flash_undo(builds.delete_version(session, item))
+            challenge = item.build.challenge
+            checked = item.state == "waiting"
+            following = next_waiting(waiting_of(challenge.class_id, challenge.id), version_id)
+            _step(session, item, action)
+            builds_page = url_for(".index", challenge_id=challenge.id)
+            store_page = url_for("store.index", class_id=challenge.class_id)
     except Gone:
         raise
     except Refused as refused:
         return _version_page(version_id, refused)
     if action == "handin":
         return redirect(url_for(".version", version_id=version_id), 303)
-    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+    if checked and following is not None:
+        return redirect(url_for(".version", version_id=following.id), 303)
+    return redirect(store_page if action == "sign" else builds_page, 303)
+
+
+def _step(session: Session, item: Version, action: str) -> None:
+    brief = brief_of(item.build.challenge)
+    if action == "handin":
+        builds.hand_in(item, brief)
+    elif action == "back":
+        builds.send_back(item, request.form.get("remark", "")[:500])
+    elif action == "sign":
+        builds.sign(item, brief)
+    elif action == "issue":
+        store.hand_out(session, item)
+    else:
+        flash_undo(builds.delete_version(session, item))
+
+
+@bp.post("/challenges/<int:challenge_id>/builds/sign")
+def sign_all(challenge_id: int) -> ResponseReturnValue:
+    """Sign off every plan of a challenge that is in order; the first that is not comes up."""
+    with write_session() as session:
+        class_id = get_challenge(session, challenge_id).class_id
+        waiting = store.queue(session, class_id)["waiting"]
+        mine = [builds.get_version(session, v.id) for v in waiting if v.build.challenge_id == challenge_id]
+        signed = sign_ready(mine)
+        left = next_waiting(waiting_of(class_id, challenge_id), 0)
+        flash(words.signed(signed))
+    if left is not None:
+        return redirect(url_for(".version", version_id=left.id), 303)
+    return redirect(url_for("store.index", class_id=class_id), 303)
 
 
 @bp.post("/versions/<int:version_id>/pictures")

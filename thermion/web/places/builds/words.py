@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
+from thermion.core.kinds.analysis import Metric
+from thermion.core.physics.units import Setting
 from thermion.core.plans import Tally
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Version
@@ -45,3 +47,40 @@ def issued(version: Version, zone: str, newest: bool) -> str:
 
 def next_version(version: Version) -> str:
     return f"Version {version.number + 1}"
+
+
+NOTHING = "nothing"
+
+
+def predicted(asked: Metric, value: float | None, setting: Setting) -> str:
+    """What the team predicts: “hottest 70 °C”."""
+    if value is None:
+        return f"nothing yet ({asked.label.lower()})"
+    return f"{asked.label.lower()} {setting.typed(value, asked.unit, 2)} {setting.label(asked.unit)}".rstrip()
+
+
+def of_limit(used: float, limit: float | None, setting: Setting) -> str:
+    """How much of a limit a plan uses in all; nothing where there is none."""
+    shown = [setting.typed(x, "dimensionless", 1) for x in (used, limit)]
+    return "" if limit is None else f"{shown[0]} of {shown[1]}"
+
+
+def with_reused(part: str, reused: float) -> str:
+    return f"{part} ({reused:g} of it reused)" if reused else part
+
+
+def place_in_queue(waiting: Sequence[int], version_id: int) -> str:
+    """Where a plan stands among those that wait for the check."""
+    if version_id not in waiting:
+        return ""
+    return f"{waiting.index(version_id) + 1} of {count(len(waiting), 'plan')} that wait"
+
+
+def sign_all(ready: int) -> str:
+    """The key that signs every plan with nothing missing, over its limit or to ask."""
+    return f"Sign {ready} in order"
+
+
+def signed(plans: int) -> str:
+    """What is said after many were signed off at once."""
+    return f"{count(plans, 'plan')} signed off." if plans else "No plan is in order as it stands."

@@ -24,7 +24,7 @@ from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import row_id
 from thermion.web.pictures.curves import nice_ticks
-from thermion.web.pictures.drawings import drawing_svg, plan_drawing
+from thermion.web.pictures.drawings import SMALL, plan_svg
 from thermion.web.places.runs import words
 from thermion.web.places.runs.again import again
 from thermion.web.places.runs.later_readings import later_panel
@@ -161,7 +161,7 @@ def station_page(
             "suggestion": suggestion,
             "fields": _fields(brief, old.values if old else fill, typed),
             "observations": observations(brief, old, typed),
-            "picture": drawing_svg(plan_drawing(builds.plan_of(version), brief)) if version else "",
+            "picture": plan_svg(builds.plan_of(version), brief, SMALL) if version else "",
             "later": later_panel(run, brief, challenge.school_class.zone, chosen.id),
         }
     return page("runs/station.html", values, refused=problem is not None)

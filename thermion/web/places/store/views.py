@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, request, url_for
+from flask import Blueprint, Response, flash, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
@@ -18,7 +18,7 @@ from thermion.records.building.store import Counted, Shelf
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
-from thermion.records.tables import Challenge, SchoolClass, Team
+from thermion.records.tables import Challenge, SchoolClass, Team, Version
 from thermion.web.answers import go_back, table_file
 from thermion.web.components.frame import page
 from thermion.web.payloads import form_id
@@ -37,6 +37,17 @@ class BillShown:
     impact: str
     cost: str
     back: str
+
+
+@dataclass(frozen=True)
+class Picked:
+    """One material of all that waits to be handed out: how much in all, and for whom."""
+
+    name: str
+    swatch: str
+    units: str
+    whose: list[tuple[Team, str]]
+    short: bool
 
 
 @bp.get("/store")
@@ -76,6 +87,8 @@ def _page(
         "shelves": [_shelf_shown(s) for s in shelves],
         "signed": [(v, out[v.id]) for v in queue["signed"]],
         "waiting": [(v, out[v.id]) for v in queue["waiting"]],
+        "swatches": True,
+        "picked": _picked(queue["signed"], counted, shelves),
         "bills": [(c, _bills_shown(c, by_team)) for c, by_team in bills if by_team],
         "issued": _issued(plan.challenges, school_class, counted),
         "uncounted": [MATERIALS[m] for m in offered if m not in on_shelf],
@@ -83,6 +96,28 @@ def _page(
         "typed": typed or {},
     }
     return page("store/index.html", values, refused=problem is not None)
+
+
+def _picked(
+    signed: Sequence[Version], counted: Mapping[int, Sequence[Counted]], shelves: Sequence[Shelf]
+) -> list[Picked]:
+    """Everything that signed plans still need, material by material, most wanted kinds first."""
+    wanted = {v.version_id: v.goes_out for versions in counted.values() for v in versions}
+    by_material: dict[str, list[tuple[Team, float]]] = {}
+    for version in signed:
+        for material, units in wanted[version.id].items():
+            by_material.setdefault(material, []).append((version.build.team, units))
+    short = {s.material for s in shelves if s.free < 0}
+    return [
+        Picked(
+            MATERIALS[m].name,
+            MATERIALS[m].swatch,
+            words.amount_of(m, sum(units for _, units in whose)),
+            [(team, f"{units:g}") for team, units in whose],
+            m in short,
+        )
+        for m, whose in sorted(by_material.items(), key=lambda item: MATERIALS[item[0]].name)
+    ]
 
 
 def _shelf_shown(shelf: Shelf) -> tuple[Shelf, str, str]:
@@ -114,13 +149,18 @@ def _issued(
     ]
 
 
-@bp.post("/store/<any(count,issue,topup,return):action>")
+@bp.post("/store/<any(count,issue,all,topup,return):action>")
 def act(class_id: int, action: str) -> ResponseReturnValue:
     try:
         with write_session() as session:
             decimal = setting_of(get_class(session, class_id)).decimal
             if action == "count":
                 _count(session, class_id, decimal)
+            elif action == "all":
+                signed = store.queue(session, class_id)["signed"]
+                for version in signed:
+                    store.hand_out(session, version)
+                flash(words.handed_out(len(signed)))
             else:
                 version = builds.get_version(session, form_id("version"))
                 if action == "issue":

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS, unit_beside
 from thermion.records.building.store import Counted, Shelf
+from thermion.web.components.words import count, units_words
 
 
 def goes_out(version: Counted) -> str:
@@ -17,6 +18,16 @@ def goes_out(version: Counted) -> str:
 def whose(team: str, title: str, number: int) -> str:
     """A version by its team and challenge."""
     return f"{team}, {title} v{number}"
+
+
+def amount_of(material: str, units: float) -> str:
+    """“3 sheets”, or “3” where the name says the unit."""
+    unit = unit_beside(MATERIALS[material].name, MATERIALS[material].unit)
+    return units_words(units, unit) or f"{units:g}"
+
+
+def handed_out(plans: int) -> str:
+    return f"Handed out for {count(plans, 'plan')}."
 
 
 def shortage(shelf: Shelf) -> str:

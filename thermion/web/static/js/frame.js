@@ -2,6 +2,7 @@
 
 import { ServerClock } from "./lib/clock.js";
 import { keepForms } from "./lib/kept.js";
+import { keyed, shortcuts } from "./lib/keys.js";
 import { outbox } from "./lib/outbox.js";
 import { Tray } from "./lib/tray.js";
 
@@ -55,6 +56,7 @@ function bell() {
 }
 
 keepForms();
+shortcuts();
 const tray = document.querySelector("[data-tray]");
 if (tray) new Tray(tray, outbox);
 document.addEventListener("submit", sentOnce);
@@ -73,8 +75,7 @@ document.addEventListener("click", (event) => {
 const help = document.querySelector("[data-help]");
 document.addEventListener("keydown", (event) => {
   if (!help) return;
-  const typing = event.target.closest?.("input, textarea, select");
-  if (event.key === "?" && !typing) help.open = !help.open;
+  if (event.key === "?" && keyed(event)) help.open = !help.open;
   else if (event.key === "Escape") help.open = false;
 });
 document.addEventListener("click", (event) => {

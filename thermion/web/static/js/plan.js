@@ -26,11 +26,10 @@ const plan = {
   drag: null,
   idea: 0,
   page: null,
-  picture: null,
+  narrow: window.matchMedia("(max-width: 639px)"),
 
   init() {
     this.page = this.$root;
-    this.picture = this.$refs.drawing;
     const given = pageData();
     Object.assign(this, given);
     this.prediction = given.state.prediction;
@@ -38,8 +37,14 @@ const plan = {
     this.idea = String(given.state.idea);
     this.wrongPrediction = given.state.errors.prediction || "";
     this.select(given.at);
+    this.narrow.addEventListener("change", () => this.soon(0));
     window.addEventListener("pointermove", (event) => this.pull(event));
     window.addEventListener("pointerup", () => (this.drag = null));
+  },
+
+  /** The drawing that this width shows. */
+  get picture() {
+    return this.$refs[this.narrow.matches ? "narrow" : "wide"];
   },
 
   get hints() {

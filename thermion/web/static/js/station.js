@@ -1,6 +1,7 @@
 // A station: results are pointed at on the drawn track, string or jug; chips bring up a question.
 
 import { asksTheTeam } from "./lib/asks.js";
+import { keyed, keysOn } from "./lib/keys.js";
 import { outbox } from "./lib/outbox.js";
 
 /** The drawn track, string or jug of one value; the field beside it holds the number. */
@@ -94,7 +95,14 @@ class Watch {
   }
 
   keyed(event) {
-    if (event.key.toLowerCase() !== "s" || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (
+      !keysOn() ||
+      event.key.toLowerCase() !== "s" ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey
+    )
+      return;
     const field = event.target.closest("input, textarea");
     if (field && (field.name === "note" || (this.started === null && field.value.trim()))) return;
     event.preventDefault();
@@ -105,7 +113,7 @@ class Watch {
 /** One key for a result of zero, outside a field. */
 function zeroKey(form) {
   document.addEventListener("keydown", (event) => {
-    if (event.key !== "0" || event.target.closest("input, select, textarea")) return;
+    if (event.key !== "0" || !keyed(event)) return;
     event.preventDefault();
     form.querySelector("[data-zero]").click();
   });

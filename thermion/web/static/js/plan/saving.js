@@ -23,6 +23,7 @@ export const saving = {
       prediction: this.prediction,
       note: this.note,
       idea: Number(this.idea),
+      narrow: this.narrow.matches,
     };
     try {
       const { status, body } = await send("PUT", this.url, sent);
