@@ -148,7 +148,8 @@ class Briefing:
     """What the brief of a family asks, with defaults that could run as they are.
 
     `capped_by` names, for a metric counted in minutes, the phase whose length is its most; `sun`
-    the choice under which the sun's height and light matter.
+    the choice under which the sun's height and light matter; `asks` says in a sentence what it asks
+    of class and room.
     """
 
     conditions: tuple[Condition, ...]
@@ -160,6 +161,7 @@ class Briefing:
     instruments: tuple[Instrument, ...] = ()
     capped_by: Mapping[str, str] = field(default_factory=dict)
     sun: When = ()
+    asks: str = ""
 
     @property
     def stories(self) -> dict[AgeBand, str]:

@@ -6,8 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
+from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import convert, stored_unit
-from thermion.core.plans import Plan
+from thermion.core.plans import Part, Plan
 
 
 @dataclass(frozen=True)
@@ -143,6 +144,13 @@ class Building:
     def usual(self) -> Plan:
         """A plan without parts, every factor at its default."""
         return Plan((), {factor.key: factor.si("default") for factor in self.factors})
+
+    def example(self) -> Plan:
+        """Two units at every place of what most teams try there first, every factor at its default."""
+        offered = [key for key, _ in self.materials]
+        firsts = [(p.key, next((m for m in p.usual if m in offered), offered[0])) for p in self.places]
+        parts = tuple(Part(place, m, MATERIALS[m].forms[0], 2.0) for place, m in firsts)
+        return Plan(parts, self.usual().factors)
 
     def place_names(self) -> dict[str, str]:
         """Label of each place."""

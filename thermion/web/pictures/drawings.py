@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from flask import g, render_template
 
+from thermion.core.kinds.base import Kind
 from thermion.core.kinds.building import Drawing, Handle, Point, Shape, View
 from thermion.core.plans import Plan, differences
 from thermion.records.planning.briefs import Brief
@@ -99,6 +100,11 @@ def plan_svg(
         handles=editable,
         before=build.draw(before, rig) if before is not None and _moved(before, plan, brief) else None,
     )
+
+
+def example_svg(kind: Kind) -> str:
+    """A family by what most teams would build first, under the usual conditions."""
+    return drawing_svg(kind.build.draw(kind.build.example(), kind.brief.default_rig()))
 
 
 def _moved(before: Plan, plan: Plan, brief: Brief) -> bool:

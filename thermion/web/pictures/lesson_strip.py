@@ -8,6 +8,7 @@ from datetime import timedelta
 from thermion.core.planning.week import PHASES
 from thermion.records.planning.week import WeekPlan
 from thermion.web.components.frame import clock_time
+from thermion.web.pictures.leaders import text_width
 
 LEFT, WIDE = 176, 1000  # room for a lesson's name, width of the whole
 TALL, LOW, MANY = 46, 29, 5  # height of a lesson; lower when there are many
@@ -19,6 +20,7 @@ class Bar:
 
     phase: str
     label: str
+    words: str  # the step, and whose it is where there is room: what fits on it
     title: str
     x: float
     wide: float
@@ -64,17 +66,22 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
     rows = []
     tall = TALL if len(plan.lessons) <= MANY else LOW
     for i, lesson in enumerate(plan.lessons):
-        bars = []
+        bars: list[Bar] = []
+        seen = set[str]()
         here = [b for b in plan.timeline.blocks if b.lesson == i]
         for block in here:
             owner, phase = block.step.split(":")
+            wide = max(block.length_s * scale, 2.0)
+            whose = titles[owner] if owner != mine and owner not in seen else ""
+            seen.add(owner)
             bars.append(
                 Bar(
                     phase,
                     labels[block.step],
+                    _fitting(labels[block.step], whose, wide - (26 if tall == LOW and wide > 90 else 4)),
                     titles[owner],
                     LEFT + block.start_s * scale,
-                    max(block.length_s * scale, 2.0),
+                    wide,
                     i,
                     block.length_s / 60,
                     owner == mine,
@@ -112,6 +119,17 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
         len({key.split(":")[0] for key, _ in plan.timeline.spills} - {mine}),
         not any(own for _, _, own in spills),
     )
+
+
+def _fitting(step: str, whose: str, room: float) -> str:
+    """The step and, if there is room, the challenge it belongs to; shorter where it must be."""
+    both = f"{step}: {whose}"
+    if whose and text_width(both, 13) <= room:
+        return both
+    cut = next(
+        (n for n in range(len(step), 1, -1) if text_width(step[:n], 13) <= room - 9 * (n < len(step))), 0
+    )
+    return step if cut == len(step) else step[:cut] + "…" if cut > 1 else ""
 
 
 def _day(plan: WeekPlan, index: int, zone: str) -> str:

@@ -6,6 +6,8 @@ from thermion.core.kinds.briefing import SKIES, BriefDefault, Briefing, Caution,
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
+    asks="One device melts a sample, the other keeps it solid. "
+    "Sun, warm air or lamps; eyes that judge every five minutes.",
     choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),),
     conditions=(
         Condition("sample_kg", "One sample", "gram", 5, 0.5, 1, 200),

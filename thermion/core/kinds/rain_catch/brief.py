@@ -9,6 +9,8 @@ SPRAYS = ("dosing", "sprays")
 
 
 BRIEF = Briefing(
+    asks="A collector gathers sprinkled water and keeps it. "
+    "A sprayer, a tray, a jug; wet hands and a turn of three minutes.",
     choices=(Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),),
     conditions=(
         Condition("tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000),

@@ -9,6 +9,8 @@ LADDER = ("loads", "ladder")
 
 
 BRIEF = Briefing(
+    asks="A rotor winds up a cup of weights. "
+    "One fan, one stand, a stopwatch; a turn takes two minutes, the others wait.",
     choices=(
         Choice(
             "loads",

@@ -186,6 +186,13 @@ def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
     return fields
 
 
+def _materials_more(_: Challenge, brief: Brief) -> Shown:
+    """Those on offer in the brief's order, then all others; a tick that was not stored stays where it was."""
+    offered = [MATERIALS[o.material] for o in brief.offers]
+    others = [m for m in MATERIALS.values() if m not in offered]
+    return {"offered": offered, "others": sorted(others, key=lambda m: m.name), "swatches": True}
+
+
 def _save_materials(session: Session, challenge: Challenge, _: Brief, form: FlaskForm) -> None:
     offers = [
         Offer(key, form[f"limit_{key}"].data, form[f"points_{key}"].data)
@@ -295,7 +302,7 @@ PARTS = {
     "task": Part(_task_fields, _save_task, _task_more),
     "rig": Part(_rig_fields, _save_rig, _rig_more),
     "marks": Part(_marks_fields, _save_marks, _marks_more),
-    "materials": Part(_materials_fields, _save_materials),
+    "materials": Part(_materials_fields, _save_materials, _materials_more),
     "score": Part(_score_fields, _save_score, _score_more),
     "safety": Part(_safety_fields, _save_safety, _safety_more),
 }

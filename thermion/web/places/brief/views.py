@@ -52,6 +52,8 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
                 part.save(session, mine, brief_of(mine), form)
             if request.form.get("only_tools"):
                 return redirect(url_for(".section", challenge_id=challenge_id, section=section), 303)
+            if request.form.get("as_it_stands"):  # what is filled in, and what could hurt someone
+                return redirect(url_for(".section", challenge_id=challenge_id, section="safety"), 303)
             _, changed = open_challenge(challenge_id)
             return redirect(url_after(sections_of(changed, challenge_id), section, challenge_id), 303)
         except Refused as refused:

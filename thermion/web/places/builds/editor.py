@@ -10,7 +10,7 @@ from thermion.records.building import attachments, builds
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning.briefs import Brief
-from thermion.records.tables import Version
+from thermion.records.tables import Challenge, Team, Version
 from thermion.web.components.frame import frame
 from thermion.web.pictures.drawings import PAGE, PHONE, plan_svg
 from thermion.web.pictures.leaders import Room
@@ -51,11 +51,18 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
         state=state,
         predicted=brief.kind.analysis.prediction_for(brief.choices),
         versions=build.versions,
+        then=_unplanned(challenge),
         others=[t for t in challenge.school_class.teams if t.id != build.team_id],
         pictures=attachments.attachments_of(read_session(), [item.id]).get(item.id, []),
         known=known_in(read_session(), challenge.id),
         problem=problem,
     )
+
+
+def _unplanned(challenge: Challenge) -> Team | None:
+    """The first team of the class that has no plan yet."""
+    planned = {b.team_id for b in builds.builds_of(read_session(), challenge.id)}
+    return next((t for t in challenge.school_class.teams if t.id not in planned), None)
 
 
 def plan_before(item: Version) -> Plan | None:

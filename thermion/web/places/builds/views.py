@@ -136,6 +136,9 @@ def act(version_id: int, action: str) -> ResponseReturnValue:
             checked = item.state == "waiting"
             following = next_waiting(waiting_of(challenge.class_id, challenge.id), version_id)
             _step(session, item, action)
+            then = form_id("then")
+            if action == "handin" and then:
+                version_id = builds.start_version(session, challenge, then).id
             builds_page = url_for(".index", challenge_id=challenge.id)
             store_page = url_for("store.index", class_id=challenge.class_id)
     except Gone:

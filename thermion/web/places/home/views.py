@@ -31,6 +31,8 @@ from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
 from thermion.web.components.frame import page
 from thermion.web.payloads import row_id
+from thermion.web.pictures.drawings import example_svg
+from thermion.web.places.home import words
 from thermion.web.sessions import once, read_session, write_session
 
 bp = Blueprint("home", __name__)
@@ -63,7 +65,11 @@ def keep_class(class_id: int, action: str) -> ResponseReturnValue:
 
 def _class_form(school_class: SchoolClass | None) -> FlaskForm:
     mine = school_class or SchoolClass(
-        name="", temp_unit="degC", decimal="point", learners=24, zone=computer_zone()
+        name=words.first_class(len(list_classes(read_session())) + 1),
+        temp_unit="degC",
+        decimal="point",
+        learners=24,
+        zone=computer_zone(),
     )
     return form_of(
         {
@@ -93,7 +99,7 @@ def _typed_teams() -> list[TeamInput]:
 
 def _teams_of(school_class: SchoolClass | None) -> list[TeamInput]:
     if school_class is None:
-        return [TeamInput("", None, "", *look(i)) for i in range(FIRST_TEAMS)]
+        return [TeamInput(words.first_name(i), None, "", *look(i)) for i in range(FIRST_TEAMS)]
     return [TeamInput(t.name, t.id, t.letter, t.shape, t.colour) for t in school_class.teams]
 
 
@@ -152,26 +158,31 @@ def _store(session: Session, form: FlaskForm, teams: Sequence[TeamInput], class_
 
 @bp.route("/classes/<int:class_id>/challenges/new", methods=["GET", "POST"])
 def new_challenge(class_id: int) -> ResponseReturnValue:
+    """Chosen from the drawings of the families; a title and an age are filled in."""
     school_class = get_class(read_session(), class_id)
     kinds = all_kinds()
+    last = school_class.challenges[-1].age_band if school_class.challenges else "9-12"
     form = form_of(
         {
-            "title": text("Title", 80, needed="Give the challenge a title, e.g. Keeper's supper."),
+            "title": text("Title", 80),
             "kind": pick("Family", [(k.key, k.label) for k in kinds.values()], next(iter(kinds))),
-            "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], "9-12"),
+            "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], last),
         }
     )
     if form.validate_on_submit():
         with write_session() as session:
             return once(session, lambda: _create(session, form, class_id))
-    return page(
-        "home/new_challenge.html", {"form": form, "school_class": school_class}, refused=bool(form.errors)
-    )
+    values = {
+        "form": form,
+        "school_class": school_class,
+        "families": [(kind, example_svg(kind)) for kind in kinds.values()],
+    }
+    return page("home/new_challenge.html", values, refused=bool(form.errors))
 
 
 def _create(session: Session, form: FlaskForm, class_id: int) -> str:
     school_class = get_class(session, class_id)
-    made = create_challenge(
-        session, school_class, form["kind"].data, form["title"].data, form["age_band"].data
-    )
+    kind = form["kind"].data
+    title = form["title"].data.strip() or all_kinds()[kind].label
+    made = create_challenge(session, school_class, kind, title, form["age_band"].data)
     return url_for("brief.section", challenge_id=made.id, section="task")

@@ -151,6 +151,7 @@ def _issued(
 
 @bp.post("/store/<any(count,issue,all,topup,return):action>")
 def act(class_id: int, action: str) -> ResponseReturnValue:
+    home = url_for(".index", class_id=class_id)
     try:
         with write_session() as session:
             decimal = setting_of(get_class(session, class_id)).decimal
@@ -161,6 +162,8 @@ def act(class_id: int, action: str) -> ResponseReturnValue:
                 for version in signed:
                     store.hand_out(session, version)
                 flash(words.handed_out(len(signed)))
+                if len({v.build.challenge_id for v in signed}) == 1:  # these are ready to be tested
+                    home = url_for("runs.index", challenge_id=signed[0].build.challenge_id)
             else:
                 version = builds.get_version(session, form_id("version"))
                 if action == "issue":
@@ -171,7 +174,7 @@ def act(class_id: int, action: str) -> ResponseReturnValue:
                     give(session, version, material, units)
     except Refused as refused:
         return _page(class_id, refused, request.form)
-    return go_back(url_for(".index", class_id=class_id))
+    return go_back(home)
 
 
 def _count(session: Session, class_id: int, decimal: Decimal) -> None:

@@ -3,6 +3,12 @@
 import { fill } from "../lib/format.js";
 import { send } from "../lib/http.js";
 
+function hiddenField(name, value) {
+  const field = document.createElement("input");
+  Object.assign(field, { type: "hidden", name, value });
+  return field;
+}
+
 export const saving = {
   soon(wait) {
     if (!this.editable) return;
@@ -54,11 +60,14 @@ export const saving = {
   async handIn() {
     if (!this.dirty && !this.busy) return;
     const form = this.$event.target;
+    const { submitter } = this.$event;
     this.$event.preventDefault();
     clearTimeout(this.timer);
     while (this.busy) await new Promise((done) => setTimeout(done, 40));
     await this.save();
-    if (!this.trouble) form.submit();
+    if (this.trouble) return;
+    if (submitter?.name) form.append(hiddenField(submitter.name, submitter.value));
+    form.submit();
   },
 
   leaving() {
