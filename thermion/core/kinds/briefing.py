@@ -33,6 +33,7 @@ class Condition:
     words: tuple[str, ...] = ()  # names of the values of a scale in words, 0 first
     instead: tuple[When, str, str] | None = None  # under a choice: another label and hint
     older: bool = False  # learners read of it from 13 on
+    young: str = ""  # what the youngest read instead of a number; nothing: they do not read of it
     measured: float = 0.0  # standard uncertainty when it was measured: a share of it, if `relative`
     estimated: float = 0.0  # the same when it was only estimated
     relative: bool = False

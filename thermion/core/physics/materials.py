@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from math import log
 
 from thermion.core.physics.material_table import FORM_SETS, HANDLED, SOLIDS
 
@@ -79,6 +80,11 @@ class Material:
         return self.density * self.thickness_m
 
     @property
+    def resistance_m2k_w(self) -> float:
+        """Resistance of one flat layer [m²·K/W]."""
+        return self.thickness_m / self.conductivity
+
+    @property
     def unit_mass_kg(self) -> float:
         return self.areal_mass_kg_m2 * self.area_m2
 
@@ -119,6 +125,27 @@ def _material(key: str, handled: list[str], solid: list[str]) -> Material:
 
 _SOLIDS = _rows(SOLIDS)
 MATERIALS = {key: _material(key, cells, _SOLIDS[key]) for key, cells in _rows(HANDLED).items()}
+
+
+SHARP = {"glass", "steel_sheet", "copper_sheet", "foil_tray"}  # edges: not for a kitchen table
+
+
+def alike(key: str, count: int = 2) -> list[Material]:
+    """Other materials of the same look that hold heat back most nearly as well, flat, unit for unit.
+
+    What closes joints is replaced by what closes joints; nothing with sharp edges is proposed.
+    """
+    mine = MATERIALS[key]
+
+    def apart(other: Material) -> float:
+        return abs(log(other.resistance_m2k_w / mine.resistance_m2k_w))
+
+    if mine.tight:
+        same = [m for m in MATERIALS.values() if m.tight and m.key != key]
+    else:
+        same = [m for m in MATERIALS.values() if m.swatch == mine.swatch and not m.tight and m.key != key]
+    same = [m for m in same if m.key not in SHARP]
+    return sorted(same, key=apart)[:count]
 
 
 def layer_thickness(material: Material, form: str, units: float, area_m2: float) -> float:

@@ -7,4 +7,7 @@ SHEETS = {
     "reflection": "Reflection sheet",
     "teams": "Team cards",
     "safety": "Safety sheet",
+    "station": "Station card",
+    "colleague": "For a colleague who takes over",
+    "home": "To try at home",
 }

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
+from thermion.core.kinds.briefing import Term
+from thermion.core.physics.units import unit_label
+from thermion.records.planning.briefs import Brief
 from thermion.records.running.runs import Going
 
 STATES = {"draft": "draft", "waiting": "waits for check", "signed": "signed off", "issued": "issued"}
@@ -89,3 +92,14 @@ def going(run: Going) -> str:
 def not_stored(fields: int) -> str:
     """Above a form with fields to look at again."""
     return f"Not stored yet: {count(fields, 'field needs', 'fields need')} another look. What you typed is still here."
+
+
+def rule_words(terms: Sequence[Term], brief: Brief) -> str:
+    """A rule as a sum of what it counts."""
+    out = ""
+    for term in terms:
+        name = brief.kind.analysis.metric(term.metric).label.lower()
+        most = f" (at most {brief.setting.typed(term.cap, 'dimensionless')})" if term.cap else ""
+        sign = "− " if term.weight < 0 else ("+ " if out else "")
+        out += f"{sign}{name} in {unit_label(term.unit)}{most} "
+    return out.strip()

@@ -11,13 +11,13 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.building import Drawing, Handle, Point, Shape, View
 from thermion.core.plans import Plan, differences
 from thermion.records.planning.briefs import Brief
-from thermion.web.pictures.labels import labels_of
+from thermion.web.pictures.labels import labels_of, names_of
 from thermion.web.pictures.leaders import Label, Room, StandingView, lay_out
 
 PAGE = Room(740, 440, column=118)  # beside a list, on a desk
 CHECK = Room(720, 500, column=118)  # with the whole height of a desk
 PHONE = Room(350, 330, numbered=True, column=16)
-PAPER = Room(680, 330)
+PAPER = Room(680, 210)
 SMALL = Room(280, 150, text=0)
 BOARD = Room(1000, 560, text=28, column=250)
 
@@ -65,7 +65,7 @@ def drawing_svg(
     changed = {key for key, label in labels.items() if label.was}
     layout = lay_out(drawing.views, labels, room)
     earlier = _outlines(before) if before else set()
-    said = [f"{label.heading}: {', '.join(label.lines)}" for label in labels.values()]
+    said = [": ".join([label.heading, ", ".join(label.lines)]) for label in labels.values()]
     return render_template(
         "pictures/drawing.svg",
         title=drawing.title if places else ". ".join([drawing.title, *said]),
@@ -105,6 +105,12 @@ def plan_svg(
 def example_svg(kind: Kind) -> str:
     """A family by what most teams would build first, under the usual conditions."""
     return drawing_svg(kind.build.draw(kind.build.example(), kind.brief.default_rig()))
+
+
+def names_svg(brief: Brief, room: Room) -> str:
+    """An empty build under the brief's conditions, with the name of each place."""
+    build = brief.kind.build
+    return drawing_svg(build.draw(build.usual(), brief.rig()), room, labels=names_of(build))
 
 
 def _moved(before: Plan, plan: Plan, brief: Brief) -> bool:

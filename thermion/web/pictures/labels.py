@@ -24,6 +24,11 @@ def labels_of(build: Building, plan: Plan, setting: Setting, before: Plan | None
     return {label.key: label for label in labels}
 
 
+def names_of(build: Building) -> dict[str, Label]:
+    """The name of each place, and nothing of what is there."""
+    return {place.key: Label(place.key, place.label, ()) for place in build.places}
+
+
 def part_words(part: Part) -> str:
     """“4 sheets newspaper, crumpled”."""
     material = MATERIALS[part.material]

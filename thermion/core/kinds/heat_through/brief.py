@@ -20,9 +20,28 @@ BRIEF = Briefing(
     ),
     conditions=(
         Condition(
-            "source_c", "Heat pad", "degC", 45, 1, 25, 55, "not above 45 °C for ages 6 to 8", actual=True
+            "source_c",
+            "Heat pad",
+            "degC",
+            45,
+            1,
+            25,
+            55,
+            "not above 45 °C for ages 6 to 8",
+            actual=True,
+            young="The pad is warm, never hot.",
         ),
-        Condition("start_c", "Common start of the probe", "degC", 20, 0.5, 0, 35, actual=True),
+        Condition(
+            "start_c",
+            "Common start of the probe",
+            "degC",
+            20,
+            0.5,
+            0,
+            35,
+            actual=True,
+            young="The thermometer starts cool every time.",
+        ),
     ),
     criteria=(
         Condition("target_c", "Target of the probe", "degC", 35, 0, 10, 54),

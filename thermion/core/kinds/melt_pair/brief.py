@@ -10,9 +10,19 @@ BRIEF = Briefing(
     "Sun, warm air or lamps; eyes that judge every five minutes.",
     choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),),
     conditions=(
-        Condition("sample_kg", "One sample", "gram", 5, 0.5, 1, 200),
-        Condition("start_c", "Samples at the start", "degC", 18, 2, -20, 22, actual=True),
-        Condition("air_c", "Air", "degC", 28, 2, -10, 45, actual=True),
+        Condition("sample_kg", "One sample", "gram", 5, 0.5, 1, 200, young="All cubes are the same size."),
+        Condition(
+            "start_c",
+            "Samples at the start",
+            "degC",
+            18,
+            2,
+            -20,
+            22,
+            actual=True,
+            young="All cubes come from the same cold place.",
+        ),
+        Condition("air_c", "Air", "degC", 28, 2, -10, 45, actual=True, young="All stand in the same place."),
         Condition(
             "irradiance_w_m2",
             "Light on the samples",
@@ -32,7 +42,15 @@ BRIEF = Briefing(
         Condition("solidus_c", "Sample begins to melt at", "degC", 22, 0, -10, 60),
         Condition("liquidus_c", "Sample is all melted at", "degC", 26, 0, -9, 70),
         Condition(
-            "lamp_m", "Lamp above the samples", "centimeter", 30, 1, 10, 150, when=("heat_source", "lamp")
+            "lamp_m",
+            "Lamp above the samples",
+            "centimeter",
+            30,
+            1,
+            10,
+            150,
+            when=("heat_source", "lamp"),
+            young="All lamps hang at the same height.",
         ),
     ),
     criteria=(

@@ -13,12 +13,33 @@ BRIEF = Briefing(
     "A sprayer, a tray, a jug; wet hands and a turn of three minutes.",
     choices=(Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),),
     conditions=(
-        Condition("tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000),
-        Condition("dose_m3", "Water in one shower", "milliliter", 200, 10, 10, 5000),
+        Condition(
+            "tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000, young="Everyone has the same tray."
+        ),
+        Condition(
+            "dose_m3",
+            "Water in one shower",
+            "milliliter",
+            200,
+            10,
+            10,
+            5000,
+            young="Everyone gets the same rain.",
+        ),
         Condition(
             "dose_se_m3", "Uncertainty of a shower", "milliliter", 6, 0, 0, 500, when=("dosing", "jug")
         ),
-        Condition("sprays", "Sprays in one shower", "dimensionless", 100, 0, 1, 2000, when=SPRAYS),
+        Condition(
+            "sprays",
+            "Sprays in one shower",
+            "dimensionless",
+            100,
+            0,
+            1,
+            2000,
+            when=SPRAYS,
+            young="Everyone gets the same number of sprays.",
+        ),
         Condition(
             "squeeze_m3",
             "One spray gives",
@@ -31,7 +52,16 @@ BRIEF = Briefing(
             when=SPRAYS,
         ),
         Condition("squeeze_se_m3", "Uncertainty of one spray", "milliliter", 0.05, 0, 0, 10, when=SPRAYS),
-        Condition("drop_m", "Sprayer above the tray", "centimeter", 60, 5, 5, 300),
+        Condition(
+            "drop_m",
+            "Sprayer above the tray",
+            "centimeter",
+            60,
+            5,
+            5,
+            300,
+            young="The rain falls from the same height.",
+        ),
     ),
     criteria=(Condition("pass_share", "Share to catch", "percent", 20, 0, 1, 100),),
     instruments=(Instrument("jug", "Measuring jug", "milliliter", 1),),

@@ -22,11 +22,23 @@ BRIEF = Briefing(
             actual=True,
             measured=0.15,
             estimated=0.3,
+            young="The fan blows the same for all.",
         ),
-        Condition("fan_m", "Fan to the start line", "centimeter", 40, 2, 5, 300),
+        Condition(
+            "fan_m", "Fan to the start line", "centimeter", 40, 2, 5, 300, young="The fan stays where it is."
+        ),
         Condition("hub_m", "Middle of the fan above the track", "centimeter", 15, 2, 0, 150),
-        Condition("track_m", "Track", "centimeter", 240, 1, 50, 2000),
-        Condition("trolley_kg", "Trolley without sail", "gram", 150, 5, 10, 5000),
+        Condition("track_m", "Track", "centimeter", 240, 1, 50, 2000, young="Everyone uses the same track."),
+        Condition(
+            "trolley_kg",
+            "Trolley without sail",
+            "gram",
+            150,
+            5,
+            10,
+            5000,
+            young="Everyone uses the same trolley.",
+        ),
     ),
     criteria=(Condition("pass_m", "Line to cross", "centimeter", 60, 0, 10, 2000),),
     instruments=(

@@ -28,9 +28,30 @@ BRIEF = Briefing(
             50,
             5000,
             "the same opening for every team",
+            young="Every box has the same window.",
         ),
-        Condition("load_kg", "Water in the mug", "gram", 150, 5, 0, 2000, "0 g for air only"),
-        Condition("start_c", "Start temperature", "degC", 20, 2, 0, 45, actual=True),
+        Condition(
+            "load_kg",
+            "Water in the mug",
+            "gram",
+            150,
+            5,
+            0,
+            2000,
+            "0 g for air only",
+            young="Every mug has the same water.",
+        ),
+        Condition(
+            "start_c",
+            "Start temperature",
+            "degC",
+            20,
+            2,
+            0,
+            45,
+            actual=True,
+            young="All mugs start equally cool.",
+        ),
         Condition(
             "air_c", "Air outside the boxes", "degC", 20, 3, -20, 45, actual=True, measured=0.5, estimated=1.0
         ),
@@ -60,12 +81,21 @@ BRIEF = Briefing(
             90,
             when=("heat_source", "sun"),
             actual=True,
+            young="All boxes stand in the same sun.",
         ),
         Condition(
             "sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"), actual=True, words=SKIES
         ),
         Condition(
-            "lamp_m", "Lamp above the window", "centimeter", 30, 1, 10, 150, when=("heat_source", "lamp")
+            "lamp_m",
+            "Lamp above the window",
+            "centimeter",
+            30,
+            1,
+            10,
+            150,
+            when=("heat_source", "lamp"),
+            young="All lamps hang at the same height.",
         ),
     ),
     criteria=(

@@ -28,6 +28,7 @@ from thermion.web.components.forms import (
     text,
     tolerance_field,
 )
+from thermion.web.components.words import rule_words
 from thermion.web.pictures.drawings import drawing_svg
 from thermion.web.places.brief import words
 from thermion.web.sessions import read_session
@@ -264,7 +265,7 @@ def _number(typed: str, field: str, brief: Brief) -> float | None:
 
 def _score_more(_: Challenge, brief: Brief) -> Shown:
     schools = [
-        (school, words.rule(brief.rule_of(school.key), brief))
+        (school, rule_words(brief.rule_of(school.key), brief))
         for school in brief.kind.brief.schools_for(brief.choices)
     ]
     return {"terms": typed_terms(brief), "metrics": brief.kind.analysis.metrics, "schools": schools}

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
-from thermion.core.kinds.briefing import Instrument, Term
-from thermion.core.physics.units import unit_label
+from thermion.core.kinds.briefing import Instrument
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import EACH
 from thermion.records.tables import Challenge
@@ -15,17 +12,6 @@ from thermion.web.components.words import count
 
 def readings_each(marks: int) -> str:
     return f"{count(marks, 'reading')} of each build"
-
-
-def rule(terms: Sequence[Term], brief: Brief) -> str:
-    """A rule as a sum of what it counts."""
-    out = ""
-    for term in terms:
-        name = brief.kind.analysis.metric(term.metric).label.lower()
-        most = f" (at most {brief.setting.typed(term.cap, 'dimensionless')})" if term.cap else ""
-        sign = "− " if term.weight < 0 else ("+ " if out else "")
-        out += f"{sign}{name} in {unit_label(term.unit)}{most} "
-    return out.strip()
 
 
 def safety_read(challenge: Challenge, zone: str) -> str:

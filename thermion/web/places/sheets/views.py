@@ -9,16 +9,21 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, abort, render_template
 from flask.typing import ResponseReturnValue
 
-from thermion.core.kinds.briefing import Condition
+from thermion.core.kinds.testing import Reads
+from thermion.core.kinds.when import applying
 from thermion.core.planning.safety import DEFER, cautions
 from thermion.core.planning.week import PHASES
+from thermion.records import moments
+from thermion.records.building.kit import kit_of
 from thermion.records.judging.conclusions import known_in
+from thermion.records.judging.standing import paths
 from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class
 from thermion.records.tables import Challenge
 from thermion.web.components.printed import SHEETS
-from thermion.web.pictures.drawings import drawing_svg
+from thermion.web.components.words import rule_words
+from thermion.web.pictures.drawings import PAPER, names_svg
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.sheets import words
 from thermion.web.sessions import open_challenge, read_session, week_plan
@@ -33,7 +38,7 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
     if name not in SHEETS:
         abort(404)
     challenge, brief = open_challenge(challenge_id)
-    kind, young = brief.kind, challenge.age_band == "6-8"
+    kind, age = brief.kind, challenge.age_band
     more = MORE.get(name, _nothing_more)
     return render_template(
         f"sheets/{name}.html",
@@ -43,9 +48,9 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
         kind=kind,
         setting=brief.setting,
         sheet=SHEETS[name],
-        young=young,
-        say=words.words_for(young, kind),
-        picture=drawing_svg(kind.build.draw(kind.build.usual(), brief.rig())),
+        young=age == "6-8",
+        oldest=age == "13-16",
+        say=words.WORDS[age],
         **more(challenge, brief),
     )
 
@@ -54,24 +59,32 @@ def _nothing_more(_: Challenge, __: Brief) -> Shown:
     return {}
 
 
-def _shown(c: Condition, brief: Brief) -> tuple[str, str]:
-    digits = 0 if c.default == int(c.default) else 1
-    return c.label, brief.setting.show(brief.values[c.key], c.unit, digits)
-
-
 def _warned(challenge: Challenge, brief: Brief) -> list[object]:
     return list(
         cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
     )
 
 
+def _fixed(challenge: Challenge, brief: Brief) -> Shown:
+    """What is held fixed: in numbers, and in a child's words."""
+    older = challenge.age_band == "13-16"
+    numbers = brief.numbers()
+    return {
+        "fixed": [words.fixed(c, brief) for c in numbers if older or not c.older],
+        "same": [c.young for c in numbers if c.young],
+    }
+
+
 def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
     timing = week.timing_of(read_session(), challenge, brief)
     own = challenge.school == "own"
+    school = None if own else brief.kind.brief.school(challenge.school, brief.choices)
     return {
-        "fixed": [_shown(c, brief) for c in brief.numbers() if not c.older or challenge.age_band == "13-16"],
-        "levels": [_shown(c, brief) for c in brief.kind.brief.levels(brief.choices)],
-        "school": None if own else brief.kind.brief.school(challenge.school, brief.choices),
+        **_fixed(challenge, brief),
+        "picture": names_svg(brief, PAPER),
+        "levels": [words.fixed(c, brief) for c in brief.kind.brief.levels(brief.choices)],
+        "looked_at": words.looked_at(school, challenge.age_band),
+        "rule": rule_words(brief.rule, brief),
         "known": known_in(read_session(), challenge.id),
         "offers": [words.offered(o, brief.setting) for o in brief.offers],
         "attempts_each": words.attempts_each(brief, timing.attempts),
@@ -84,6 +97,7 @@ def _plan_sheet(_: Challenge, brief: Brief) -> Shown:
     return {
         "guess": words.with_unit(guess.label, guess.unit, brief.setting),
         "views": words.views_of(brief.kind),
+        "places": [place.label for place in brief.kind.build.places],
     }
 
 
@@ -93,6 +107,21 @@ class Grid:
 
     heading: str
     minutes: list[str]
+
+
+@dataclass(frozen=True)
+class LineToMark:
+    """A line on which a child marks where it ended; numbers along it."""
+
+    heading: str
+    ticks: list[str]
+
+
+def _line_to_mark(read: Reads, brief: Brief) -> LineToMark:
+    setting = brief.setting
+    top = setting.from_si(brief.values[read.limit], read.unit) if read.limit in brief.values else read.high
+    ticks = [setting.write(top * i / 4, 0) for i in range(5)]
+    return LineToMark(words.with_unit(read.label, read.unit, setting), ticks)
 
 
 def _data_sheet(challenge: Challenge, brief: Brief) -> Shown:
@@ -112,19 +141,78 @@ def _data_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "grids": grids,
         "columns": [words.with_unit(r.label, r.unit, setting) for r in reads],
         "attempts": range(1, timing.attempts + 1),
+        "lines": [_line_to_mark(r, brief) for r in reads if r.scale],
+        "ringed": [(r.words, words.ringed(r.label)) for r in reads if r.words],
         "seen": words.seen(brief),
     }
 
 
-def _reflection_sheet(_: Challenge, __: Brief) -> Shown:
-    return {"questions": words.QUESTIONS, "young_questions": words.YOUNG_QUESTIONS}
+def _reflection_sheet(challenge: Challenge, _: Brief) -> Shown:
+    return {"questions": words.questions(challenge.age_band), "young_questions": words.YOUNG_QUESTIONS}
 
 
 def _safety_sheet(challenge: Challenge, brief: Brief) -> Shown:
     return {"warned": _warned(challenge, brief), "defer": DEFER}
 
 
+def _station_sheet(challenge: Challenge, brief: Brief) -> Shown:
+    """What whoever stands at the test needs: how it goes, what is the same, what was seen and what to ask."""
+    test = brief.kind.test
+    begin = test.phases[0].key if test.phases else ""
+    minutes = [f"{m / 60:g}" for m in brief.marks.get(begin, ())]
+    return {
+        **_fixed(challenge, brief),
+        "picture": names_svg(brief, PAPER),
+        "steps": words.round_steps(brief, minutes),
+        "checks": [c.text for c in applying(test.bench.checks, brief.choices)],
+        "asks": [(o.seen, o.ask) for o in test.observations],
+        "techniques": test.bench.techniques,
+        "waiting": test.bench.waiting,
+    }
+
+
+def _colleague_sheet(challenge: Challenge, brief: Brief) -> Shown:
+    """For who takes over: where we are, what happens when, what is needed and where, what to watch."""
+    session, zone = read_session(), ZoneInfo(challenge.school_class.zone)
+    plan = week_plan(challenge.class_id)
+    mine = [_lesson(plan, i, zone, challenge.id) for i in range(len(plan.lessons))]
+    now = moments.now()
+    ahead = [
+        shown
+        for shown, lesson in zip(mine, plan.lessons, strict=True)
+        if shown.steps and lesson.start + timedelta(seconds=lesson.length_s) > now
+    ]
+    path = paths(session, [challenge])[challenge.id]
+    kit = kit_of(session, challenge.school_class, [challenge])
+    return {
+        **_station_sheet(challenge, brief),
+        "next_step": path.next_step,
+        "lessons": (ahead or [x for x in mine if x.steps])[:3],
+        "kit": [words.stands(line.line) for line in kit.lines][:18],
+        "warned": _warned(challenge, brief),
+        "teams": challenge.school_class.teams,
+        "defer": DEFER,
+    }
+
+
+def _home_sheet(challenge: Challenge, brief: Brief) -> Shown:
+    """The same challenge with what there is at home; an adult agrees first."""
+    guess = brief.kind.analysis.prediction_for(brief.choices)
+    return {
+        **_fixed(challenge, brief),
+        "picture": names_svg(brief, PAPER),
+        "instead": [words.instead(o) for o in brief.offers[:12]],
+        "guess": words.with_unit(guess.label, guess.unit, brief.setting),
+        "warned": _warned(challenge, brief),
+        "defer": DEFER,
+        "looks": [o.seen for o in brief.kind.test.observations],
+    }
+
+
 MORE = {
+    "station": _station_sheet,
+    "colleague": _colleague_sheet,
+    "home": _home_sheet,
     "brief": _brief_sheet,
     "plan": _plan_sheet,
     "data": _data_sheet,
@@ -163,7 +251,8 @@ def plan_of_week(class_id: int) -> ResponseReturnValue:
     )
 
 
-def _lesson(plan: week.WeekPlan, number: int, zone: ZoneInfo) -> LessonPlan:
+def _lesson(plan: week.WeekPlan, number: int, zone: ZoneInfo, only: int | None = None) -> LessonPlan:
+    """A lesson with its steps, of all challenges or of one."""
     lesson = plan.lessons[number]
     labels = {p.key: p.label for p in PHASES}
     titles = {str(c.id): c.title for c in plan.challenges}
@@ -172,6 +261,8 @@ def _lesson(plan: week.WeekPlan, number: int, zone: ZoneInfo) -> LessonPlan:
         if block.lesson != number:
             continue
         owner, phase = block.step.split(":")
+        if only is not None and owner != str(only):
+            continue
         at = (lesson.start + timedelta(seconds=block.start_s)).astimezone(zone)
         what = words.step(block, titles[owner], labels[phase])
         steps.append((f"{at:%H:%M}", what, f"{block.length_s / 60:.0f} min"))

@@ -7,27 +7,31 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import Condition, School
 from thermion.core.kinds.testing import Reads
-from thermion.core.physics.materials import MATERIALS, unit_beside
+from thermion.core.physics.materials import MATERIALS, alike, unit_beside
 from thermion.core.physics.units import Setting
+from thermion.core.planning.kit import Line
 from thermion.core.planning.schedule import Block
 from thermion.core.plans import Offer
 from thermion.records.planning.briefs import Brief
-from thermion.web.components.words import count
+from thermion.web.components.words import count, units_words
 
 YOUNG = {
     "success": "You did it when",
     "known": "We know",
     "fixed": "The same for all",
-    "score": "How we score",
+    "score": "How we look at it",
     "materials": "You may use",
     "most": "So many",
     "plan": "Our idea",
     "arrows": "Draw an arrow to each part. What is it made of?",
     "prediction": "What will happen?",
     "because": "I think so because",
-    "reflection": "What did we learn?",
+    "reflection": "What we learned",
     "safety": "Stay safe",
+    "parts": "Its parts",
+    "data": "What happened",
 }
 OLDER = {
     "success": "Success",
@@ -37,12 +41,21 @@ OLDER = {
     "materials": "Materials",
     "most": "At most",
     "plan": "Plan",
-    "arrows": "Arrows name the material and its form (flat, folded, rolled, crumpled, shredded) at each place: ",
+    "arrows": "Arrows name the material and its form (flat, folded, rolled, crumpled, shredded) at each place.",
     "prediction": "Prediction",
     "because": "Because",
     "reflection": "Reflection",
     "safety": "Safety",
+    "parts": "Its parts and their names",
+    "data": "Data",
 }
+OLDEST = {
+    **OLDER,
+    "fixed": "Held constant",
+    "because": "Because (which transfer, gain or loss)",
+    "arrows": "Label material, form and dimension at each place; say what each is for.",
+}
+WORDS = {"6-8": YOUNG, "9-12": OLDER, "13-16": OLDEST}
 QUESTIONS = (
     ("What was predicted, and what happened?", 3),
     ("Which part of the build does what: gathers, keeps, carries?", 3),
@@ -50,6 +63,14 @@ QUESTIONS = (
     ("Who gave the idea that helped (a team)?", 2),
     ("Which question did the test leave open?", 2),
     ("Where does the classroom model differ from the real thing?", 2),
+)
+OLDEST_QUESTIONS = (
+    ("Prediction and result, with units. How many times your uncertainty apart are they?", 3),
+    ("Write out the arithmetic of your score.", 3),
+    ("What was changed since the version before, what did it do, and how sure is that?", 3),
+    ("Where did most of the energy (or water) go that you did not get? How do you know?", 3),
+    ("What in the test was not held constant, and which way does it push the result?", 2),
+    ("Where does the model differ from the real thing when it is ten times as large?", 2),
 )
 YOUNG_QUESTIONS = ("This worked", "This did not work", "Next time we will")
 
@@ -62,26 +83,89 @@ class Offered:
     unit: str
     most: str
     points: str
+    swatch: str
+    dots: str
 
 
 def offered(offer: Offer, setting: Setting) -> Offered:
     material = MATERIALS[offer.material]
     most = "free" if offer.limit is None else setting.typed(offer.limit, "dimensionless")
     points = setting.typed(offer.points, "dimensionless")
-    return Offered(material.name, unit_beside(material.name, material.unit), most, points)
+    unit = unit_beside(material.name, material.unit)
+    return Offered(material.name, unit, most, points, material.swatch, dots(offer))
 
 
-def words_for(young: bool, kind: Kind) -> dict[str, str]:
-    """The words of the sheets for an age."""
-    if young:
-        return YOUNG
-    places = ", ".join(place.label for place in kind.build.places).lower()
-    return {**OLDER, "arrows": f"{OLDER['arrows']}{places}."}
+def questions(age: str) -> tuple[tuple[str, int], ...]:
+    """What a team thinks about afterwards, and lines to write on; the young draw."""
+    return OLDEST_QUESTIONS if age == "13-16" else QUESTIONS
 
 
-def views_of(kind: Kind) -> tuple[str, str]:
+def looked_at(school: School | None, age: str) -> str:
+    """How it is scored, as that age reads it."""
+    if age == "6-8":
+        return "We look at what each team made better."
+    return school.sentence if school else "By our own rule, see the board."
+
+
+def fixed(condition: Condition, brief: Brief) -> tuple[str, str]:
+    """A condition and its value, with how far it may be off."""
+    digits = 0 if condition.default == int(condition.default) else 1
+    return condition.label, brief.setting.show(brief.values[condition.key], condition.unit, digits)
+
+
+def dots(offer: Offer) -> str:
+    """So many of it, to be counted with a finger."""
+    if offer.limit is None:
+        return "as you like"
+    return (
+        "●" * int(offer.limit)
+        if offer.limit <= 12 and offer.limit == int(offer.limit)
+        else f"{offer.limit:g}"
+    )
+
+
+def round_steps(brief: Brief, minutes: Sequence[str]) -> list[str]:
+    """How a test goes, step by step, for whoever stands at it."""
+    if brief.kind.test.held == "marks":
+        return [
+            "One carries, one reads, one writes.",
+            "The probe goes in before the first mark and is not moved again.",
+            "Read the builds in the order in which they stand, each at its mark.",
+            f"Marks at minute {', '.join(minutes)}." if minutes else "Marks as on the data sheet.",
+            "A missed mark stays empty. A doubtful value is read again at once.",
+        ]
+    if brief.kind.test.held == "races":
+        return [
+            "Cool the probe and dry it.",
+            "Wait until it shows the common start.",
+            "Put it on the sample: that moment starts the clock.",
+            "Stop at the target. Write the time down at once.",
+            "A false start is no race: cool the probe and begin again.",
+        ]
+    return [
+        "The next team fits its build; the one after makes ready.",
+        "Clear the air: nobody stands beside or behind.",
+        "Run it once. Nothing is touched until it has stopped.",
+        "Write the result down, and what was seen. Nothing moved is a 0, not a blank.",
+        "Ask one question, then the next team.",
+    ]
+
+
+def instead(offer: Offer) -> tuple[str, str]:
+    """A material and what would do at home."""
+    material = MATERIALS[offer.material]
+    return material.name, " or ".join(m.name.lower() for m in alike(material.key))
+
+
+def stands(item: Line) -> str:
+    """Something of the kit, with how many."""
+    amount = units_words(round(item.needed), item.unit) if item.unit else f"{item.needed:.0f}"
+    return f"{item.item}: {amount}"
+
+
+def views_of(kind: Kind) -> list[str]:
     """From where a build is drawn."""
-    return ("From the front" if kind.test.held == "turns" else "From above"), "From the side"
+    return [view.name for view in kind.build.draw(kind.build.usual(), kind.brief.default_rig()).views][:2]
 
 
 def attempts_each(brief: Brief, attempts: int) -> str:
@@ -91,6 +175,10 @@ def attempts_each(brief: Brief, attempts: int) -> str:
 def with_unit(label: str, unit: str, setting: Setting) -> str:
     shown = setting.label(unit)
     return f"{label} ({shown})" if shown else label
+
+
+def ringed(label: str) -> str:
+    return f"{label}: put a ring round it"
 
 
 def reading_heading(phase: str, read: Reads, setting: Setting) -> str:
