@@ -96,3 +96,20 @@ def test_the_next_step_is_one_key_away_from_every_place_of_a_challenge(page, cre
     page.wait_for_load_state()
     page.keyboard.press("g")
     page.wait_for_url("**/brief/lessons")
+
+
+def test_the_dial_shows_what_it_changes_before_it_is_taken(page, crew):
+    page.goto("/challenges/1/brief/task")
+    page.get_by_label("13–16").check(force=True)
+    rows = page.locator("[data-turns] tr")
+    expect(rows.filter(has_text="Words and sheets")).to_contain_text("symbols, units, formulas")
+    expect(rows.filter(has_text="Newspaper")).to_contain_text("at most 6")
+    check_access(page)
+    page.get_by_label("9–12").check(force=True)
+    expect(page.get_by_text("The dial stands here")).to_be_visible()
+    page.get_by_label("13–16").check(force=True)
+    page.get_by_role("button", name="Take it for ages 13–16").click()
+    expect(page.get_by_text("The dial stands here")).to_be_visible()
+    expect(page.get_by_label("13–16")).to_be_checked()
+    page.goto("/challenges/1/brief/materials")
+    expect(page.get_by_label("Limit of newspaper")).to_have_value("6")

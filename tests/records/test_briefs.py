@@ -15,6 +15,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.judging.standing import paths
 from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, computer_zone, get_class, save_class
+from thermion.records.planning.difficulty import turn
 
 
 def challenge_in(crew: Crew, session):
@@ -187,3 +188,31 @@ def test_a_challenge_that_is_gone_says_so(crew: Crew):
         briefs.delete_challenge(session, challenge_in(crew, session))
     with pytest.raises(Gone), crew.database.session() as session:
         challenge_in(crew, session)
+
+
+def turn_to(crew: Crew, step: str) -> None:
+    with crew.database.writing() as session:
+        challenge = challenge_in(crew, session)
+        turn(session, challenge, briefs.brief_of(challenge), step)
+
+
+def test_the_dial_is_turned_at_once_and_not_over_a_run(database):
+    crew = Crew(database)
+    with database.writing() as session:
+        challenge_in(crew, session).story = "Ours."
+    turn_to(crew, "7-10")
+    with database.session() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        assert (challenge.dial, challenge.age_band, challenge.story) == ("7-10", "6-8", "Ours.")
+        assert challenge.cautions_seen_at is None  # they are read anew, in other words
+        assert [len(m) for m in briefs.brief_of(challenge).marks.values()] == [6, 4]
+    with database.writing() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        briefs.acknowledge_cautions(challenge)
+    crew.run(crew.plan("Avocet"))
+    with pytest.raises(Refused, match="these marks"):
+        turn_to(crew, "13-16")
+    with database.session() as session:
+        assert briefs.get_challenge(session, crew.challenge_id).dial == "7-10"  # all of it or nothing
+    with pytest.raises(Refused, match="no such step"):
+        turn_to(crew, "3-5")

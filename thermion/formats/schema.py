@@ -11,7 +11,7 @@ from thermion.core.physics.units import TempUnit
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 5
+VERSION = 6
 
 
 def _printable(text: object) -> object:
@@ -243,6 +243,7 @@ class ChallengeItem(_Item):
     story: Words
     success: Words
     age_band: AgeBand
+    dial: Literal["", "6-8", "7-10", "9-12", "11-14", "13-16"] = ""
     school: Key
     credit: AtLeast0
     created_at: Moment

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from math import ceil
 
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session, joinedload
@@ -16,6 +15,7 @@ from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.kinds.testing import AIR, Reads
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
+from thermion.core.planning.difficulty import usual_setup
 from thermion.core.planning.rounds import slots
 from thermion.core.plans import Offer
 from thermion.core.values import Direction, Figure
@@ -155,18 +155,22 @@ def brief_of(challenge: Challenge) -> Brief:
 def create_challenge(
     session: Session, school_class: SchoolClass, kind_key: str, title: str, age_band: str = "9-12"
 ) -> Challenge:
-    """A new challenge with the family's defaults filled in, so that it could run as it is."""
+    """A new challenge with the family's defaults filled in, so that it could run as it is.
+
+    `age_band` is a step of the dial of difficulty.
+    """
     kind = get_kind(kind_key)
     if not title.strip():
         raise Refused("Give the challenge a title.", "title")
-    default = kind.brief.default_for(age_band)
+    usual = usual_setup(kind, age_band)
     position = len(school_class.challenges)
     challenge = Challenge(
         school_class=school_class,
         kind=kind.key,
         title=title.strip(),
-        age_band=age_band,
-        story=default.story,
+        age_band=usual.words,
+        dial=age_band,
+        story=usual.story,
         position=position,
         created_at=moments.now(),
     )
@@ -175,18 +179,13 @@ def create_challenge(
         for c in (*kind.brief.conditions, *kind.brief.criteria)
     ]
     challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.brief.choices]
-    challenge.marks = [Mark(phase=p.key, time_s=t) for p in kind.test.phases for t in p.marks(default.marks)]
+    challenge.marks = [Mark(phase=phase, time_s=t) for phase, times in usual.marks.items() for t in times]
     challenge.offers = [
-        OfferRow(
-            position=i,
-            material=key,
-            points=MATERIALS[key].points,
-            limit_units=None if limit is None else ceil(limit * default.limits),
-        )
-        for i, (key, limit) in enumerate(kind.build.materials)
+        OfferRow(position=i, material=key, points=MATERIALS[key].points, limit_units=limit)
+        for i, (key, limit) in enumerate(usual.limits.items())
     ]
     session.add(challenge)
-    use_school(challenge, default.school)
+    use_school(challenge, usual.school)
     session.flush()
     return challenge
 

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session, joinedload
 
+from thermion.core.planning.difficulty import usual_setup
 from thermion.core.planning.schedule import Lesson, Timeline, check_lessons
 from thermion.core.planning.week import (
     PHASES,
@@ -62,8 +63,8 @@ def timing_of(session: Session, challenge: Challenge, brief: Brief) -> Timing:
 
 def _timing(row: TimingRow | None, challenge: Challenge, brief: Brief) -> Timing:
     if row is None:
-        default = brief.kind.brief.default_for(challenge.age_band)
-        return usual_timing(brief.kind, default.attempts)
+        usual = usual_setup(brief.kind, challenge.dial or challenge.age_band)
+        return usual_timing(brief.kind, usual.attempts)
     return Timing(
         row.attempts,
         row.stations,

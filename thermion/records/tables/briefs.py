@@ -29,6 +29,7 @@ class Challenge(Base):
     story: Mapped[str] = mapped_column(String(2000), default="")
     success: Mapped[str] = mapped_column(String(1000), default="")
     age_band: Mapped[AgeBand] = mapped_column(String(8), default="9-12")
+    dial: Mapped[str] = mapped_column(String(8), default="", server_default="")  # "": at its age
     position: Mapped[int] = mapped_column(default=0)
     tools: Mapped[str] = mapped_column(String(200), default="scissors")  # keys, by space
     school: Mapped[str] = mapped_column(String(16), default="raw")

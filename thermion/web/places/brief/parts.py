@@ -10,15 +10,17 @@ from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 from wtforms import BooleanField, Field
 
-from thermion.core.kinds.briefing import AGE_BANDS, Condition, Term
+from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import NotANumber, parse_minutes_list, parse_plain
+from thermion.core.planning.difficulty import STEPS
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
 from thermion.core.plans import Offer
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning import briefs
 from thermion.records.planning.briefs import Brief
+from thermion.records.planning.difficulty import setup_of, step_of, would_be
 from thermion.records.tables import Challenge
 from thermion.web.components.forms import (
     QuantityField,
@@ -56,7 +58,6 @@ class Part:
 def _task_fields(challenge: Challenge, brief: Brief) -> Fields:
     fields: Fields = {
         "title": text("Title", 80, needed="Give the challenge a title.", default=challenge.title),
-        "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], challenge.age_band),
         "story": long_text("Story", 2000, challenge.story),
         "success": long_text("How success is measured, in the class's words", 1000, challenge.success),
     }
@@ -67,7 +68,6 @@ def _task_fields(challenge: Challenge, brief: Brief) -> Fields:
 
 def _save_task(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
     challenge.title = form["title"].data.strip()
-    challenge.age_band = form["age_band"].data
     challenge.story, challenge.success = form["story"].data or "", form["success"].data or ""
     chosen = {c.key: form[c.key].data for c in brief.kind.brief.choices}
     if chosen != dict(brief.choices):
@@ -75,8 +75,27 @@ def _save_task(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) 
     briefs.save_settings(challenge, {}, chosen)
 
 
-def _task_more(challenge: Challenge, _: Brief) -> Shown:
-    return {"known": known_in(read_session(), challenge.id)}
+def _task_more(challenge: Challenge, brief: Brief) -> Shown:
+    step = row_of_dial(request.args.get("dial", ""), challenge)
+    return {
+        "known": known_in(read_session(), challenge.id),
+        "steps": [(s, s.replace("-", "–")) for s in STEPS],
+        "dial": step_of(challenge),
+        "asked": step,
+        "turns": turns_of(challenge, brief, step),
+    }
+
+
+def row_of_dial(asked: str, challenge: Challenge) -> str:
+    """The step of the dial that is looked at: the one asked for, else where it stands."""
+    return asked if asked in STEPS else step_of(challenge)
+
+
+def turns_of(challenge: Challenge, brief: Brief, step: str) -> list[words.Turned]:
+    """What a turn of the dial would change, line by line."""
+    session = read_session()
+    now = setup_of(session, challenge, brief)
+    return words.turned(now, would_be(session, challenge, brief, step), brief)
 
 
 # rig and levels

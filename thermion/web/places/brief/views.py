@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, Response, redirect, request, url_for
+from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.testing import even_marks
@@ -10,13 +10,14 @@ from thermion.core.physics.units import NotANumber, parse_minutes, parse_minutes
 from thermion.records.errors import Refused
 from thermion.records.planning import briefs
 from thermion.records.planning.briefs import LONGEST_MARK_S, brief_of, get_challenge
+from thermion.records.planning.difficulty import step_of, turn
 from thermion.web.answers import flash_undo, table_file
 from thermion.web.components.forms import form_of
 from thermion.web.components.frame import page
 from thermion.web.components.sections import section_frame, sections_of, url_after
 from thermion.web.payloads import answer, sent
 from thermion.web.places.brief import words
-from thermion.web.places.brief.parts import PARTS
+from thermion.web.places.brief.parts import PARTS, row_of_dial, turns_of
 from thermion.web.places.brief.payloads import MarksRead, MarksTyped
 from thermion.web.places.brief.tables import brief_table
 from thermion.web.sessions import open_challenge, write_session
@@ -61,6 +62,33 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
     shown = part.more(challenge, brief)
     values = section_frame(challenge, brief, section, form=form, problem=problem, **shown)
     return page(f"brief/{section}.html", values, refused=bool(problem or form.errors))
+
+
+@bp.get("/brief/dial")
+def dial(challenge_id: int) -> ResponseReturnValue:
+    """What a turn of the dial would change, before it is taken."""
+    challenge, brief = open_challenge(challenge_id)
+    step = row_of_dial(request.args.get("dial", ""), challenge)
+    values = {"challenge": challenge, "dial": step_of(challenge), "asked": step}
+    return render_template("brief/turns.html", turns=turns_of(challenge, brief, step), **values)
+
+
+@bp.post("/brief/dial")
+def turn_dial(challenge_id: int) -> ResponseReturnValue:
+    """Take what was shown, at once."""
+    try:
+        with write_session() as session:
+            challenge = get_challenge(session, challenge_id)
+            turn(session, challenge, brief_of(challenge), request.form.get("dial", ""))
+    except Refused as refused:
+        challenge, brief = open_challenge(challenge_id)
+        part = PARTS["task"]
+        form = form_of(part.fields(challenge, brief))
+        shown = section_frame(
+            challenge, brief, "task", form=form, problem=refused, **part.more(challenge, brief)
+        )
+        return page("brief/task.html", shown, refused=True)
+    return redirect(url_for(".section", challenge_id=challenge_id, section="task"), 303)
 
 
 @bp.post("/brief/marks/read")

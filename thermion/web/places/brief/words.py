@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 from thermion.core.kinds.briefing import Instrument
+from thermion.core.physics.materials import MATERIALS
+from thermion.core.planning.difficulty import Setup
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import EACH
 from thermion.records.tables import Challenge
@@ -12,6 +17,47 @@ from thermion.web.components.words import count
 
 def readings_each(marks: int) -> str:
     return f"{count(marks, 'reading')} of each build"
+
+
+@dataclass(frozen=True)
+class Turned:
+    """One thing that a turn of the dial changes."""
+
+    what: str
+    now: str
+    then: str
+
+
+AGES = {"6-8": "few words, no units", "9-12": "plain words and units", "13-16": "symbols, units, formulas"}
+
+
+def turned(now: Setup, then: Setup, brief: Brief) -> list[Turned]:
+    """What would be different, in the order of the brief."""
+    write, kind = brief.setting.typed, brief.kind
+    schools = {s.key: s.label for s in kind.brief.schools_for(brief.choices)}
+    rows = [
+        Turned("Words and sheets", AGES[now.words], AGES[then.words]),
+        Turned("Story", now.story, then.story),
+        Turned("Success", now.success, then.success),
+        Turned("Attempts each", str(now.attempts), str(then.attempts)) if kind.test.held != "marks" else None,
+        *(
+            Turned(
+                f"Read: {p.label.lower()}",
+                *(readings_each(len(m.get(p.key, ()))) for m in (now.marks, then.marks)),
+            )
+            for p in kind.test.phases
+        ),
+        Turned("Score", schools.get(now.school, "own rule"), schools.get(then.school, "own rule")),
+        *(
+            Turned(MATERIALS[m].name, *(_most(x[m], write) for x in (now.limits, then.limits)))
+            for m in now.limits
+        ),
+    ]
+    return [row for row in rows if row is not None and row.now != row.then]
+
+
+def _most(limit: float | None, write: Callable[[float, str], str]) -> str:
+    return "as they like" if limit is None else f"at most {write(limit, 'dimensionless')}"
 
 
 def safety_read(challenge: Challenge, zone: str) -> str:

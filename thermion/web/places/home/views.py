@@ -11,8 +11,8 @@ from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 
 from thermion.core.kinds import all_kinds
-from thermion.core.kinds.briefing import AGE_BANDS
 from thermion.core.physics.units import TEMP_UNITS, unit_label
+from thermion.core.planning.difficulty import STEPS
 from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
@@ -26,6 +26,7 @@ from thermion.records.planning.classes import (
     put_away,
     save_class,
 )
+from thermion.records.planning.difficulty import step_of
 from thermion.records.tables import SchoolClass
 from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
@@ -161,12 +162,12 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
     """Chosen from the drawings of the families; a title and an age are filled in."""
     school_class = get_class(read_session(), class_id)
     kinds = all_kinds()
-    last = school_class.challenges[-1].age_band if school_class.challenges else "9-12"
+    last = step_of(school_class.challenges[-1]) if school_class.challenges else "9-12"
     form = form_of(
         {
             "title": text("Title", 80),
             "kind": pick("Family", [(k.key, k.label) for k in kinds.values()], next(iter(kinds))),
-            "age_band": pick("Age", [(a, a.replace("-", "–")) for a in AGE_BANDS], last),
+            "age_band": pick("Ages", [(a, a.replace("-", "–")) for a in STEPS], last),
         }
     )
     if form.validate_on_submit():

@@ -1,0 +1,84 @@
+"""One dial for how hard a challenge is: how much of it, how often it is read, and in whose words."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import ceil, sqrt
+
+from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import AgeBand, BriefDefault
+
+# Ages of each step of the dial; the steps between have the words of the younger, and half as much more.
+STEPS = ("6-8", "7-10", "9-12", "11-14", "13-16")
+_BETWEEN: Mapping[str, tuple[AgeBand, AgeBand]] = {"7-10": ("6-8", "9-12"), "11-14": ("9-12", "13-16")}
+
+
+@dataclass(frozen=True)
+class Setup:
+    """What the dial turns.
+
+    `words` is the age whose words are used, `marks` [s] by phase, `limits` [units] by material
+    (None: as much as they like).
+    """
+
+    words: AgeBand
+    story: str
+    success: str
+    school: str
+    attempts: int
+    marks: Mapping[str, tuple[float, ...]]
+    limits: Mapping[str, float | None]
+
+
+def usual_setup(kind: Kind, step: str) -> Setup:
+    """What a challenge of this family starts from at a step of the dial; ValueError for no such step."""
+    default, words = _default(kind, step)
+    return Setup(
+        words,
+        default.story,
+        default.success,
+        default.school,
+        default.attempts,
+        {p.key: tuple(p.marks(default.marks)) for p in kind.test.phases},
+        {
+            key: None if most is None else float(ceil(most * default.limits))
+            for key, most in kind.build.materials
+        },
+    )
+
+
+def _default(kind: Kind, step: str) -> tuple[BriefDefault, AgeBand]:
+    if step not in STEPS:
+        raise ValueError(f"step: expected one of {list(STEPS)}, got {step}")
+    between = _BETWEEN.get(step)
+    if between is None:
+        band = next(b for b in kind.brief.defaults if b == step)
+        return kind.brief.default_for(band), band
+    young, old = (kind.brief.default_for(band) for band in between)
+    halfway = BriefDefault(
+        young.story,
+        young.success,
+        young.school,
+        (young.limits + old.limits) / 2,
+        ceil((young.attempts + old.attempts) / 2),
+        sqrt(young.marks * old.marks),
+    )
+    return halfway, between[0]
+
+
+def turned(kind: Kind, now: Setup, at: str, to: str) -> Setup:
+    """What a challenge becomes when its dial goes from one step to another.
+
+    Only what is still as usual there is turned: what the teacher set stays as it was set.
+    """
+    old, new = usual_setup(kind, at), usual_setup(kind, to)
+    return Setup(
+        new.words,
+        new.story if now.story == old.story else now.story,
+        new.success if now.success == old.success else now.success,
+        new.school if now.school == old.school else now.school,
+        new.attempts if now.attempts == old.attempts else now.attempts,
+        {p: new.marks.get(p, m) if m == old.marks.get(p) else m for p, m in now.marks.items()},
+        {m: new.limits.get(m, x) if x == old.limits.get(m, -1.0) else x for m, x in now.limits.items()},
+    )
