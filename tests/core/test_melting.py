@@ -6,7 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from thermion.core.kinds import get_kind
+from thermion.core.kinds.melt_pair.body import melt_model
 from thermion.core.physics.melting import Bounds, Reached, protection_ratio, sooner, stage_intervals
+from thermion.core.plans import Offer, Part, Plan, check_limits
 
 T = [0, 120, 240, 360, 480]
 
@@ -90,3 +93,25 @@ def test_never_reached_is_an_open_ratio():
     assert protection_ratio(Reached(600, None), Reached(600, None)) is None
     assert protection_ratio(Reached(None, 50), control) == Bounds(0.0, 0.5)
     assert protection_ratio(Reached(100, 200), Reached(600, None)) == Bounds(0.0, 200 / 600)
+
+
+def test_an_open_side_and_a_shared_wall_make_the_slow_one_melt_sooner():
+    plan = Plan((Part("slow_wrap", "felt", "flat", 3),), {"fast_m": 0.1, "slow_m": 0.08})
+    rig = {"air_c": 28.0, "irradiance_w_m2": 0.0}
+    closed, opened, joined = (
+        melt_model(plan, "slow", {**rig, **more}) for more in ({}, {"open_sides": 2.0}, {"shared_walls": 1.0})
+    )
+    assert opened.ua_w_k > closed.ua_w_k
+    assert joined.air_c == pytest.approx(29.0)  # a sixth of what is around it is 6 K warmer
+    assert joined.ua_w_k == closed.ua_w_k
+
+
+def test_limits_count_for_both_devices_or_for_each_as_the_brief_has_it():
+    kind = get_kind("melt_pair")
+    plan = Plan((Part("fast_base", "foil", "flat", 3), Part("slow_shade", "foil", "flat", 2)), {})
+    offers = [Offer("foil", 3, 5)]
+    for pair, over in (("stock", 1), ("open", 1), ("joined", 1), ("own", 0)):
+        assert len(check_limits(plan, offers, kind.build.stocks({"pair": pair}))) == over
+    more = Plan((*plan.parts, Part("slow_wrap", "foil", "flat", 2)), {})
+    (found,) = check_limits(more, offers, kind.build.stocks({"pair": "own"}))
+    assert found.message == "Aluminium foil of the stock for the slow one: 4 used, the limit is 3."

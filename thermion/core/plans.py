@@ -82,10 +82,24 @@ def tally(plan: Plan, offers: Sequence[Offer], credit: float) -> Tally:
     return Tally(sum(used.values()), impact(uses, credit), used)
 
 
-def check_limits(plan: Plan, offers: Sequence[Offer]) -> list[Problem]:
-    """Every way in which the plan goes beyond what is on offer, named at its row."""
+def used_of_stock(plan: Plan, stocks: Mapping[str, str]) -> dict[tuple[str, str], float]:
+    """Units of each material by the stock it is from; a place that `stocks` does not name has the common one."""
+    used: dict[tuple[str, str], float] = {}
+    for part in plan.parts:
+        key = stocks.get(part.place, ""), part.material
+        used[key] = used.get(key, 0.0) + part.units
+    return used
+
+
+def check_limits(
+    plan: Plan, offers: Sequence[Offer], stocks: Mapping[str, str] | None = None
+) -> list[Problem]:
+    """Every way in which the plan goes beyond what is on offer, named at its row.
+
+    `stocks` names the stock of each place where a limit is not one for the whole build.
+    """
     allowed = {offer.material: offer for offer in offers}
-    used: dict[str, float] = {}
+    used: dict[tuple[str, str], float] = {}
     out: list[Problem] = []
     for i, part in enumerate(plan.parts):
         material = MATERIALS[part.material]
@@ -95,15 +109,12 @@ def check_limits(plan: Plan, offers: Sequence[Offer]) -> list[Problem]:
             continue
         if part.reused > part.units:
             out.append(Problem(f"{part.reused:g} reused of only {part.units:g}.", i, "reused"))
-        used[part.material] = used.get(part.material, 0.0) + part.units
-        if offer.limit is not None and used[part.material] > offer.limit:
-            out.append(
-                Problem(
-                    f"{material.name}: {used[part.material]:g} used, the limit is {offer.limit:g}.",
-                    i,
-                    "units",
-                )
-            )
+        stock = (stocks or {}).get(part.place, "")
+        so_far = used[stock, part.material] = used.get((stock, part.material), 0.0) + part.units
+        if offer.limit is not None and so_far > offer.limit:
+            of = f" of the stock for {stock}" if stock else ""
+            words = f"{material.name}{of}: {so_far:g} used, the limit is {offer.limit:g}."
+            out.append(Problem(words, i, "units"))
     return out
 
 

@@ -124,13 +124,18 @@ def _no_caption(_: Plan) -> str:
     return ""
 
 
+def _one_stock(_: Mapping[str, str]) -> dict[str, str]:
+    return {}
+
+
 @dataclass(frozen=True)
 class Building:
     """What is built: where parts go, what can be set, what is on offer, and how it is drawn.
 
     `draw` takes a plan and the rig [stored units]; `hints` asks what a plan leaves open;
     `caption` says what a build is where that is what is compared; `aim`, where the sun matters,
-    says how to aim it at an elevation of the sun [degrees].
+    says how to aim it at an elevation of the sun [degrees]; `stocks` gives, under the brief's
+    choices, the stock of each place where limits do not count for the whole build.
     """
 
     places: tuple[Place, ...]
@@ -140,6 +145,7 @@ class Building:
     hints: Callable[[Plan], list[str]]
     caption: Callable[[Plan], str] = _no_caption
     aim: Callable[[Mapping[str, float], float], Aim] | None = None
+    stocks: Callable[[Mapping[str, str]], Mapping[str, str]] = _one_stock
 
     def usual(self) -> Plan:
         """A plan without parts, every factor at its default."""

@@ -12,7 +12,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 from thermion.core.judging.observed import Observed, observe, predicted
 from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
-from thermion.core.plans import Part, Plan, Problem, check_limits
+from thermion.core.plans import Part, Plan, Problem
 from thermion.records import moments
 from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
@@ -157,7 +157,7 @@ STATES = {"draft": "a draft", "waiting": "waiting for the check", "signed": "sig
 def problems(version: Version, brief: Brief) -> list[Problem]:
     """What keeps this plan from being handed in: limits, and what a plan must say."""
     plan = plan_of(version)
-    found = check_limits(plan, brief.offers)
+    found = brief.over(plan)
     if not plan.parts:
         found.append(Problem("Nothing is planned yet. Point at a place of the drawing.", None))
     if version.prediction is None:
@@ -191,7 +191,7 @@ def send_back(version: Version, remark: str) -> None:
 def sign(version: Version, brief: Brief) -> None:
     """Waiting → signed off. Limits are checked again: the brief may have changed meanwhile."""
     _expect(version, "waiting")
-    found = check_limits(plan_of(version), brief.offers)
+    found = brief.over(plan_of(version))
     if found:
         raise Refused(" ".join(p.message for p in found))
     version.state, version.signed_at = "signed", moments.now()

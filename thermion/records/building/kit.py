@@ -117,7 +117,7 @@ def _materials(brief: Brief, plans: Sequence[tuple[Part, ...]], teams: int) -> t
     for parts in plans:
         for material, units in wanted(parts).items():
             total[material] = total.get(material, 0.0) + units
-    missing = max(teams - len(plans), 0)
+    missing = max(teams - len(plans), 0) * max(len(set(brief.kind.build.stocks(brief.choices).values())), 1)
     for offer in brief.offers:
         if missing and offer.limit:
             total[offer.material] = total.get(offer.material, 0.0) + offer.limit * missing

@@ -17,7 +17,7 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
 from thermion.core.planning.difficulty import usual_setup
 from thermion.core.planning.rounds import slots
-from thermion.core.plans import Offer
+from thermion.core.plans import Offer, Plan, Problem, check_limits
 from thermion.core.values import Direction, Figure
 from thermion.records import moments
 from thermion.records.deleting import Kept, delete_kept
@@ -78,6 +78,10 @@ class Brief:
             for c in self.kind.brief.settings(self.choices)
             if c.key in values and not c.words
         }
+
+    def over(self, plan: Plan) -> list[Problem]:
+        """Every way in which a plan goes beyond what is on offer."""
+        return check_limits(plan, self.offers, self.kind.build.stocks(self.choices))
 
     def rule_of(self, school: str) -> tuple[Term, ...]:
         """This challenge's own rule, or another school's in the class's units."""

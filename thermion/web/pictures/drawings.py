@@ -104,7 +104,8 @@ def plan_svg(
 
 def example_svg(kind: Kind) -> str:
     """A family by what most teams would build first, under the usual conditions."""
-    return drawing_svg(kind.build.draw(kind.build.example(), kind.brief.default_rig()))
+    rig = {c.key: c.si("default") for c in kind.brief.settings(kind.brief.default_choices())}
+    return drawing_svg(kind.build.draw(kind.build.example(), rig))
 
 
 def names_svg(brief: Brief, room: Room) -> str:

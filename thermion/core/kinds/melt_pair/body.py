@@ -15,6 +15,7 @@ FAT_KG_M3 = 920.0  # coconut oil, solid
 AIR_FILM_W_M2K = 10.0  # a small thing in still air, radiation included
 GAP_M2K_W = 0.12
 CUBE_ABSORBS = 0.35  # share of light a pale fat takes up, an estimate
+WARMER_K = 6.0  # the fast device's air above the room's, where the two share a wall; an estimate
 DISH_W_K = 0.02  # what the plain dish adds from the bench, an estimate
 
 
@@ -63,11 +64,13 @@ def melt_model(plan: Plan | None, device: str, conditions: Mapping[str, float]) 
         room = max((side - edge) / 2, 0.002)
         wrap = packed_resistance(plan, "slow_wrap", outside, room, GAP_M2K_W)
         passes, closed = _cover(plan, "slow_wrap", outside)
+        closed = min(closed, 1 - conditions.get("open_sides", 0.0) / 6)
         shade, covered = _cover(plan, "slow_shade", side**2)
         closed = max(closed, 0.3 * covered)
         held = faces / (1 / AIR_FILM_W_M2K + wrap)
         ua = closed * held + (1 - closed) * ua
         gain *= passes * shade
+        air += conditions.get("shared_walls", 0.0) / 6 * WARMER_K  # a share of what is around it is warmer
     return MeltModel(
         mass,
         max(ua, 1e-4),
@@ -96,7 +99,16 @@ def melt_hints(plan: Plan) -> list[str]:
 
 def draw(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
     """Both devices and the control, with the class's sample."""
-    return draw_melt(plan, cube_edge(conditions))
+    openings = conditions.get("open_sides", 0.0), conditions.get("shared_walls", 0.0)
+    return draw_melt(plan, cube_edge(conditions), *openings)
+
+
+def stocks(choices: Mapping[str, str]) -> dict[str, str]:
+    """A stock for each device, where the brief has it so."""
+    if choices.get("pair") != "own":
+        return {}
+    named = {"fast": "the fast one", "slow": "the slow one"}
+    return {place.key: named[place.key[:4]] for place in BUILD.places}
 
 
 BUILD = Building(
@@ -133,5 +145,6 @@ BUILD = Building(
         ("tape", 4),
     ),
     hints=melt_hints,
+    stocks=stocks,
     draw=draw,
 )

@@ -8,7 +8,19 @@ from thermion.core.kinds.schools import green, passed_then, progress, race, raw,
 BRIEF = Briefing(
     asks="One device melts a sample, the other keeps it solid. "
     "Sun, warm air or lamps; eyes that judge every five minutes.",
-    choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),),
+    choices=(
+        Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),
+        Choice(
+            "pair",
+            "The two devices",
+            (
+                ("stock", "One stock for both"),
+                ("own", "A stock for each"),
+                ("open", "One stock, the slow one has an open side"),
+                ("joined", "One stock, the two share a wall"),
+            ),
+        ),
+    ),
     conditions=(
         Condition("sample_kg", "One sample", "gram", 5, 0.5, 1, 200, young="All cubes are the same size."),
         Condition(
@@ -41,6 +53,19 @@ BRIEF = Briefing(
         ),
         Condition("solidus_c", "Sample begins to melt at", "degC", 22, 0, -10, 60),
         Condition("liquidus_c", "Sample is all melted at", "degC", 26, 0, -9, 70),
+        Condition(
+            "open_sides",
+            "Sides of the slow one that stay open",
+            "dimensionless",
+            1,
+            0,
+            1,
+            2,
+            when=("pair", "open"),
+        ),
+        Condition(
+            "shared_walls", "Walls that the two share", "dimensionless", 1, 0, 1, 1, when=("pair", "joined")
+        ),
         Condition(
             "lamp_m",
             "Lamp above the samples",

@@ -5,16 +5,16 @@ from __future__ import annotations
 from math import cos, pi, radians, sin
 
 from thermion.core.kinds.building import Drawing, Handle, Shape, View
-from thermion.core.kinds.shapes import box, layers, line, measure, polygon, tone_at, view
+from thermion.core.kinds.shapes import box, layers, line, measure, note, polygon, tone_at, view
 from thermion.core.plans import Plan
 
 
-def draw_melt(plan: Plan, edge_m: float) -> Drawing:
+def draw_melt(plan: Plan, edge_m: float, open_sides: float = 0, shared_walls: float = 0) -> Drawing:
     """The devices side by side with the control between them, to scale [mm]."""
     edge = edge_m * 1000
     control = view("control", [_table(-28, 28), *_sample(0, 0, edge), *_rays(edge + 16, (-10, 10))])
     title = "Fast device, control and slow device, cut open"
-    return Drawing(title, (_fast(plan, edge), control, _slow(plan, edge)))
+    return Drawing(title, (_fast(plan, edge), control, _slow(plan, edge, open_sides, shared_walls)))
 
 
 def draw_stage(stage: int) -> View:
@@ -96,7 +96,7 @@ def _fast(plan: Plan, edge: float) -> View:
     return view("fast: melts first", shapes, [Handle("fast_m", (half, -26), (5.0, 0.0))], seen)
 
 
-def _slow(plan: Plan, edge: float) -> View:
+def _slow(plan: Plan, edge: float, open_sides: float, shared_walls: float) -> View:
     side = plan.factors.get("slow_m", 0.1) * 1000
     half = side / 2
     room = max((side - edge) / 2, 2.0)
@@ -110,6 +110,10 @@ def _slow(plan: Plan, edge: float) -> View:
             shapes.append(box(a, low - at, b, low + at, tone, "slow_wrap", part))
             shapes.append(box(-at, low + a, at, low + b, tone, "slow_wrap", part))
         at -= mm
+    if open_sides:
+        shapes += [box(half - 9, -8, half + 2, side - 12, "air"), note(half - 42, low + 2, "open")]
+    if shared_walls:
+        shapes += [box(-half - 7, -10, -half, side - 10, "shell"), note(-half + 8, 0, "shared wall")]
     shade, sheet = tone_at(plan, "slow_shade")
     over = side + 4
     shapes.append(box(-half - 10, over, half + 10, over + 6, shade, "slow_shade", sheet))

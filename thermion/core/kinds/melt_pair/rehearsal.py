@@ -32,7 +32,8 @@ def simulate(
 
     The eye errs by a few percent of the melted share (seeded), and checks come a little late.
     """
-    rig = {**BRIEF.default_rig(), **conditions}
+    apart = {"open_sides": 0.0, "shared_walls": 0.0}  # unless the brief asks for them
+    rig = {**BRIEF.default_rig(), **apart, **conditions}
     times = np.array(TEST.phases[0].marks_in(marks))
     models = [melt_model(None, "", rig)]
     models += [melt_model(plan, device, rig) for plan in plans for device in ("fast", "slow")]

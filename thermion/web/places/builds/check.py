@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from thermion.core.physics.materials import MATERIALS
-from thermion.core.plans import check_limits, differences, tally
+from thermion.core.plans import differences, tally, used_of_stock
 from thermion.records.building import attachments, builds, store
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of
@@ -90,14 +90,17 @@ def _lines(item: Version, brief: Brief) -> list[Line]:
     """The whole list, place by place; a place without anything is on it too."""
     plan, setting = builds.plan_of(item), brief.setting
     offers = {o.material: o for o in brief.offers}
-    used = tally(plan, brief.offers, brief.credit).used
-    wrong = {p.part: p.message for p in check_limits(plan, brief.offers) if p.part is not None}
+    stocks = brief.kind.build.stocks(brief.choices)
+    used = used_of_stock(plan, stocks)
+    wrong = {p.part: p.message for p in brief.over(plan) if p.part is not None}
     out = []
     for place in brief.kind.build.places:
         mine = [(i, part) for i, part in enumerate(plan.parts) if part.place == place.key]
         for n, (i, part) in enumerate(mine):
             offer = offers.get(part.material)
-            limit = words.of_limit(used[part.material], offer.limit if offer else None, setting)
+            limit = words.of_limit(
+                used[stocks.get(place.key, ""), part.material], offer.limit if offer else None, setting
+            )
             points = setting.typed(part.units * (offer.points if offer else 0.0), "dimensionless", 1)
             said = words.with_reused(part_words(part), part.reused)
             swatch = MATERIALS[part.material].swatch

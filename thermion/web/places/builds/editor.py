@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import url_for
 
 from thermion.core.physics.materials import FORMS, MATERIALS
-from thermion.core.plans import Part, Plan, check_limits, differences, tally
+from thermion.core.plans import Part, Plan, differences, tally, used_of_stock
 from thermion.records.building import attachments, builds
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
@@ -65,6 +65,14 @@ def _unplanned(challenge: Challenge) -> Team | None:
     return next((t for t in challenge.school_class.teams if t.id not in planned), None)
 
 
+def _most_used(plan: Plan, brief: Brief) -> dict[str, float]:
+    """Units of each material, of the stock that has given most of it."""
+    out: dict[str, float] = {}
+    for (_, material), units in used_of_stock(plan, brief.kind.build.stocks(brief.choices)).items():
+        out[material] = max(out.get(material, 0.0), units)
+    return out
+
+
 def plan_before(item: Version) -> Plan | None:
     """The team's version before this one."""
     return next((builds.plan_of(v) for v in item.build.versions if v.number == item.number - 1), None)
@@ -99,8 +107,8 @@ def plan_state(
         idea=item.idea_team_id or 0,
         units=words.number(counted.units, brief),
         impact=words.number(counted.impact, brief),
-        used=dict(counted.used),
-        problems={p.part: p.message for p in check_limits(plan, brief.offers) if p.part is not None},
+        used=_most_used(plan, brief),
+        problems={p.part: p.message for p in brief.over(plan) if p.part is not None},
         missing=[p.message for p in builds.problems(item, brief)],
         hints=kind.build.hints(plan),
         changes=[ChangeShown(where=c.where, text=c.sentence) for c in changes],

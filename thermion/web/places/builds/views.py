@@ -8,7 +8,7 @@ from flask import Blueprint, Response, flash, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from thermion.core.plans import check_limits, tally
+from thermion.core.plans import tally
 from thermion.formats.pictures import encode_anew
 from thermion.records.building import attachments, builds, store
 from thermion.records.errors import Gone, Refused
@@ -57,7 +57,7 @@ def _card(team: Team, build: Build | None, brief: Brief) -> Card:
     version = build.versions[-1]
     plan = builds.plan_of(version)
     units, impact = words.counted(tally(plan, brief.offers, brief.credit))
-    over = bool(check_limits(plan, brief.offers))
+    over = bool(brief.over(plan))
     picture = plan_svg(plan, brief, SMALL)
     return Card(team, version, picture, units, impact, over, words.next_version(version))
 
