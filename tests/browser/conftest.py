@@ -101,7 +101,10 @@ def tab_to(page: Page, name: str, limit: int = 160) -> None:
         found = page.evaluate(
             """() => { const e = document.activeElement;
               const label = e.labels && e.labels[0] && e.labels[0].innerText;
-              return [e.getAttribute('aria-label'), label, e.innerText, e.value]
+              const key = e.querySelector("kbd")?.innerText ?? "";
+              const text = e.innerText?.trim();
+              const words = key && text.endsWith(key) ? text.slice(0, -key.length) : text;
+              return [e.getAttribute('aria-label'), label, words, e.value]
                 .filter(Boolean).map(s => s.trim()); }"""
         )
         if name in found:

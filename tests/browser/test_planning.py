@@ -72,7 +72,7 @@ def test_a_step_is_dragged_to_another_lesson_and_stretched_at_its_edge(page, cre
 def test_a_draft_goes_through_check_and_store_to_issued(page, crew):
     version = crew.plan("Avocet", until="draft")
     page.goto(f"/versions/{version}")
-    page.get_by_role("button", name="Hand in").click()
+    page.get_by_role("button", name="Hand in for the check").click()
     page.goto("/classes/1/store")
     expect(page.get_by_label("Waiting for you")).to_contain_text("Avocet")
     check_access(page)
@@ -85,7 +85,9 @@ def test_a_draft_goes_through_check_and_store_to_issued(page, crew):
     expect(page.get_by_role("alert")).to_contain_text("newspaper (4 needed, 3 there)")
     page.get_by_label("Counted: Newspaper").fill("30")
     page.get_by_role("button", name="Keep the counts").click()
-    page.get_by_role("button", name="Hand out").first.click()
+    page.get_by_role("button", name="Hand out all").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Test the builds")
+    page.goto("/classes/1/store")
     expect(page.get_by_text("No plan waits")).to_be_visible()
     expect(page.get_by_text("Used so far: Keeper's supper")).to_be_visible()
     with crew.database.session() as session:
@@ -121,7 +123,7 @@ def test_kit_is_ticked_off_and_a_pack_that_cannot_be_says_so(page, crew):
     ("address", "pages", "holds"),
     [
         ("/challenges/1/sheets/brief", 1, "Points for one"),
-        ("/challenges/1/sheets/plan", 1, "From the side"),
+        ("/challenges/1/sheets/plan", 1, "Cut open, from the side"),
         ("/challenges/1/sheets/data", 1, "Godwit"),
         ("/challenges/1/sheets/reflection", 1, "Reflection"),
         ("/challenges/1/sheets/teams", 1, "Avocet"),

@@ -206,3 +206,17 @@ def test_a_wild_value_is_asked_about_and_still_counts(client, crew):
     tested(crew, *days, {**RISES, "Avocet": 55})
     shown = findings(client, "?school=raw")
     assert re.search(r"Look again: Avocet in run 5: 72\.\d °C is far from its other tries", shown)
+
+
+def test_the_youngest_read_who_and_how_sure_and_the_teacher_can_see_every_figure(client, crew):
+    tested(crew, RISES, RISES)
+    age(crew, "6-8")
+    said = findings(client)
+    assert not re.search(r"±|95 %|W/m²|interval|standard uncertainty|\bm[NW]\b|Arithmetic", said)
+    assert "All figures, for the teacher" in said
+    assert "how it may go when we do it all again" in said
+    whole = findings(client, "?full=1")
+    assert "±" in whole
+    assert "Arithmetic" in whole
+    age(crew, "9-12")
+    assert "All figures, and how well each was read" in findings(client)

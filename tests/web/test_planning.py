@@ -165,7 +165,7 @@ def test_sheets_hold_what_the_class_needs(client, crew, name):
     page = flat(client.get(f"/challenges/1/sheets/{name}"))
     wanted = {
         "brief": "Points for one",
-        "plan": "From the side",
+        "plan": "Cut open, from the side",
         "data": "Avocet",
         "reflection": "Which question did the test leave open",
         "teams": "Godwit",

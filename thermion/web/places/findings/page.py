@@ -23,7 +23,7 @@ from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
 from thermion.web.pictures.standing_bars import standing_chart
 from thermion.web.places.findings import claims, scores, words
-from thermion.web.places.findings.places import may_be
+from thermion.web.places.findings.places import YOUNG, may_be
 from thermion.web.places.findings.words import Teams
 from thermion.web.sessions import read_session
 
@@ -37,6 +37,7 @@ class Asked:
     only: str = ""
     picture: str = ""
     metric: str = ""
+    full: bool = False  # all figures too, where the learners are young
 
     @classmethod
     def of_request(cls, challenge: Challenge, brief: Brief) -> Asked:
@@ -48,6 +49,7 @@ class Asked:
             request.args.get("only", ""),
             request.args.get("picture", ""),
             request.args.get("metric", ""),
+            request.args.get("full") == "1",
         )
 
     def shows(self, team: Team) -> bool:
@@ -57,7 +59,8 @@ class Asked:
     def query(self) -> str:
         """The part of an address that keeps this view."""
         only = f"&only={self.only}" if self.only else ""
-        return f"school={self.school}{only}{'&rehearsal=1' if self.rehearsal else ''}"
+        full = "&full=1" if self.full else ""
+        return f"school={self.school}{only}{'&rehearsal=1' if self.rehearsal else ''}{full}"
 
 
 def evidence_for(challenge: Challenge, brief: Brief, asked: Asked) -> tuple[Evidence, str]:
@@ -92,6 +95,24 @@ def present(
     notes = [set_right] if set_right else []
     notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
     drawn = picture_of(evidence, found, teams, brief, asked, captions)
+    plain = age == YOUNG and not asked.full
+    if plain:
+        return view | {
+            "plain": True,
+            "heading": words.heading(asked.rehearsal),
+            "drawn": drawn,
+            "has_places": bool(found.places),
+            "pictures": [p for p in brief.kind.views.pictures_for(brief.choices) if p.form in READ_OFF],
+            "said": said,
+            "scores": rows,
+            "with_odds": any(r.odds for r in rows),
+            "strange": words.strange_lines(found, teams, brief),
+            "aparts": words.apart_lines(evidence.runs),
+            "about_places": words.PLAIN_PLACES,
+            "gains": [words.plain_gain(g) for g in gains],
+            "helped": words.helped(ideas),
+            "unfair": words.plain_unfair(found, brief),
+        }
     return view | {
         "heading": words.heading(asked.rehearsal),
         "drawn": drawn,
@@ -116,6 +137,9 @@ def present(
         "suggested": words.suggested(gains, effects, found, teams, brief),
         "unfair": words.unfair(found, brief),
     }
+
+
+READ_OFF = ("curves", "attempts")  # pictures of what was read, not of what was worked out
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from thermion.core.judging.claims import Claim, Mismatch
 from thermion.core.judging.effects import Effect
@@ -279,6 +279,21 @@ def unfair(found: Findings, brief: Brief) -> str:
         else "Places between builds of different runs are left open; the scores are as read."
     )
     return f"Not all runs are alike. {said} {follows}"
+
+
+PLAIN_PLACES = "Place is what happened. “May be” is how it may go when we do it all again."
+
+
+def plain_unfair(found: Findings, brief: Brief) -> str:
+    """For the young: what was not the same, without its numbers."""
+    named = {c.key: c.label.lower() for c in brief.kind.brief.settings(brief.choices)}
+    other = dict.fromkeys(named[m.key] for w in found.unfair for m in w.mismatches if m.key in named)
+    return f"Not all tests were alike: {', '.join(other)}." if other else ""
+
+
+def plain_gain(row: GainRow) -> GainRow:
+    """For the young: better or not, what was changed, whose idea it was."""
+    return replace(row, change="", interval="", cause="", settle="", bounds=())
 
 
 def heading(rehearsal: bool) -> str:
