@@ -65,7 +65,7 @@ def test_a_clear_lead_is_said_in_the_words_of_its_age(client, crew, band, says):
     age(crew, band)
     shown = findings(client)
     assert says in shown
-    assert "from 3 repeats in this class" in shown
+    assert "from 3 repeats in this class" in findings(client, "?full=1")
 
 
 def test_the_chance_of_being_best_is_in_plain_odds_and_in_percent_from_thirteen(client, crew):
