@@ -103,8 +103,15 @@ def test_a_plan_of_forty_parts_of_one_and_of_none_is_drawn_and_said(kind):
     place, (material, _) = kind.build.places[0], kind.build.materials[0]
     usual = kind.build.usual().factors
     part = Part(place.key, material, MATERIALS[material].forms[0], 1)
-    for count, said in ((0, "nothing"), (1, part_words(part)), (40, "and 37 more")):
-        found = layout(kind, Plan((part,) * count, usual), PAGE)
+    many = [Part(place.key, m, MATERIALS[m].forms[0], 1) for m in MATERIALS][:40]
+    forty = part_words(Part(place.key, material, part.form, 40))
+    for parts, said in (
+        ([], "nothing"),
+        ([part], part_words(part)),
+        ([part] * 40, forty),
+        (many, "and 37 more"),
+    ):
+        found = layout(kind, Plan(tuple(parts), usual), PAGE)
         assert not faults(found)
         mine = next(s.label for s in found.labels if s.label.key == place.key)
         assert said in mine.lines

@@ -35,8 +35,8 @@ def box(
 def oval(
     x: float, y: float, wide: float, high: float, tone: str, place: str = "", part: Part | None = None
 ) -> Shape:
-    """An ellipse by its half-axes, as a polygon of 36 sides."""
-    points = [(x + wide * cos(2 * pi * i / 36), y + high * sin(2 * pi * i / 36)) for i in range(36)]
+    """An ellipse by its half-axes, as a polygon of 24 sides."""
+    points = [(x + wide * cos(pi * i / 12), y + high * sin(pi * i / 12)) for i in range(24)]
     return polygon(points, tone, place, part)
 
 

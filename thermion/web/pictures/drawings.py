@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
@@ -21,6 +22,7 @@ PAPER = Room(680, 210)
 SMALL = Room(280, 150, text=0)
 BOARD = Room(1000, 560, text=28, column=250)
 
+BETWEEN = re.compile(r">\s+<")  # a page holds a dozen drawings
 FORMED = {"crumpled", "shredded", "folded", "rolled"}  # drawn over the material's pattern
 
 
@@ -66,7 +68,7 @@ def drawing_svg(
     layout = lay_out(drawing.views, labels, room)
     earlier = _outlines(before) if before else set()
     said = [": ".join([label.heading, ", ".join(label.lines)]) for label in labels.values()]
-    return render_template(
+    drawn = render_template(
         "pictures/drawing.svg",
         title=drawing.title if places else ". ".join([drawing.title, *said]),
         room=room,
@@ -85,6 +87,7 @@ def drawing_svg(
         places=places,
         FORMED=FORMED,
     )
+    return BETWEEN.sub("><", drawn)
 
 
 def plan_svg(
@@ -146,7 +149,7 @@ def _shown(
 
 
 def _points(standing: StandingView, points: Collection[Point]) -> str:
-    return " ".join(f"{x:.1f},{y:.1f}" for x, y in map(standing.at, points))
+    return " ".join(f"{round(x, 1):g},{round(y, 1):g}" for x, y in map(standing.at, points))
 
 
 def _handle(standing: StandingView, handle: Handle, changed: bool) -> _HandleShown:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from thermion.core.kinds.building import Building, Factor, Place
 from thermion.core.physics.materials import FORMS, MATERIALS, unit_beside
 from thermion.core.physics.units import Setting
@@ -46,7 +48,11 @@ def _place(place: Place, plan: Plan, before: Plan | None) -> Label:
 
 
 def _parts(plan: Plan, place: str) -> tuple[str, ...]:
-    found = [part_words(part) for part in plan.at(place)]
+    same: dict[tuple[str, str], Part] = {}
+    for part in plan.at(place):
+        key = part.material, part.form
+        same[key] = replace(part, units=part.units + (same[key].units if key in same else 0.0))
+    found = [part_words(part) for part in same.values()]
     if len(found) > MOST:
         found[MOST - 1 :] = [f"and {len(found) - MOST + 1} more"]
     return tuple(found)

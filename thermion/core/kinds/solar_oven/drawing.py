@@ -193,7 +193,7 @@ def _above(o: _Box) -> View:
     lining, dark = tone_at(o.plan, "absorber", "air")
     clear, film = tone_at(o.plan, "window", "")
     tape, strip = tone_at(o.plan, "seal")
-    foil, sheet = tone_at(o.plan, "reflector")
+    foil, sheet = tone_at(o.plan, "reflector", "outline")
     out = o.mirror * cos(radians(o.lean))
     far = side + e + (out if abs(out) > 8 else 8)
     shapes = [

@@ -73,7 +73,9 @@ def place_in_queue(waiting: Sequence[int], version_id: int) -> str:
     """Where a plan stands among those that wait for the check."""
     if version_id not in waiting:
         return ""
-    return f"{waiting.index(version_id) + 1} of {count(len(waiting), 'plan')} that wait"
+    if len(waiting) == 1:
+        return "the only plan that waits"
+    return f"{waiting.index(version_id) + 1} of {len(waiting)} plans that wait"
 
 
 def sign_all(ready: int) -> str:
