@@ -20,7 +20,7 @@ CHECK = Room(720, 500, column=118)  # with the whole height of a desk
 PHONE = Room(350, 330, numbered=True, column=16)
 PAPER = Room(680, 210)
 SMALL = Room(280, 150, text=0)
-BOARD = Room(1000, 560, text=28, column=250)
+BOARD = Room(840, 600, text=28, column=200)
 
 BETWEEN = re.compile(r">\s+<")  # a page holds a dozen drawings
 FORMED = {"crumpled", "shredded", "folded", "rolled"}  # drawn over the material's pattern
@@ -103,6 +103,14 @@ def plan_svg(
         handles=editable,
         before=build.draw(before, rig) if before is not None and _moved(before, plan, brief) else None,
     )
+
+
+def board_svg(plan: Plan, brief: Brief) -> str:
+    """A plan for the back of the room: what it is made of, and no dimensions."""
+    build = brief.kind.build
+    places = {place.key for place in build.places}
+    said = {key: label for key, label in labels_of(build, plan, brief.setting).items() if key in places}
+    return drawing_svg(build.draw(plan, brief.rig()), BOARD, labels=said)
 
 
 def example_svg(kind: Kind) -> str:

@@ -24,7 +24,7 @@ from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import row_id
 from thermion.web.pictures.curves import nice_ticks
-from thermion.web.pictures.drawings import SMALL, plan_svg
+from thermion.web.pictures.drawings import SMALL, board_svg, plan_svg
 from thermion.web.places.runs import words
 from thermion.web.places.runs.again import again
 from thermion.web.places.runs.later_readings import later_panel
@@ -169,7 +169,10 @@ def station_page(
 
 def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:
     """The projector's window: who is on, who is next, what came out."""
-    values = frame(challenge, "runs", run=run, light=light, **queue_shown(run, challenge, brief).values())
+    shown = queue_shown(run, challenge, brief)
+    values = frame(challenge, "runs", run=run, light=light, **shown.values())
+    on = next((e.version for e in shown.on if e.version), None)
+    values["picture"] = board_svg(builds.plan_of(on), brief) if on else ""
     return render_template("runs/station_board.html", **values)
 
 
