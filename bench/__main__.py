@@ -19,7 +19,10 @@ from sqlalchemy import event, insert
 
 from bench import core, families, planning, year
 from bench.starting import starting
+from thermion.core.kinds import all_kinds
+from thermion.core.kinds.base import Kind
 from thermion.core.kinds.testing import even_marks
+from thermion.core.physics.units import Setting
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
@@ -28,6 +31,8 @@ from thermion.records.planning.classes import TeamInput, save_class
 from thermion.records.running import runs
 from thermion.records.tables import Challenge, Reading
 from thermion.web import create_app
+from thermion.web.pictures.drawings import CHECK, drawing_svg
+from thermion.web.pictures.labels import labels_of
 from thermion.web.places.findings import views as view
 
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -274,6 +279,24 @@ def queries(folder: Path) -> str:
     return f"queries per page with 3/12 teams: {listed}"
 
 
+def drawings(folder: Path) -> str:
+    """Twelve builds of each family with all their labels, as at the check."""
+    app, _ = make_class(folder / "drawings", 2, 1, 4)
+    took = {}
+    with app.test_request_context():
+        for kind in all_kinds().values():
+            plan, rig = kind.build.example(), kind.brief.default_rig()
+
+            def draw(kind: Kind = kind, plan: Plan = plan, rig: dict[str, float] = rig) -> None:
+                for _ in range(12):
+                    said = labels_of(kind.build, plan, Setting())
+                    drawing_svg(kind.build.draw(plan, rig), CHECK, labels=said)
+
+            took[kind.key] = side_by_side({"draw": draw}, 5)["draw"] * 1000
+    listed = ", ".join(f"{key} {ms:.0f}" for key, ms in took.items())
+    return f"twelve builds drawn with labels, ms (aim 100): {listed}"
+
+
 def weight(folder: Path) -> str:
     """The run page with all it loads, compressed as served."""
     app, _ = make_class(folder / "weight", 12, 1, 24)
@@ -306,7 +329,7 @@ def main() -> None:
     for measure in core.MEASURES:
         print(measure(side_by_side), flush=True)
     with tempfile.TemporaryDirectory() as name:
-        for measure in (starting, saving, findings, queries, weight, *planning.MEASURES):
+        for measure in (starting, saving, findings, queries, drawings, weight, *planning.MEASURES):
             print(measure(Path(name)), flush=True)
         print(families.measure(Path(name) / "families", side_by_side), flush=True)
         print(year.measure(Path(name) / "year", side_by_side), flush=True)

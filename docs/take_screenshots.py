@@ -25,19 +25,19 @@ ARGS = [
 TARGET = Path(__file__).parent / "screenshots"
 VIEWS = {
     "home": "/",
-    "brief-rig": "/challenges/3/brief/rig",
+    "new-challenge": "/classes/1/challenges/new",
+    "brief-task": "/challenges/4/brief/task?dial=13-16",
     "brief-materials": "/challenges/3/brief/materials",
     "brief-lessons": "/challenges/4/brief/lessons",
-    "brief-kit": "/challenges/7/brief/kit",
     "store": "/classes/1/store",
-    "builds": "/challenges/3/builds",
+    "builds": "/challenges/1/builds",
+    "check": "/versions/25",
     "runs": "/challenges/3/runs",
     "run-stages": "/runs/9",
     "run-station": "/runs/10",
     "findings": "/challenges/1/findings",
     "findings-intervals": "/challenges/9/findings",
-    "findings-versions": "/challenges/6/findings?picture=versions",
-    "board": "/board/runs/4",
+    "board": "/board/runs/10",
 }
 
 
@@ -62,7 +62,7 @@ def main() -> None:
         page.goto("/challenges/6/builds")
         page.get_by_role("button", name="Version 2").first.click()
         page.wait_for_load_state()
-        handle = page.locator("[data-handle=belly]").bounding_box()
+        handle = page.locator(".d-handle[data-handle=belly]:visible").bounding_box()
         x, y = handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2
         page.mouse.move(x, y)
         page.mouse.down()

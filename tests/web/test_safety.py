@@ -123,6 +123,16 @@ def test_the_number_of_queries_does_not_grow_with_teams(tmp_path, address):
     assert counts[0] == counts[1]
 
 
+def test_the_check_asks_the_store_no_more_when_more_plans_wait(tmp_path):
+    counts = []
+    for teams in (("Avocet",), ("Avocet", "Dunlin", "Godwit")):
+        app = create_app({"DATA": tmp_path / str(len(teams)), "WTF_CSRF_ENABLED": False})
+        crew = Crew(app.extensions["thermion"])
+        waiting = [crew.plan(team, until="waiting") for team in teams]
+        counts.append(count_queries(app, app.test_client(), f"/versions/{waiting[0]}"))
+    assert counts[0] == counts[1] <= 15
+
+
 def test_saved_is_saved_when_the_server_dies(tmp_path):
     first = create_app({"DATA": tmp_path, "WTF_CSRF_ENABLED": False})
     crew = Crew(first.extensions["thermion"])

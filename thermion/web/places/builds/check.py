@@ -34,6 +34,7 @@ class Line:
 def waiting_of(class_id: int, challenge_id: int) -> list[Version]:
     """Plans of a class that wait for the check: those of this challenge first, oldest first."""
     waiting = store.queue(read_session(), class_id)["waiting"]
+    builds.load_plans(read_session(), waiting)
     return sorted(waiting, key=lambda v: v.build.challenge_id != challenge_id)
 
 
