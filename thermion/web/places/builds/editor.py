@@ -34,7 +34,6 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
     data = PlanPage(
         state=state.model_copy(update={"svg": ""}),  # stands in the page
         materials=_shelf(brief),
-        editable=True,
         at=brief.kind.build.places[0].key,
         url=url_for("builds.save", version_id=item.id),
         decimal="," if brief.setting.decimal == "comma" else ".",

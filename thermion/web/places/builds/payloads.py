@@ -100,7 +100,6 @@ class PlanPage(Answer):
 
     state: PlanState
     materials: list[MaterialShown]
-    editable: bool
     at: str  # the place that is open first
     url: str
     decimal: str  # the sign between whole and part

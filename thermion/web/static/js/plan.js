@@ -8,7 +8,6 @@ import { saving } from "./plan/saving.js";
 const plan = {
   state: {},
   materials: [],
-  editable: false,
   url: "",
   at: "",
   words: {},

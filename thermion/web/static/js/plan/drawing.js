@@ -14,7 +14,7 @@ export const drawing = {
   grab() {
     const event = this.$event;
     const handle = event.target.closest("[data-handle]");
-    if (!handle || !this.editable) return;
+    if (!handle) return;
     event.preventDefault();
     const svg = handle.ownerSVGElement;
     const toDrawing = svg.getScreenCTM().inverse();

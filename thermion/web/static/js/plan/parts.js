@@ -21,7 +21,6 @@ export const parts = {
       units: units ? units.typed : part.units,
       reused: reused ? reused.typed : part.reused,
       forms: forms.map((f) => ({ ...f, on: f.key === part.form })),
-      formLabel: forms.find((f) => f.key === part.form)?.label,
       problem: (units || reused || {}).why || this.state.problems[index] || "",
       lessLabel: fill(this.words.less, { name }),
       moreLabel: fill(this.words.more, { name }),

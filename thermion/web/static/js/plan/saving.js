@@ -11,7 +11,6 @@ function hiddenField(name, value) {
 
 export const saving = {
   soon(wait) {
-    if (!this.editable) return;
     this.dirty = true;
     this.saying = this.words.keeping;
     clearTimeout(this.timer);
