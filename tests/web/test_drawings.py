@@ -73,9 +73,9 @@ def faults(found: Layout) -> list[str]:
 
 @pytest.mark.parametrize("room", [PAGE, PHONE, PAPER, BOARD], ids=["page", "phone", "paper", "board"])
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
-def test_no_label_of_two_hundred_plans_lies_on_anything(kind, room):
+def test_no_label_of_any_plan_lies_on_anything(kind, room):
     draw = random.Random(f"{kind.key}{room}")
-    plans = [any_plan(kind, draw) for _ in range(200)]
+    plans = [any_plan(kind, draw) for _ in range(200 if room in (PAGE, PHONE) else 60)]
     assert [(i, found) for i, plan in enumerate(plans) if (found := faults(layout(kind, plan, room)))] == []
 
 
