@@ -180,3 +180,12 @@ def test_single_keys_can_be_switched_off_on_a_device(page, crew):
     page.get_by_role("heading", level=1).click()
     page.keyboard.press("s")
     up(page, "Dunlin, version 1")
+
+
+def test_when_all_are_in_order_one_key_leads_to_the_store(page, crew):
+    waiting = [crew.plan(team, until="waiting") for team in ("Avocet", "Dunlin")]
+    page.goto(f"/versions/{waiting[1]}")
+    page.keyboard.press("a")
+    page.wait_for_url("**/store")
+    expect(page.get_by_role("alert")).to_contain_text("2 plans signed off")
+    assert states(crew, waiting) == ["signed", "signed"]

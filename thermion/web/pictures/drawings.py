@@ -15,7 +15,7 @@ from thermion.records.planning.briefs import Brief
 from thermion.web.pictures.labels import labels_of, names_of
 from thermion.web.pictures.leaders import Label, Room, StandingView, lay_out
 
-PAGE = Room(740, 440, column=118)  # beside a list, on a desk
+PAGE = Room(740, 385, column=118)  # beside a list, on a desk
 CHECK = Room(720, 500, column=118)  # with the whole height of a desk
 PHONE = Room(350, 330, numbered=True, column=16)
 PAPER = Room(680, 210)

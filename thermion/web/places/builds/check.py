@@ -111,12 +111,9 @@ def _lines(item: Version, brief: Brief) -> list[Line]:
     return out
 
 
-def sign_ready(waiting: Sequence[Version]) -> int:
-    """Sign off every one of these plans that is in order; how many that were."""
-    signed = 0
-    for item in waiting:
-        brief = brief_of(item.build.challenge)
-        if in_order(item, brief):
-            builds.sign(item, brief)
-            signed += 1
-    return signed
+def sign_ready(waiting: Sequence[Version]) -> set[int]:
+    """Sign off every one of these plans that is in order; the numbers of those that were."""
+    ready = [(v, brief) for v in waiting if in_order(v, brief := brief_of(v.build.challenge))]
+    for item, brief in ready:
+        builds.sign(item, brief)
+    return {item.id for item, _ in ready}

@@ -171,13 +171,12 @@ def sign_all(challenge_id: int) -> ResponseReturnValue:
     """Sign off every plan of a challenge that is in order; the first that is not comes up."""
     with write_session() as session:
         class_id = get_challenge(session, challenge_id).class_id
-        waiting = store.queue(session, class_id)["waiting"]
-        mine = [builds.get_version(session, v.id) for v in waiting if v.build.challenge_id == challenge_id]
-        signed = sign_ready(mine)
-        left = next_waiting(waiting_of(class_id, challenge_id), 0)
-        flash(words.signed(signed))
-    if left is not None:
-        return redirect(url_for(".version", version_id=left.id), 303)
+        mine = [v for v in store.queue(session, class_id)["waiting"] if v.build.challenge_id == challenge_id]
+        signed = sign_ready([builds.get_version(session, v.id) for v in mine])
+    flash(words.signed(len(signed)))
+    left = [v for v in waiting_of(class_id, challenge_id) if v.id not in signed]
+    if left:
+        return redirect(url_for(".version", version_id=left[0].id), 303)
     return redirect(url_for("store.index", class_id=class_id), 303)
 
 
