@@ -15,7 +15,6 @@ from thermion.records.running import runs
 
 TASK = {
     "title": "Keeper's supper",
-    "age_band": "13-16",
     "story": "A week without power.",
     "success": "Hottest mug.",
     "heat_source": "lamp",
@@ -52,7 +51,6 @@ def test_the_task_is_kept_and_another_heat_source_asks_for_the_cautions_again(cl
     with crew.database.session() as session:
         challenge = briefs.get_challenge(session, 1)
         assert challenge.cautions_seen_at is None
-        assert challenge.age_band == "13-16"
     assert "The lamp is hot" in page(client, "/challenges/1/brief/safety")
     client.post("/challenges/1/brief/safety")
     client.post("/challenges/1/brief/task", data=TASK)  # nothing new: stays read
