@@ -27,7 +27,15 @@ BRIEF = Briefing(
             young="Everyone gets the same rain.",
         ),
         Condition(
-            "dose_se_m3", "Uncertainty of a shower", "milliliter", 6, 0, 0, 500, when=("dosing", "jug")
+            "dose_se_m3",
+            "Uncertainty of a shower",
+            "milliliter",
+            6,
+            0,
+            0,
+            500,
+            when=("dosing", "jug"),
+            older=True,
         ),
         Condition(
             "sprays",
@@ -51,7 +59,9 @@ BRIEF = Briefing(
             "from the rig check: fills of ten sprays",
             when=SPRAYS,
         ),
-        Condition("squeeze_se_m3", "Uncertainty of one spray", "milliliter", 0.05, 0, 0, 10, when=SPRAYS),
+        Condition(
+            "squeeze_se_m3", "Uncertainty of one spray", "milliliter", 0.05, 0, 0, 10, when=SPRAYS, older=True
+        ),
         Condition(
             "drop_m",
             "Sprayer above the tray",

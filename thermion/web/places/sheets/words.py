@@ -109,8 +109,8 @@ def looked_at(school: School | None, age: str) -> str:
 
 def fixed(condition: Condition, brief: Brief) -> tuple[str, str]:
     """A condition and its value, with how far it may be off."""
-    digits = 0 if condition.default == int(condition.default) else 1
-    return condition.label, brief.setting.show(brief.values[condition.key], condition.unit, digits)
+    shown = brief.setting.typed(brief.values[condition.key], condition.unit, 2)
+    return condition.label, f"{shown} {brief.setting.label(condition.unit)}".rstrip()
 
 
 def dots(offer: Offer) -> str:
@@ -127,9 +127,14 @@ def dots(offer: Offer) -> str:
 def round_steps(brief: Brief, minutes: Sequence[str]) -> list[str]:
     """How a test goes, step by step, for whoever stands at it."""
     if brief.kind.test.held == "marks":
+        read = brief.kind.test.grid_read(brief.choices)
+        by_eye = "Look from the side. Nothing is touched or moved."
+        probe = "The probe goes in before the first mark and is not moved again."
+        alike = "Every build is read in the same way, by the same hand."
+        how = by_eye if read and read.words else probe if read and read.unit == "degC" else alike
         return [
             "One carries, one reads, one writes.",
-            "The probe goes in before the first mark and is not moved again.",
+            how,
             "Read the builds in the order in which they stand, each at its mark.",
             f"Marks at minute {', '.join(minutes)}." if minutes else "Marks as on the data sheet.",
             "A missed mark stays empty. A doubtful value is read again at once.",
