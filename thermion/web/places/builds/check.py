@@ -76,6 +76,7 @@ def check_values(item: Version, brief: Brief, problem: Refused | None = None) ->
         "pictures": attachments.attachments_of(read_session(), [item.id]).get(item.id, []),
         "queue": words.place_in_queue([v.id for v in waiting], item.id),
         "following": next_waiting(waiting, item.id),
+        "ready": " ".join(str(v.id) for v in ready),
         "all_ready": words.sign_all(len(ready)) if len(ready) > 1 else "",
         "problem": problem,
     }

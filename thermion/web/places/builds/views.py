@@ -171,7 +171,9 @@ def sign_all(challenge_id: int) -> ResponseReturnValue:
     """Sign off every plan of a challenge that is in order; the first that is not comes up."""
     with write_session() as session:
         class_id = get_challenge(session, challenge_id).class_id
-        mine = [v for v in store.queue(session, class_id)["waiting"] if v.build.challenge_id == challenge_id]
+        shown = set(request.form.get("ready", "").split())  # one handed in since then is looked at first
+        waiting = [v for v in store.queue(session, class_id)["waiting"] if str(v.id) in shown]
+        mine = [v for v in waiting if v.build.challenge_id == challenge_id]
         signed = sign_ready([builds.get_version(session, v.id) for v in mine])
     flash(words.signed(len(signed)))
     left = [v for v in waiting_of(class_id, challenge_id) if v.id not in signed]
