@@ -166,7 +166,7 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
     form = form_of(
         {
             "title": text("Title", 80),
-            "kind": pick("Family", [(k.key, k.label) for k in kinds.values()], next(iter(kinds))),
+            "kind": pick("Family", [(k.key, k.label) for k in kinds.values()], ""),
             "age_band": pick("Ages", [(a, a.replace("-", "–")) for a in STEPS], last),
         }
     )
