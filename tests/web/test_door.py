@@ -128,12 +128,18 @@ def test_a_board_comes_by_its_link_sees_the_run_that_is_on_and_changes_nothing(a
     assert client.get("/board/wrong", headers=HERE).location == "/door"
     link = re.search(r"http://192.168.7.2:8000/board/(\w+)", boards)[1]
     led = client.get(f"/board/{link}", headers=HERE)
-    assert led.location == f"/board/runs/{run}"
-    assert client.get(led.location, headers=HERE).status_code == 200
+    assert led.location == "/board/classes/1"
+    shown = client.get(led.location, headers=HERE)  # the class's board shows the run that is on, and follows
+    assert shown.location == f"/board/runs/{run}?follow=1"
+    assert 'data-follow="/board/classes/1/where.json"' in client.get(shown.location, headers=HERE).text
+    assert client.get("/board/classes/1/where.json", headers=HERE).json == {"to": shown.location}
     assert client.get(f"/runs/{run}/state.json", headers=HERE).status_code == 200
     assert client.get(f"/runs/{run}", headers=HERE).status_code == 303
     assert client.post(f"/runs/{run}/close", headers=HERE).status_code == 401
     assert client.post(f"/runs/{run}/readings", json={}, headers=HERE).status_code == 401
+    assert (
+        client.post("/classes/1/line", json={"what": "next", "seen": "0-0"}, headers=HERE).status_code == 401
+    )
 
 
 def test_the_passphrase_of_a_lesson_outlives_a_restart(tmp_path):

@@ -75,7 +75,7 @@ def export_challenge(session: Session, challenge_id: int) -> str:
     ).all()
     own = {c.key: getattr(challenge, c.key) for c in Challenge.__table__.columns}
     content = {
-        **{k: v for k, v in own.items() if k not in ("id", "class_id", "position")},
+        **{k: v for k, v in own.items() if k not in ("id", "class_id", "position", "beside")},
         "settings": challenge.settings,
         "choices": challenge.choices,
         "marks": challenge.marks,

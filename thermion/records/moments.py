@@ -15,7 +15,7 @@ from typing import Any
 from sqlalchemy import Select, func, select, union_all
 from sqlalchemy.orm import Session
 
-from thermion.records.tables import AttemptRow, Entry, Reading, Run, RunPhase
+from thermion.records.tables import AttemptRow, Conducted, Entry, Reading, Run, RunPhase
 
 NOTICED = timedelta(seconds=2)  # less is what a computer's clock is corrected by all the time
 OF_NOW = timedelta(hours=36)  # an open run whose newest moment is further away goes on no more
@@ -76,7 +76,7 @@ def now() -> datetime:
 
 
 def newest_of_open_runs(session: Session) -> datetime | None:
-    """The newest moment that a run which is still open has stored; None when none has begun."""
+    """The newest moment that a run or a step which is still open has stored; None when none has begun."""
 
     def latest(moment: Any, *tables: Any) -> Select[Any]:
         found = select(func.max(moment).label("at")).select_from(Run)
@@ -88,6 +88,7 @@ def newest_of_open_runs(session: Session) -> datetime | None:
         latest(RunPhase.started_at, RunPhase),
         latest(Reading.arrived_at, Entry, Reading),
         latest(AttemptRow.at, Entry, AttemptRow),
+        select(func.max(Conducted.started_at).label("at")).where(Conducted.ended_at.is_(None)),
     ).subquery()
     found: datetime | None = session.scalar(select(func.max(moments.c.at)))
     return found

@@ -94,7 +94,7 @@ def door_shown() -> DoorShown | None:
     if not passphrase or not is_this_computer(request.remote_addr or ""):
         return None
     urls = current_app.config["DOOR_URLS"]
-    link = url_for("runs.follow", key=_sign("board"))
+    link = url_for("board.follow", key=_sign("board"))
     return DoorShown(urls, passphrase, [f"{url}{link}" for url in urls])
 
 

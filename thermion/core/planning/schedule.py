@@ -70,6 +70,11 @@ class Timeline:
     def fits(self) -> bool:
         return not self.spills
 
+    @property
+    def end(self) -> tuple[int, float]:
+        """Where the last of it ends: lesson, seconds in it."""
+        return max(((b.lesson, b.start_s + b.length_s) for b in self.blocks), default=(0, 0.0))
+
 
 def check_lessons(lessons: Sequence[Lesson]) -> None:
     """ValueError when lessons overlap or are not in order."""
@@ -78,8 +83,14 @@ def check_lessons(lessons: Sequence[Lesson]) -> None:
             raise ValueError("lessons: expected lessons in order that do not overlap")
 
 
-def lay_out(lessons: Sequence[Lesson], steps: Sequence[Step], *, least_s: float = 300.0) -> Timeline:
-    """Steps in order into the lessons, each after the one before.
+def lay_out(
+    lessons: Sequence[Lesson],
+    steps: Sequence[Step],
+    *,
+    least_s: float = 300.0,
+    start: tuple[int, float] = (0, 0.0),
+) -> Timeline:
+    """Steps in order into the lessons, each after the one before, from `start` (lesson, seconds in it).
 
     A step that splits is broken at the pack-up and goes on in the next lesson (a piece shorter
     than `least_s` is not begun); one that does not waits for a lesson that holds it whole, and
@@ -89,7 +100,7 @@ def lay_out(lessons: Sequence[Lesson], steps: Sequence[Step], *, least_s: float 
     check_lessons(lessons)
     blocks: list[Block] = []
     spills: list[tuple[str, float]] = []
-    at, used = 0, 0.0
+    at, used = start
     for step in steps:
         left = not_negative("length_s", step.length_s)
         if step.not_before > at and not spills:

@@ -11,10 +11,12 @@ from math import ceil
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.testing import even_marks
 from thermion.core.planning.schedule import (
+    Block,
     Lesson,
     Round,
     Step,
     Timeline,
+    check_lessons,
     clocked_length,
     lay_out,
     most_attempts,
@@ -143,7 +145,10 @@ def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequ
 
 @dataclass(frozen=True)
 class Task:
-    """One challenge in the week: its steps in order, and whether its test can be broken off."""
+    """One challenge in the week: its steps in order, and whether its test can be broken off.
+
+    `beside` when it shares its lessons, side by side, with the one before.
+    """
 
     name: str
     kind: Kind
@@ -152,6 +157,7 @@ class Task:
     marks: Mapping[str, Sequence[float]]
     lengths_s: Mapping[str, float]  # by phase; a phase that is not there is left out
     moved: Mapping[str, int]  # phase -> lesson it was moved to
+    beside: bool = False
 
     def steps(self) -> list[Step]:
         """What is laid out: named `challenge:phase`."""
@@ -168,9 +174,32 @@ class Task:
         return out
 
 
+def side_by_side(tasks: Sequence[Task]) -> list[list[Task]]:
+    """The tasks in groups that share their lessons, in order."""
+    groups: list[list[Task]] = []
+    for task in tasks:
+        if task.beside and groups:
+            groups[-1].append(task)
+        else:
+            groups.append([task])
+    return groups
+
+
 def plan_week(lessons: Sequence[Lesson], tasks: Sequence[Task]) -> Timeline:
-    """All steps of all challenges, one challenge after the other, laid into the lessons."""
-    return lay_out(lessons, [step for task in tasks for step in task.steps()])
+    """All steps of all challenges laid into the lessons: one challenge after the other, those side by
+    side from the same moment on. After one that finds no room, none of the next group does."""
+    check_lessons(lessons)
+    blocks: list[Block] = []
+    spills: list[tuple[str, float]] = []
+    start = (0, 0.0)
+    for group in side_by_side(tasks):
+        begin = (len(lessons), 0.0) if spills else start
+        for task in group:
+            laid = lay_out(lessons, task.steps(), start=begin)
+            blocks += laid.blocks
+            spills += laid.spills
+            start = max(start, laid.end)
+    return Timeline(tuple(sorted(blocks, key=lambda b: (b.lesson, b.start_s))), tuple(spills))
 
 
 @dataclass(frozen=True)

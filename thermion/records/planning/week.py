@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import inspect, select
+from sqlalchemy import Select, inspect, select
 from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.planning.difficulty import usual_setup
@@ -108,6 +108,7 @@ def task_of(challenge: Challenge, brief: Brief, timing: Timing, rows: Sequence[S
         brief.marks,
         lengths,
         {r.phase: r.not_before for r in rows if r.not_before},
+        challenge.beside,
     )
 
 
@@ -246,14 +247,19 @@ def bell_of(session: Session, class_id: int, now: datetime) -> tuple[Bell, Lesso
 
 def class_in_lesson(session: Session, now: datetime) -> SchoolClass | None:
     """A class that has a lesson on at a moment, if one has."""
-    rows = session.scalars(
+    rows = asked_once(session, "lessons that are on", lambda: session.scalars(_begun_before(now)).all())
+    for row in rows:
+        if row.starts_at + timedelta(seconds=row.length_s) > now:
+            return session.get(SchoolClass, row.class_id)
+    return None
+
+
+def _begun_before(now: datetime) -> Select[LessonRow]:
+    """Lessons that may be on, the one begun last first."""
+    return (
         select(LessonRow)
         .join(SchoolClass)
         .where(LessonRow.starts_at <= now, LessonRow.starts_at > now - timedelta(seconds=LONGEST_S))
         .where(SchoolClass.put_away_at.is_(None))
         .order_by(LessonRow.starts_at.desc())
     )
-    for row in rows:
-        if row.starts_at + timedelta(seconds=row.length_s) > now:
-            return session.get(SchoolClass, row.class_id)
-    return None

@@ -260,6 +260,19 @@ def delete_run(session: Session, run: Run) -> Kept:
     return delete_kept(session, run, "run", f"{run.challenge.title}, {what} {run.number}")
 
 
+def tested_challenges(session: Session, class_id: int) -> list[int]:
+    """The challenges of a class that have real runs which were begun, the newest run first."""
+    found = (
+        select(Run.challenge_id)
+        .join(Run.challenge)
+        .join(Run.phases)
+        .where(Challenge.class_id == class_id, Run.rehearsal.is_(False))
+        .group_by(Run.challenge_id)
+        .order_by(func.max(RunPhase.started_at).desc())
+    )
+    return list(session.scalars(found))
+
+
 def last_begun(session: Session) -> int | None:
     """The open run whose clock or queue was begun last, to be shown to all; None when none is."""
     begun = func.max(func.coalesce(RunPhase.started_at, Run.created_at))

@@ -14,7 +14,16 @@ from thermion.records.tables.briefs import (
 from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
 from thermion.records.tables.classes import SchoolClass, Team
 from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
-from thermion.records.tables.planning import KitItem, LessonRow, RigReading, StepRow, StockMove, TimingRow
+from thermion.records.tables.planning import (
+    BoardRow,
+    Conducted,
+    KitItem,
+    LessonRow,
+    RigReading,
+    StepRow,
+    StockMove,
+    TimingRow,
+)
 from thermion.records.tables.record import Deleted, House, Receipt
 from thermion.records.tables.runs import (
     CONTROL,
@@ -32,12 +41,14 @@ __all__ = [
     "Attachment",
     "AttemptRow",
     "Base",
+    "BoardRow",
     "Build",
     "Carried",
     "Challenge",
     "ChallengeChoice",
     "ChallengeSetting",
     "Conclusion",
+    "Conducted",
     "Deleted",
     "Entry",
     "FactorRow",

@@ -31,6 +31,9 @@ class Challenge(Base):
     age_band: Mapped[AgeBand] = mapped_column(String(8), default="9-12")
     dial: Mapped[str] = mapped_column(String(8), default="", server_default="")  # "": at its age
     position: Mapped[int] = mapped_column(default=0)
+    beside: Mapped[bool] = mapped_column(
+        default=False, server_default="0"
+    )  # shares lessons with the one before
     tools: Mapped[str] = mapped_column(String(200), default="scissors")  # keys, by space
     school: Mapped[str] = mapped_column(String(16), default="raw")
     credit: Mapped[float] = mapped_column(default=1.0)

@@ -83,6 +83,53 @@ class StockMove(Base):
     at: Mapped[datetime]
 
 
+class Conducted(Base):
+    """An act of a step as it was held: its clock, what was planned for it [s], whose turn it is.
+
+    `stood_s` is how long the clock stood; `turn` (from 0) began at `turn_from_s` of the act's
+    clock. `cut` when nobody ended it: the bell did, so it tells nothing of how long it takes.
+    Rows without `challenge_id` are for packing up. `changes` counts what screens did to it.
+    """
+
+    __tablename__ = "conducted"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    challenge_id: Mapped[int | None] = mapped_column(
+        ForeignKey("challenges.id", ondelete="CASCADE"), index=True
+    )
+    lesson_id: Mapped[int | None] = mapped_column(ForeignKey("lessons.id", ondelete="SET NULL"), index=True)
+    phase: Mapped[str] = mapped_column(String(16))
+    act: Mapped[str] = mapped_column(String(16))
+    says: Mapped[str] = mapped_column(String(200), default="")  # the teacher's own sentence
+    planned_s: Mapped[float]
+    allowed_s: Mapped[float]
+    started_at: Mapped[datetime]
+    stood_s: Mapped[float] = mapped_column(default=0.0)
+    paused_at: Mapped[datetime | None]
+    turn: Mapped[int] = mapped_column(default=0)
+    turn_from_s: Mapped[float] = mapped_column(default=0.0)
+    ended_at: Mapped[datetime | None]
+    cut: Mapped[bool] = mapped_column(default=False)
+    changes: Mapped[int] = mapped_column(default=0)
+
+
+class BoardRow(Base):
+    """What the Desk put on a class's board; nothing put: the board shows what is going on.
+
+    `shows` names it (see `thermion.core.planning.boards`), `challenge_id` and `run_id` of what,
+    `step` how much of it is revealed.
+    """
+
+    __tablename__ = "boards"
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    shows: Mapped[str] = mapped_column(String(16))
+    challenge_id: Mapped[int | None] = mapped_column(
+        ForeignKey("challenges.id", ondelete="CASCADE"), index=True
+    )
+    run_id: Mapped[int | None] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), index=True)
+    step: Mapped[int] = mapped_column(default=0)
+
+
 class RigReading(Base):
     """A check of the rig: done (no value), or a number noted at one spot [stored unit]."""
 

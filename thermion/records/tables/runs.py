@@ -36,6 +36,7 @@ class Run(Base):
     note: Mapped[str] = mapped_column(String(500), default="")
     created_at: Mapped[datetime]
     closed_at: Mapped[datetime | None]
+    bell_at: Mapped[datetime | None]  # of the lesson whose bell was answered by going on
     challenge: Mapped[Challenge] = relationship(back_populates="runs")
     phases: Mapped[list[RunPhase]] = relationship(cascade="all, delete-orphan", order_by="RunPhase.id")
     conditions: Mapped[list[RunCondition]] = relationship(

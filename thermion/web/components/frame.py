@@ -13,7 +13,7 @@ from math import ceil
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from flask import Flask, redirect, render_template, url_for
+from flask import Flask, redirect, render_template, request, url_for
 from jinja2.utils import htmlsafe_json_dumps
 from markupsafe import Markup
 from pydantic import BaseModel
@@ -32,6 +32,7 @@ from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.components import words
 from thermion.web.components.helps import help_of
 from thermion.web.components.shapes import OUTLINES
+from thermion.web.payloads import row_id
 from thermion.web.sessions import house, read_session
 
 
@@ -89,7 +90,7 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
     session = read_session()
     named = school_class is None
     if school_class is None:
-        school_class = class_in_lesson(session, now)
+        school_class = class_on()
     found = bell_of(session, school_class.id, now) if school_class is not None else None
     if found is None or school_class is None:
         return None
@@ -110,6 +111,16 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
         words.minutes(ceil(at.until_pack_up_s / 60)),
         words.still_fits(fits),
     )
+
+
+def class_on() -> SchoolClass | None:
+    """The class that has a lesson on, for a page of no class."""
+    return class_in_lesson(read_session(), moments.now())
+
+
+def followed_class() -> int:
+    """The class whose board a board follows, as its address says; 0 where it follows none."""
+    return row_id(request.args.get("follow"))
 
 
 def clock_words() -> str:
@@ -176,6 +187,8 @@ def init(app: Flask) -> None:
         unit_label=unit_label,
         unit_beside=unit_beside,
         current_bell=current_bell,
+        class_on=class_on,
+        followed_class=followed_class,
         clock_words=clock_words,
         help_of=help_of,
         others_going=others_going,

@@ -104,6 +104,12 @@ HELPS: Mapping[str, Help] = {
         "What is there is what was counted, minus what went out. Plans that are signed wait at the side: one key "
         "hands out what is new in them."
     ),
+    "conduct.index": Help(
+        "Each step has a clock and a sentence for the learners; both stand on the board. Start any step out of "
+        "order, put one in, or go back. What a step took is kept, and is proposed the next time. Results are "
+        "revealed from the last place up.",
+        (("L", "the next step, on every page"), ("G", "where this challenge goes on")),
+    ),
     "rig_check.index": Help(
         "Check before the first test: a lamp that leans or a glass that lies decides the race."
     ),

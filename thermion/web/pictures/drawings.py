@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flask import g, render_template
 
@@ -21,6 +21,7 @@ PHONE = Room(350, 330, numbered=True, column=16)
 PAPER = Room(680, 210)
 SMALL = Room(280, 150, text=0)
 BOARD = Room(840, 600, text=28, column=200)
+MINUTE = Room(620, 430, text=28, column=150)  # on the board, beside what its team tells
 
 BETWEEN = re.compile(r">\s+<")  # a page holds a dozen drawings
 FORMED = {"crumpled", "shredded", "folded", "rolled"}  # drawn over the material's pattern
@@ -105,12 +106,16 @@ def plan_svg(
     )
 
 
-def board_svg(plan: Plan, brief: Brief) -> str:
-    """A plan for the back of the room: what it is made of, and no dimensions."""
+def board_svg(plan: Plan, brief: Brief, *, names_only: bool = False) -> str:
+    """A plan for the back of the room: what it is made of, or the names of its places; no dimensions."""
     build = brief.kind.build
     places = {place.key for place in build.places}
     said = {key: label for key, label in labels_of(build, plan, brief.setting).items() if key in places}
-    return drawing_svg(build.draw(plan, brief.rig()), BOARD, labels=said)
+    if not names_only:
+        return drawing_svg(build.draw(plan, brief.rig()), BOARD, labels=said)
+    used = {part.place for part in plan.parts}
+    named = {key: replace(label, lines=(), was="") for key, label in said.items() if key in used}
+    return drawing_svg(build.draw(plan, brief.rig()), MINUTE, labels=named)
 
 
 def example_svg(kind: Kind) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from thermion.core.planning.week import PHASES
+from thermion.core.planning.week import PHASES, side_by_side
 from thermion.records.planning.week import WeekPlan
 from thermion.web.components.frame import clock_time
 from thermion.web.pictures.leaders import text_width
@@ -29,6 +29,8 @@ class Bar:
     mine: bool
     test: bool
     goes_on: bool
+    lane: int = 0  # of so many `lanes`: challenges side by side share the height
+    lanes: int = 1
 
 
 @dataclass(frozen=True)
@@ -61,6 +63,7 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
     labels = {s.key: s.label for t in plan.tasks for s in t.steps()}
     titles = {str(c.id): c.title for c in plan.challenges}
     tests = {p.key for p in PHASES if p.test}
+    lanes = {t.name: (i, len(g)) for g in side_by_side(plan.tasks) for i, t in enumerate(g)}
     longest = max((x.length_s for x in plan.lessons), default=3600.0)
     scale = (WIDE - LEFT - 70) / longest
     rows = []
@@ -87,6 +90,7 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
                     owner == mine,
                     phase in tests,
                     block.goes_on,
+                    *lanes[owner],
                 )
             )
         end = lesson.start + timedelta(seconds=lesson.length_s)

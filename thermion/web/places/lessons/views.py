@@ -17,7 +17,7 @@ from thermion.core.planning.week import test_length as length_of_test
 from thermion.formats.calendar import week_calendar
 from thermion.records import moments
 from thermion.records.errors import Refused
-from thermion.records.planning import week
+from thermion.records.planning import conduct, week
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass
@@ -82,7 +82,12 @@ def _lessons_page(
     sent_form = typed or {}
     found = None if in_turns(brief.kind) else round_of(task.timing, task.teams, brief.marks)
     interval = min((b - a for m in brief.marks.values() for a, b in pairwise(m)), default=0) / 60
+    pace = conduct.at_pace(read_session(), plan, challenge_id, moments.now())
+    at = plan.index(challenge_id)
     values |= {
+        "pace": pace,
+        "pace_words": words.pace(pace) if pace else "",
+        "before": plan.challenges[at - 1].title if at else "",
         "problem": problem,
         "typed": sent_form,
         "turn_words": words.turns(task),
@@ -194,6 +199,26 @@ def remedy(challenge_id: int) -> ResponseReturnValue:
             week.apply_remedy(session, plan, challenge_id, request.form.get("key", ""))
     except Refused as refused:
         return _lessons_page(challenge_id, refused)
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+
+
+@bp.post(f"{AT}/beside")
+def put_beside(challenge_id: int) -> ResponseReturnValue:
+    """The challenge shares its lessons with the one before, or no more."""
+    with write_session() as session:
+        get_challenge(session, challenge_id).beside = request.form.get("beside") == "1"
+    return redirect(url_for(".index", challenge_id=challenge_id), 303)
+
+
+@bp.post(f"{AT}/pace")
+def take_pace(challenge_id: int) -> ResponseReturnValue:
+    """Plan the steps to come at the pace of the class."""
+    with write_session() as session:
+        challenge = get_challenge(session, challenge_id)
+        plan = week.week_of(session, challenge.class_id)
+        found = conduct.at_pace(session, plan, challenge_id, moments.now())
+        for phase, minutes in found.steps if found else ():
+            week.save_step(session, challenge_id, phase, length_s=minutes * 60)
     return redirect(url_for(".index", challenge_id=challenge_id), 303)
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from thermion.core.planning.schedule import Round
-from thermion.core.planning.week import Remedy, Task
+from thermion.core.planning.week import PHASES, Remedy, Task
+from thermion.records.planning.conduct import AtPace
 from thermion.web.components.words import count
 from thermion.web.pictures.lesson_strip import Strip
 
@@ -97,3 +98,10 @@ def bar(label: str, minutes: float, lesson: int, test: bool) -> str:
     """A step on the strip, for reading aloud."""
     keys = "" if test else ", plus and minus stretch it"
     return f"{label}, {minutes:.0f} minutes, lesson {lesson + 1}. Arrow up or down moves it{keys}."
+
+
+def pace(found: AtPace) -> str:
+    """What the steps to come would be at the pace of the class."""
+    labels = {p.key: p.label for p in PHASES}
+    steps = ", ".join(f"{labels[phase]} {minutes:g} min" for phase, minutes in found.steps)
+    return f"This class took {found.ratio:.1f} times what was planned. At that pace: {steps}."

@@ -24,7 +24,7 @@ from thermion.records.tables import Build, Run, Version
 from thermion.web.answers import flash_undo, table_file, unless_same
 from thermion.web.components.forms import condition_field, form_of, long_text, pick
 from thermion.web.components.frame import day, frame, page
-from thermion.web.door import for_anyone, for_boards, let_board_in
+from thermion.web.door import for_boards
 from thermion.web.payloads import form_ids
 from thermion.web.places.runs import words
 from thermion.web.places.runs.grid import grid_board, grid_page
@@ -172,18 +172,6 @@ def as_data(run_id: int, ending: str) -> Response:
     item, _, brief = open_run(run_id)
     table = results_table(read_session(), [item], brief)
     return table_file(ending, table, f"run-{item.number}-{table.title.lower()}", brief.setting)
-
-
-@bp.get("/board/<key>")
-@for_anyone
-def follow(key: str) -> ResponseReturnValue:
-    """The link for a projector on another computer: the board of the run that was begun last."""
-    if not let_board_in(key):
-        return redirect(url_for("door"), 303)
-    found = runs.last_begun(read_session())
-    if found is None:
-        return page("runs/no_board.html", {"light": "light"})
-    return redirect(url_for(".board", run_id=found), 303)
 
 
 @bp.get("/board/runs/<int:run_id>")

@@ -3,6 +3,7 @@
 import { ServerClock } from "./lib/clock.js";
 import { keepForms } from "./lib/kept.js";
 import { keyed, shortcuts } from "./lib/keys.js";
+import "./lib/line.js";
 import { outbox } from "./lib/outbox.js";
 import { Tray } from "./lib/tray.js";
 

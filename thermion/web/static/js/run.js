@@ -2,6 +2,7 @@
 // plausible or missed is decided by the server's marks and answers; this shows it.
 
 import { ServerClock } from "./lib/clock.js";
+import "./lib/follow.js";
 import { outbox } from "./lib/outbox.js";
 import { component, mix, pageData } from "./lib/page.js";
 import { cells, cellsOf, spotsOf } from "./grid/cells.js";
@@ -40,7 +41,6 @@ const run = {
   behind: false, // another screen wrote something that is not shown here yet
   probes: true,
   probing: false,
-  audio: null,
   lastLeft: 0,
   chartTimer: 0,
   page: null,

@@ -2,6 +2,7 @@
 
 import { send } from "../lib/http.js";
 import { clockText, fill } from "../lib/format.js";
+import { beep, wake } from "../lib/sound.js";
 
 export const clock = {
   get active() {
@@ -50,8 +51,8 @@ export const clock = {
 
   ring(now) {
     if (!this.sound || this.server.closed || now >= this.active.slots.length) return;
-    this.beep(880, 0);
-    this.beep(1175, 0.18);
+    beep(880);
+    beep(1175, 0.18);
   },
 
   /** The last three seconds before a mark, so that eyes can stay on the thermometer. */
@@ -61,31 +62,13 @@ export const clock = {
     const left = Math.ceil(this.upcoming.mark - this.since(this.active));
     if (left === this.lastLeft || left < 1 || left > 3) return;
     this.lastLeft = left;
-    this.beep(520, 0);
-  },
-
-  beep(pitch, after) {
-    if (!this.audio) return;
-    const tone = this.audio.createOscillator();
-    const volume = this.audio.createGain();
-    const at = this.audio.currentTime + after;
-    tone.frequency.value = pitch;
-    volume.gain.setValueAtTime(0.25, at);
-    volume.gain.exponentialRampToValueAtTime(0.001, at + 0.3);
-    tone.connect(volume).connect(this.audio.destination);
-    tone.start(at);
-    tone.stop(at + 0.3);
-  },
-
-  wake() {
-    this.audio ||= new AudioContext();
-    if (this.audio.state === "suspended") this.audio.resume();
+    beep(520);
   },
 
   toggleSound() {
-    this.wake();
+    wake();
     this.sound = !this.sound;
-    if (this.sound) this.beep(880, 0);
+    if (this.sound) beep(880);
   },
 
   get soundLabel() {
@@ -182,7 +165,7 @@ export const clock = {
   async start() {
     const phase = this.nextPhase;
     if (!phase || this.starting) return;
-    this.wake();
+    wake();
     this.starting = true;
     if (this.cursor) this.putTyped();
     this.place(null);

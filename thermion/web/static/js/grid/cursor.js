@@ -2,6 +2,7 @@
 
 import { outbox } from "../lib/outbox.js";
 import { cellKey } from "./cells.js";
+import { wake } from "../lib/sound.js";
 
 const STEPS = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
 const EYE = 700; // ms that an eye and a hand take to follow
@@ -76,7 +77,7 @@ export const cursor = {
   pointAt() {
     if (!this.cursor) return;
     this.typed = this.$event.currentTarget.dataset.word;
-    this.wake();
+    wake();
     this.commit();
   },
 
@@ -126,7 +127,7 @@ export const cursor = {
 
   pressed(event) {
     if (this.board || this.detailOpen() || event.ctrlKey || event.metaKey || event.altKey) return;
-    this.wake();
+    wake();
     if (event.target.matches(OTHER_FIELDS)) return;
     if (this.starting) {
       this.aheadOf(event);

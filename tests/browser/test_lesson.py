@@ -1,0 +1,123 @@
+"""A lesson from bell to bell in a real browser: the Desk, a phone in the hand, and the board."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import check_access
+from tests.conftest import Crew
+from thermion.records import moments
+from thermion.records.planning import week
+
+pytestmark = pytest.mark.browser
+SMALLEST = """() => Math.min(...[...document.querySelectorAll("main *")]
+  .filter(e => e.checkVisibility() && [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()))
+  .filter(e => !e.closest("svg") && !e.classList.contains("sr-only"))
+  .map(e => parseFloat(getComputedStyle(e).fontSize)))"""
+
+
+def lesson_now(crew: Crew, minutes: float = 60) -> None:
+    """A lesson that began a minute ago."""
+    with crew.database.writing() as session:
+        start = moments.now() - timedelta(minutes=1)
+        week.save_lesson(session, crew.class_id, start, minutes * 60, 300)
+
+
+def window(page: Page, address: str, size: tuple[int, int]) -> Page:
+    made = page.context.browser.new_context(
+        viewport={"width": size[0], "height": size[1]}, base_url=page.url.split("/classes")[0]
+    )
+    opened = made.new_page()
+    opened.set_default_timeout(8000)
+    opened.goto(address)
+    return opened
+
+
+def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew, effort):
+    lesson_now(crew, 50)
+    page.goto("/classes/1/lesson")
+    board = window(page, "/board/classes/1", (1280, 800))
+    phone = window(page, "/challenges/1/builds", (390, 844))
+    expect(board.get_by_text("The lesson begins.")).to_be_visible()
+    line = page.get_by_role("region", name="The lesson", exact=True)
+    for act in ("The task and its rules", "A question for each team", "Silent ideas", "Team talk"):
+        with effort.of("a step of the lesson, at the Desk", 1):
+            page.keyboard.press("l")
+        expect(line).to_contain_text(act)
+        expect(board.get_by_role("heading", name=act)).to_be_visible(timeout=2500)  # within two seconds
+        assert board.evaluate(SMALLEST) >= 28
+    check_access(page)
+    check_access(board)
+    # in the hand: a minute more, a pause, and on
+    hand = phone.get_by_role("region", name="The lesson", exact=True)
+    expect(hand).to_contain_text("Team talk")
+    for name in ("A minute more", "Pause"):
+        key = hand.get_by_role("button", name=name)
+        box = key.bounding_box()
+        assert box["height"] >= 44
+        assert box["y"] > 600  # in reach of a thumb
+        key.click()
+    expect(board.get_by_text("Pause")).to_be_visible(timeout=2500)
+    stood = board.locator("[data-left]").inner_text()
+    hand.get_by_role("button", name="Go on").click()
+    expect(board.get_by_text("Pause")).to_have_count(0, timeout=2500)
+    assert stood.startswith(("2:", "3:"))
+    hand.get_by_role("button", name="Next: Plan: Agree on one").click()
+    expect(line).to_contain_text("Agree on one")
+    # two desks press at once: the step is started once, and the second is told
+    page.evaluate("document.querySelector('.line').dataset.mark = 'old'")
+    page.keyboard.press("l")
+    expect(line).to_contain_text("Another screen was first")
+    expect(line).to_contain_text("Agree on one")
+    # another sentence, on the board
+    page.get_by_label("What learners read").fill("Choose by voting.")
+    page.get_by_role("button", name="On the board").click()
+    expect(board.get_by_text("Choose by voting.")).to_be_visible(timeout=2500)
+    board.context.close()
+    phone.context.close()
+
+
+def test_a_walk_and_the_results_on_the_board_and_a_bell_in_the_test(page, crew):
+    lesson_now(crew)
+    run_id = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), at=moments.now() - timedelta(minutes=1))
+    rows = crew.entries(run_id)
+    for team, hottest in (("Avocet", "60"), ("Dunlin", "40")):
+        crew.read(rows[team], 0, hottest, moment=moments.now(), client_id=team)
+    page.goto("/classes/1/lesson")
+    board = window(page, "/board/classes/1", (1280, 800))
+    board.wait_for_url("**/board/runs/**")  # nothing else is on: the test is shown
+    page.get_by_label("Another step").select_option(label="Share: Each team's minute")
+    page.get_by_role("button", name="Start it").click()
+    board.wait_for_url("**/board/classes/1")
+    expect(board.locator(".board-name")).to_contain_text("Avocet")
+    page.get_by_role("button", name="Next turn").click()
+    expect(board.locator(".board-name")).to_contain_text("Dunlin", timeout=2500)
+    page.get_by_role("button", name="Walk round").click()
+    expect(board.locator(".board-walk li")).to_have_count(3)
+    assert board.evaluate(SMALLEST) >= 28
+    # results from the last place up
+    page.get_by_role("button", name="Results").click()
+    board.wait_for_url("**/results**")
+    expect(board.get_by_label("Not revealed yet")).to_have_count(2)
+    page.get_by_role("button", name="Reveal the next").click()
+    expect(board.get_by_label("Not revealed yet")).to_have_count(1)
+    expect(board.locator(".board-results")).to_contain_text("Dunlin")
+    page.get_by_role("button", name="All at once").click()
+    expect(board.locator(".board-next")).to_contain_text("Avocet")
+    page.get_by_role("button", name="What is going on").click()
+    board.wait_for_url("**/board/classes/1")
+    # the lesson is shortened so that its bell has rung: it is asked once what becomes of the run
+    with crew.database.writing() as session:
+        (lesson,) = week.lessons_of(session, crew.class_id)
+        week.save_lesson(session, crew.class_id, lesson.starts_at, 90, 60, lesson.id)
+    line = page.get_by_role("region", name="The lesson", exact=True)
+    expect(line.get_by_text("The bell: Keeper's supper is still running.")).to_be_visible(timeout=15000)
+    line.get_by_role("button", name="Go on next lesson").click()
+    expect(line.get_by_text("The bell:")).to_have_count(0)
+    page.reload()
+    expect(line).to_contain_text("Walk round")
+    expect(line.get_by_text("The bell:")).to_have_count(0)
+    board.context.close()

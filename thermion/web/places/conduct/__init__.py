@@ -1,0 +1,1 @@
+"""The lesson that is held: steps and clocks, and what stands on the board."""

@@ -1,0 +1,100 @@
+// The line of the lesson on every page of the desk: its clock, its keys, and what other screens did.
+
+import { read, send } from "./http.js";
+import { wake } from "./sound.js";
+import { Clocks } from "./steps.js";
+
+const SOON = 2000; // ms between two looks while something is on
+const SELDOM = 15000; // and while nothing is
+const TWICE = 500; // ms
+const AWAY = "No connection: the clock goes on here. Press again when Thermion is back.";
+
+export class Line {
+  constructor(host) {
+    this.host = host;
+    this.url = host.dataset.line;
+    this.clocks = new Clocks(host);
+    this.clocks.onTurn = () => this.look();
+    this.doing = Promise.resolve(true);
+    host.addEventListener("click", (event) => this.pressed(event));
+    document.addEventListener("pointerdown", wake, { once: true });
+    document.addEventListener("keydown", wake, { once: true });
+    this.look();
+  }
+
+  /** What the server says is on; again soon while a lesson is. */
+  async look() {
+    clearTimeout(this.timer);
+    const { status, body, now } = await read(this.url);
+    if (now) this.clocks.set(now);
+    if (status === 200) this.show(body.html);
+    this.timer = setTimeout(() => this.look(), this.host.hidden ? SELDOM : SOON);
+  }
+
+  show(html) {
+    if (html === this.html) return;
+    this.html = html;
+    const focused = document.activeElement?.closest?.("[data-do]");
+    const at = this.host.contains(focused) ? focused.dataset.do : null;
+    this.host.innerHTML = html;
+    this.host.hidden = !html.trim();
+    if (at) this.host.querySelector(`[data-do="${at}"]`)?.focus();
+    this.clocks.tick();
+    document.dispatchEvent(new window.CustomEvent("lesson"));
+  }
+
+  say(text) {
+    const line = this.host.querySelector("[data-line-said]");
+    if (line) line.textContent = text;
+  }
+
+  get mark() {
+    return this.host.querySelector("[data-mark]")?.dataset.mark ?? "";
+  }
+
+  /**
+   * Do what a key of the line, or of the lesson's page, asks for: one after the other, so that each is
+   * said of what the one before has made. A next step pressed twice in one go is one step.
+   */
+  act(data) {
+    const now = performance.now();
+    const again = data.what === this.lastWhat && now - this.lastAt < TWICE;
+    [this.lastWhat, this.lastAt] = [data.what, now];
+    if (again && ["next", "start", "back", "end"].includes(data.what)) return this.doing;
+    this.doing = this.doing.then(() => this.carryOut(data));
+    return this.doing;
+  }
+
+  async carryOut(data) {
+    this.say("");
+    const sent = send("POST", this.url, { seen: this.mark, ...data });
+    const { status, body } = await sent.catch(() => ({ status: 0, body: { error: AWAY } }));
+    if (status === 200) {
+      this.clocks.set(body.now);
+      this.show(body.html);
+    }
+    this.say(body.said || body.error || "");
+    return status === 200;
+  }
+
+  pressed(event) {
+    const bell = event.target.closest("[data-bell]");
+    if (bell) this.answer(bell);
+    const key = event.target.closest("[data-do]");
+    if (!key) return;
+    const { by, row } = key.dataset;
+    this.act({ what: key.dataset.do, by: Number(by ?? 1), row: Number(row ?? 0) });
+  }
+
+  async answer(bell) {
+    const data = { run: Number(bell.dataset.run), how: bell.dataset.bell };
+    const sent = send("POST", `${this.url}/bell`, data);
+    const { status, body } = await sent.catch(() => ({ status: 0, body: { error: AWAY } }));
+    if (status === 200 && body.to) location.assign(body.to);
+    else if (status === 200) this.look();
+    else this.say(body.error);
+  }
+}
+
+const room = document.querySelector("[data-line]");
+export const line = room ? new Line(room) : null;
