@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from base64 import b64encode
+from collections.abc import Mapping
 from datetime import UTC, datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
 
+from thermion.core.physics.materials import MATERIALS
 from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import (
     ApartItem,
@@ -23,10 +25,12 @@ from thermion.formats.schema import (
     ReadingItem,
     RunItem,
     VersionItem,
+    WordItem,
 )
 from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
+from thermion.records.planning import own
 from thermion.records.planning.briefs import get_challenge
 from thermion.records.planning.classes import TeamInput, free_name, save_class
 from thermion.records.tables import (
@@ -41,6 +45,7 @@ from thermion.records.tables import (
     FactorRow,
     Mark,
     OfferRow,
+    OwnWord,
     PartRow,
     Reading,
     RigReading,
@@ -73,9 +78,9 @@ def export_challenge(session: Session, challenge_id: int) -> str:
             .joinedload(Build.team),
         )
     ).all()
-    own = {c.key: getattr(challenge, c.key) for c in Challenge.__table__.columns}
+    columns = {c.key: getattr(challenge, c.key) for c in Challenge.__table__.columns}
     content = {
-        **{k: v for k, v in own.items() if k not in ("id", "class_id", "position", "beside")},
+        **{k: v for k, v in columns.items() if k not in ("id", "class_id", "position", "beside")},
         "settings": challenge.settings,
         "choices": challenge.choices,
         "marks": challenge.marks,
@@ -91,8 +96,12 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         "conclusions": session.scalars(
             select(Conclusion).where(Conclusion.challenge_id == challenge_id).order_by(Conclusion.id)
         ).all(),
+        "own_words": [
+            WordItem(word=_words_out(challenge)[w.word], seen=w.seen, ask=w.ask) for w in _words_of(challenge)
+        ],
+        "own_cautions": [c.text for c in own.own_cautions(session, challenge.class_id)],
         "builds": _builds_out(session, challenge),
-        "runs": [_run_out(session, run) for run in runs],
+        "runs": [_run_out(session, run, _words_out(challenge)) for run in runs],
     }
     file = ChallengeFile(
         school_class=ClassItem.model_validate(challenge.school_class),
@@ -126,7 +135,20 @@ def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:
     return out
 
 
-def _run_out(session: Session, run: Run) -> RunItem:
+def _words_of(challenge: Challenge) -> list[OwnWord]:
+    return [w for w in challenge.school_class.own_words if w.kind == challenge.kind]
+
+
+def _words_out(challenge: Challenge) -> dict[str, str]:
+    """The class's own words as the file calls them, by their keys here."""
+    return {w.word: f"own{i + 1}" for i, w in enumerate(_words_of(challenge))}
+
+
+def _seen(keys: str, words: Mapping[str, str]) -> str:
+    return " ".join(words.get(key, key) for key in keys.split())
+
+
+def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
     readings = session.scalars(
         select(Reading).join(Entry).where(Entry.run_id == run.id).order_by(Reading.id)
     ).all()
@@ -190,9 +212,10 @@ def _run_out(session: Session, run: Run) -> RunItem:
             AttemptItem(
                 entry=entry_at[a.entry_id],
                 supersedes=None if a.supersedes_id is None else attempt_at[a.supersedes_id],
+                seen=_seen(a.seen, words),
                 **{
                     k: getattr(a, k)
-                    for k in ("values", "seen", "adjusted", "note", "free", "withdrawn", "race", "at")
+                    for k in ("values", "adjusted", "note", "free", "withdrawn", "race", "at")
                 },
             )
             for a in attempts
@@ -239,6 +262,8 @@ def import_challenge(
                 "timing",
                 "rig",
                 "conclusions",
+                "own_words",
+                "own_cautions",
             }
         ),
     )
@@ -249,6 +274,7 @@ def import_challenge(
     challenge.terms = [TermRow(position=i, **x.model_dump()) for i, x in enumerate(item.terms)]
     session.add(challenge)
     session.flush()
+    words = _own_things_in(session, challenge, item)
     session.add_all(StepRow(challenge_id=challenge.id, **x.model_dump()) for x in item.steps)
     session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
@@ -276,7 +302,7 @@ def import_challenge(
             )
         )
     for run in item.runs:
-        _run_in(session, challenge, run, versions, token)
+        _run_in(session, challenge, run, versions, token, words)
     session.flush()
     relearn(session, challenge.id)
     return challenge
@@ -288,6 +314,7 @@ def _run_in(
     item: RunItem,
     versions: dict[tuple[str, int], Version],
     token: str,
+    words: Mapping[str, str],
 ) -> None:
     run = Run(
         challenge_id=challenge.id,
@@ -313,7 +340,7 @@ def _run_in(
         )
         for a in item.aparts
     ]
-    _attempts_in(session, run, item, token)
+    _attempts_in(session, run, item, token, words)
     stored: list[Reading] = []
     for i, r in enumerate(item.readings):
         reading = Reading(
@@ -327,14 +354,35 @@ def _run_in(
         session.flush()
 
 
-def _attempts_in(session: Session, run: Run, item: RunItem, token: str) -> None:
+def _own_things_in(session: Session, challenge: Challenge, item: ChallengeItem) -> dict[str, str]:
+    """The class gets what it lacks of another class's own things; new keys of its words by the old ones."""
+    class_id, seen_at = challenge.class_id, challenge.cautions_seen_at
+    for text in item.own_cautions:
+        own.add_caution(session, class_id, text)
+    if not challenge.school_class.challenges[1:]:  # of a class of its own they were read as the file says
+        challenge.cautions_seen_at = seen_at
+    for offer in item.offers:
+        own.know_material(session, class_id, offer.material, offer.points)
+    for part in (p for b in item.builds for v in b.versions for p in v.parts):
+        own.know_material(session, class_id, part.material, MATERIALS[part.material].points)
+    out = {}
+    for word in item.own_words:
+        made = own.add_word(session, class_id, challenge.kind, word.seen, word.ask)
+        if made is not None:
+            out[word.word] = made.word
+    session.refresh(challenge.school_class, ["own_words"])
+    return out
+
+
+def _attempts_in(session: Session, run: Run, item: RunItem, token: str, words: Mapping[str, str]) -> None:
     stored: list[AttemptRow] = []
     for i, a in enumerate(item.attempts):
         row = AttemptRow(
             entry_id=run.entries[a.entry].id,
             client_id=f"import-{token[:32]}-{item.number}-a{i}",
             supersedes_id=None if a.supersedes is None else stored[a.supersedes].id,
-            **a.model_dump(exclude={"entry", "supersedes"}),
+            seen=_seen(a.seen, words),
+            **a.model_dump(exclude={"entry", "supersedes", "seen"}),
         )
         session.add(row)
         stored.append(row)

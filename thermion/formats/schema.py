@@ -11,7 +11,7 @@ from thermion.core.physics.units import TempUnit
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 6
+VERSION = 7
 
 
 def _printable(text: object) -> object:
@@ -23,6 +23,7 @@ def _printable(text: object) -> object:
 
 Words = Annotated[str, BeforeValidator(_printable)]
 Key = Annotated[str, Field(max_length=32)]
+MaterialKey = Annotated[str, Field(max_length=320), BeforeValidator(_printable)]
 Moment = AwareDatetime
 Amount = Annotated[float, Field(ge=-1e9, le=1e9)]
 AtLeast0 = Annotated[float, Field(ge=0, le=1e9)]
@@ -66,7 +67,9 @@ class MarkItem(_Item):
 
 
 class OfferItem(_Item):
-    material: Key
+    """`material`: a known key, or one of a class's own: like~unit~name, each quoted as in an address."""
+
+    material: MaterialKey
     limit_units: Annotated[float, Field(ge=1, le=1e6)] | None
     points: AtLeast0
 
@@ -81,7 +84,7 @@ class TermItem(_Item):
 
 class PartItem(_Item):
     place: Key
-    material: Key
+    material: MaterialKey
     form: Key
     units: AtLeast0
     reused: AtLeast0 = 0.0
@@ -237,6 +240,14 @@ class ConclusionItem(_Item):
     at: Moment
 
 
+class WordItem(_Item):
+    """A class's own word for what is seen, with its question; `word` is its key in `seen` of attempts."""
+
+    word: Key
+    seen: str = Field(min_length=1, max_length=60)
+    ask: str = Field(default="", max_length=160)
+
+
 class ChallengeItem(_Item):
     kind: Key
     title: str = Field(min_length=1, max_length=80)
@@ -259,6 +270,8 @@ class ChallengeItem(_Item):
     timing: TimingItem | None = None
     rig: list[RigItem] = []
     conclusions: list[ConclusionItem] = []
+    own_words: list[WordItem] = []
+    own_cautions: list[Annotated[str, Field(min_length=1, max_length=200)]] = []
     builds: list[BuildItem]
     runs: list[RunItem]
 

@@ -110,11 +110,15 @@ class ReadLater:
 
 @dataclass(frozen=True)
 class Observation:
-    """Something seen at a test, and the question that points a team to its cause."""
+    """Something seen at a test, and the question that points a team to its cause.
+
+    A class's own word that it let go of is not `offered` any more, but known where it was noted.
+    """
 
     key: str
     seen: str
     ask: str
+    offered: bool = True
 
 
 @dataclass(frozen=True)

@@ -12,8 +12,11 @@ reused or natural is lower), for a class to change.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import log
+from urllib.parse import quote, unquote
 
 from thermion.core.physics.material_table import FORM_SETS, HANDLED, SOLIDS
 
@@ -123,8 +126,96 @@ def _material(key: str, handled: list[str], solid: list[str]) -> Material:
     )
 
 
+OWN = "~"  # in the key of a class's own material: like~unit~name, each quoted as in an address
+LONGEST_NAME = 40
+LONGEST_UNIT = 24
+
+
+def own_key(name: str, unit: str, like: str) -> str:
+    """The key of a class's own material, which says all there is to know of it.
+
+    It behaves like a known one: for drawing, kit and simulation. ValueError naming the argument.
+    """
+    said, counted = " ".join(name.split()), " ".join(unit.split())
+    if not 0 < len(said) <= LONGEST_NAME or not said.isprintable():
+        raise ValueError(f"name: expected 1 to {LONGEST_NAME} letters")
+    if not 0 < len(counted) <= LONGEST_UNIT or not counted.isprintable():
+        raise ValueError(f"unit: expected 1 to {LONGEST_UNIT} letters")
+    if like not in MATERIALS.shipped:
+        raise ValueError("like: expected a known material")
+    return OWN.join((like, *(quote(text, safe="").replace(OWN, "%7E") for text in (counted, said))))
+
+
+class Catalogue(Mapping[str, Material]):
+    """Materials by key: those that ship, and any class's own, which are known by their keys alone.
+
+    Going through it gives the shipped ones.
+    """
+
+    def __init__(self, shipped: Mapping[str, Material]) -> None:
+        self.shipped = shipped
+
+    def __getitem__(self, key: str) -> Material:
+        return self.shipped[key] if OWN not in key else _own(key)
+
+    def __contains__(self, key: object) -> bool:
+        try:
+            return isinstance(key, str) and self[key] is not None
+        except KeyError:
+            return False
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.shipped)
+
+    def __len__(self) -> int:
+        return len(self.shipped)
+
+    def named(self, name: str) -> str | None:
+        """The key of the shipped material of this name, however it is written."""
+        said = " ".join(name.split()).casefold()
+        return next((m.key for m in self.shipped.values() if m.name.casefold() == said), None)
+
+
+@lru_cache(maxsize=4096)
+def _own(key: str) -> Material:
+    """A class's own material by its key; KeyError when the key is none that `own_key` makes."""
+    like, _, rest = key.partition(OWN)
+    unit, _, name = (unquote(part) for part in rest.partition(OWN))
+    try:
+        exact = own_key(name, unit, like)
+    except ValueError:
+        raise KeyError(key) from None
+    if exact != key:
+        raise KeyError(key)
+    return replace(MATERIALS.shipped[like], key=key, name=name, unit=unit, source="of the class")
+
+
 _SOLIDS = _rows(SOLIDS)
-MATERIALS = {key: _material(key, cells, _SOLIDS[key]) for key, cells in _rows(HANDLED).items()}
+MATERIALS = Catalogue({key: _material(key, cells, _SOLIDS[key]) for key, cells in _rows(HANDLED).items()})
+
+
+def like_by_name(name: str) -> str | None:
+    """The shipped material whose name shares a telling word with this one; None when none or several do.
+
+    Words of four letters or more tell, in singular or plural; of several the one that shares most.
+    """
+
+    def telling(text: str) -> set[str]:
+        words = re.findall(r"[^\W\d_]+", text.casefold())
+        return {w.removesuffix("s") for w in words if len(w.removesuffix("s")) > 3}
+
+    mine = telling(name)
+    shared = {m.key: len(mine & telling(m.name)) for m in MATERIALS.values()}
+    most = max(shared.values())
+    best = [key for key, count in shared.items() if count == most]
+    exact = [key for key in best if telling(MATERIALS[key].name) <= mine]
+    found = best if len(best) == 1 else exact
+    return found[0] if most and len(found) == 1 else None
+
+
+def like_of(key: str) -> str:
+    """The shipped material that a material behaves like; its own key if it is one."""
+    return key.partition(OWN)[0]
 
 
 SHARP = {"glass", "steel_sheet", "copper_sheet", "foil_tray"}  # edges: not for a kitchen table

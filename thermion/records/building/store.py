@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import UserDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -68,11 +69,20 @@ def stock(session: Session, class_id: int) -> dict[str, float]:
     return {material: float(units) for material, units in rows}
 
 
-def prices(session: Session, class_id: int) -> dict[str, float]:
-    """Price per unit of each material, from its pack on the kit list."""
+class Prices(UserDict[str, float]):
+    """Price per unit of a material by its key, out of prices by name; 0 where none is known."""
+
+    def __missing__(self, key: str) -> float:
+        return self.data.get(MATERIALS[key].name, 0.0) if key in MATERIALS else 0.0
+
+    def get(self, key: str, default: float = 0.0) -> float:  # type: ignore[override]  # never without one
+        return self[key] or default
+
+
+def prices(session: Session, class_id: int) -> Prices:
+    """What a unit of each material costs, from its pack on the kit list."""
     rows = session.scalars(select(KitItem).where(KitItem.class_id == class_id))
-    by_name = {r.item: r.pack_cost / r.pack for r in rows if r.pack > 0}
-    return {key: by_name.get(m.name, 0.0) for key, m in MATERIALS.items()}
+    return Prices({r.item: r.pack_cost / r.pack for r in rows if r.pack > 0})
 
 
 def ledger(session: Session, which: ColumnElement[bool]) -> dict[int, list[Counted]]:
@@ -146,7 +156,9 @@ def shelves(session: Session, class_id: int, builds: Mapping[int, Sequence[Count
     for version in (v for versions in builds.values() for v in versions if v.state == "signed"):
         for material, units in version.goes_out.items():
             promised[material] = promised.get(material, 0.0) + units
-    return [Shelf(m, there[m], promised.get(m, 0.0), price.get(m, 0.0)) for m in MATERIALS if m in there]
+    order = {m: i for i, m in enumerate(MATERIALS)}  # a class's own after those that ship
+    known = sorted(there, key=lambda m: (order.get(m, len(order)), MATERIALS[m].name))
+    return [Shelf(m, there[m], promised.get(m, 0.0), price[m]) for m in known]
 
 
 def _versions(session: Session, class_id: int, *states: str) -> Sequence[Version]:

@@ -12,7 +12,7 @@ from thermion.core.judging.scoring import score
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, Term
-from thermion.core.kinds.testing import AIR, Reads
+from thermion.core.kinds.testing import AIR, Observation, Reads
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
 from thermion.core.planning.difficulty import usual_setup
@@ -108,13 +108,14 @@ def load_briefs(session: Session, challenges: Sequence[Challenge]) -> None:
     """What a brief is made of and the teams, of all these challenges in two queries."""
     load_together(session, challenges, *BRIEF)
     classes = {c.class_id: c.school_class for c in challenges}
-    load_together(session, list(classes.values()), SchoolClass.teams)
+    load_together(session, list(classes.values()), SchoolClass.teams, SchoolClass.own_words)
 
 
 def get_challenge(session: Session, challenge_id: int) -> Challenge:
     """A challenge with its brief, class and teams, in a fixed number of queries."""
     teams = joinedload(Challenge.school_class).joinedload(SchoolClass.teams)
-    found = session.get(Challenge, challenge_id, options=[teams, joinedload(Challenge.timing)])
+    words = joinedload(Challenge.school_class).joinedload(SchoolClass.own_words)
+    found = session.get(Challenge, challenge_id, options=[teams, words, joinedload(Challenge.timing)])
     if found is None:
         raise Gone("This challenge is no longer there. It may have been deleted in another tab.")
     if "terms" in inspect(found).unloaded:
@@ -124,7 +125,7 @@ def get_challenge(session: Session, challenge_id: int) -> Challenge:
 
 def brief_of(challenge: Challenge) -> Brief:
     """The brief as core values; missing settings take the family's default."""
-    kind = get_kind(challenge.kind)
+    kind = with_own_words(get_kind(challenge.kind), challenge.school_class)
     values = kind.brief.default_rig()
     tolerance = {c.key: c.si("tolerance") for c in kind.brief.conditions}
     for row in challenge.settings:
@@ -154,6 +155,18 @@ def brief_of(challenge: Challenge) -> Brief:
         challenge.school,
         challenge.credit,
     )
+
+
+def with_own_words(kind: Kind, school_class: SchoolClass) -> Kind:
+    """The family with the class's own words for what is seen at its tests."""
+    own = tuple(
+        Observation(w.word, w.seen, w.ask, w.gone_at is None)
+        for w in school_class.own_words
+        if w.kind == kind.key
+    )
+    if not own:
+        return kind
+    return replace(kind, test=replace(kind.test, observations=(*kind.test.observations, *own)))
 
 
 def create_challenge(

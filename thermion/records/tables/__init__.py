@@ -12,7 +12,7 @@ from thermion.records.tables.briefs import (
     TermRow,
 )
 from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
-from thermion.records.tables.classes import SchoolClass, Team
+from thermion.records.tables.classes import OwnCaution, OwnMaterial, OwnWord, SchoolClass, Team
 from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
 from thermion.records.tables.planning import (
     BoardRow,
@@ -57,6 +57,9 @@ __all__ = [
     "LessonRow",
     "Mark",
     "OfferRow",
+    "OwnCaution",
+    "OwnMaterial",
+    "OwnWord",
     "PartRow",
     "Reading",
     "Receipt",

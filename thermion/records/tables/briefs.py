@@ -99,7 +99,7 @@ class OfferRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
     position: Mapped[int]
-    material: Mapped[str] = mapped_column(String(32))
+    material: Mapped[str] = mapped_column(String(320))
     limit_units: Mapped[float | None]
     points: Mapped[float]
 

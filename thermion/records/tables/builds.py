@@ -67,7 +67,7 @@ class PartRow(Base):
     version_id: Mapped[int] = mapped_column(ForeignKey("versions.id", ondelete="CASCADE"), index=True)
     position: Mapped[int]
     place: Mapped[str] = mapped_column(String(16))
-    material: Mapped[str] = mapped_column(String(32))
+    material: Mapped[str] = mapped_column(String(320))
     form: Mapped[str] = mapped_column(String(16))
     units: Mapped[float]
     reused: Mapped[float] = mapped_column(default=0.0)

@@ -34,9 +34,51 @@ class SchoolClass(Base):
     teams: Mapped[list[Team]] = relationship(
         back_populates="school_class", cascade="all, delete-orphan", order_by="Team.position"
     )
+    own_words: Mapped[list[OwnWord]] = relationship(order_by="OwnWord.id")
     challenges: Mapped[list[Challenge]] = relationship(
         back_populates="school_class", cascade="all, delete-orphan", order_by="Challenge.position"
     )
+
+
+class OwnMaterial(Base):
+    """A material of a class's own: its key says what it is, this is how it is offered at first."""
+
+    __tablename__ = "own_materials"
+    __table_args__ = (UniqueConstraint("class_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    key: Mapped[str] = mapped_column(String(320))
+    limit_units: Mapped[float | None]
+    points: Mapped[float] = mapped_column(default=1.0)
+
+
+class OwnWord(Base):
+    """A class's own word for what is seen at the tests of a family, with the question it brings up.
+
+    Let go of (`gone_at`) it is not offered any more, but still known where it was noted.
+    """
+
+    __tablename__ = "own_words"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(String(32))
+    seen: Mapped[str] = mapped_column(String(60))
+    ask: Mapped[str] = mapped_column(String(160), default="")
+    gone_at: Mapped[datetime | None]
+
+    @property
+    def word(self) -> str:
+        """Its key among what can be seen."""
+        return f"own{self.id}"
+
+
+class OwnCaution(Base):
+    """A caution or rule of a class's own room, for all its challenges."""
+
+    __tablename__ = "own_cautions"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    text: Mapped[str] = mapped_column(String(200))
 
 
 class Team(Base):

@@ -76,7 +76,7 @@ class StockMove(Base):
     __tablename__ = "stock_moves"
     id: Mapped[int] = mapped_column(primary_key=True)
     class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
-    material: Mapped[str] = mapped_column(String(32))
+    material: Mapped[str] = mapped_column(String(320))
     units: Mapped[float]
     reason: Mapped[str] = mapped_column(String(8))
     version_id: Mapped[int | None] = mapped_column(ForeignKey("versions.id", ondelete="SET NULL"), index=True)

@@ -8,7 +8,7 @@ from math import sqrt
 from thermion.core.kinds.building import Advice, Aim, Building, Factor, Place
 from thermion.core.kinds.layers import packed_resistance
 from thermion.core.kinds.solar_oven.drawing import draw_oven
-from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS, like_of
 from thermion.core.physics.oven import WATER_J_KG_K, best_reflector, reflector_gain, window_tilt
 from thermion.core.plans import Part, Plan
 from thermion.core.sim import OvenModel
@@ -111,7 +111,7 @@ def oven_hints(plan: Plan) -> list[str]:
         hints.append("Which way will the heat leave, and what is in its way?")
     if not plan.at("seal"):
         hints.append("Where could air slip out, and how would you find out?")
-    if any(p.material == "foil" and p.place in ("wall", "floor") for p in plan.parts):
+    if any(like_of(p.material) == "foil" and p.place in ("wall", "floor") for p in plan.parts):
         hints.append("Foil sends light back. Does it also slow heat that goes through a wall?")
     return hints
 

@@ -11,14 +11,14 @@ from sqlalchemy.orm import Session
 from wtforms import BooleanField, Field
 
 from thermion.core.kinds.briefing import Condition, Term
-from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.materials import LONGEST_NAME, LONGEST_UNIT, MATERIALS, OWN, Material, like_of
 from thermion.core.physics.units import NotANumber, parse_minutes_list, parse_plain
 from thermion.core.planning.difficulty import STEPS
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
 from thermion.core.plans import Offer
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
-from thermion.records.planning import briefs
+from thermion.records.planning import briefs, own
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.difficulty import setup_of, step_of, would_be
 from thermion.records.tables import Challenge
@@ -31,6 +31,7 @@ from thermion.web.components.forms import (
     tolerance_field,
 )
 from thermion.web.components.words import rule_words
+from thermion.web.payloads import form_id
 from thermion.web.pictures.drawings import drawing_svg
 from thermion.web.places.brief import words
 from thermion.web.sessions import read_session
@@ -171,6 +172,17 @@ def _marks_more(_: Challenge, brief: Brief) -> Shown:
 # materials
 
 
+def _by_name() -> list[Material]:
+    return sorted(MATERIALS.values(), key=lambda m: m.name)
+
+
+def _known(challenge: Challenge, brief: Brief) -> dict[str, Material]:
+    """Every material that can be offered: the shipped ones, the class's own, and what is on offer."""
+    mine = [m.key for m in own.own_materials(read_session(), challenge.class_id)]
+    offered = [o.material for o in brief.offers]
+    return {key: MATERIALS[key] for key in dict.fromkeys((*MATERIALS, *mine, *offered))}
+
+
 def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
     offers = {o.material: o for o in brief.offers}
     fields: Fields = {
@@ -183,7 +195,14 @@ def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
             default=challenge.credit,
         )
     }
-    for key, material in MATERIALS.items():
+    fields |= {
+        "own_name": text("Its name", LONGEST_NAME),
+        "own_unit": text("One of it is a", LONGEST_UNIT, default="piece"),
+        "own_like": pick(
+            "Behaves about like", [("", "as its name says"), *((m.key, m.name) for m in _by_name())], ""
+        ),
+    }
+    for key, material in _known(challenge, brief).items():
         offer = offers.get(key)
         fields[f"on_{key}"] = BooleanField(material.name, default=offer is not None)
         fields[f"limit_{key}"] = QuantityField(
@@ -206,19 +225,34 @@ def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
     return fields
 
 
-def _materials_more(_: Challenge, brief: Brief) -> Shown:
+def _materials_more(challenge: Challenge, brief: Brief) -> Shown:
     """Those on offer in the brief's order, then all others; a tick that was not stored stays where it was."""
     offered = [MATERIALS[o.material] for o in brief.offers]
-    others = [m for m in MATERIALS.values() if m not in offered]
-    return {"offered": offered, "others": sorted(others, key=lambda m: m.name), "swatches": True}
+    others = [m for m in _known(challenge, brief).values() if m not in offered]
+    mine = {m.key for m in own.own_materials(read_session(), challenge.class_id)}
+    return {
+        "offered": offered,
+        "others": sorted(others, key=lambda m: m.name),
+        "mine": mine,
+        "like": {m.key: MATERIALS[like_of(m.key)].name.lower() for m in (*offered, *others) if OWN in m.key},
+        "swatches": True,
+    }
 
 
-def _save_materials(session: Session, challenge: Challenge, _: Brief, form: FlaskForm) -> None:
+def _save_materials(session: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
+    """What is on offer; a material of the class's own that was named is put on the list and offered."""
     offers = [
         Offer(key, form[f"limit_{key}"].data, form[f"points_{key}"].data)
-        for key in MATERIALS
+        for key in _known(challenge, brief)
         if form[f"on_{key}"].data
     ]
+    if form["own_name"].data.strip():
+        made = own.add_material(
+            session, challenge.class_id, form["own_name"].data, form["own_unit"].data, form["own_like"].data
+        )
+        if all(o.material != made.key for o in offers):
+            offers.append(Offer(made.key, made.limit_units, made.points))
+    own.forget_material(session, challenge.class_id, request.form.get("forget", ""))
     briefs.save_offers(session, challenge, offers)
     challenge.credit = form["credit"].data
 
@@ -295,12 +329,20 @@ def _score_more(_: Challenge, brief: Brief) -> Shown:
 
 def _safety_fields(challenge: Challenge, _: Brief) -> Fields:
     used = challenge.tools.split()
-    return {f"tool_{t.key}": BooleanField(t.label, default=t.key in used) for t in TOOLS}
+    fields: Fields = {f"tool_{t.key}": BooleanField(t.label, default=t.key in used) for t in TOOLS}
+    return fields | {"own_caution": text("Of this room", 200)}
 
 
-def _save_safety(_: Session, challenge: Challenge, __: Brief, form: FlaskForm) -> None:
+def _save_safety(session: Session, challenge: Challenge, __: Brief, form: FlaskForm) -> None:
     briefs.save_tools(challenge, [t.key for t in TOOLS if form[f"tool_{t.key}"].data])
-    if request.form.get("only_tools"):
+    gone = form_id("forget_caution")
+    if gone:
+        own.forget_caution(session, challenge.class_id, gone)
+    said = form["own_caution"].data
+    if said.strip():
+        session.flush()
+        own.add_caution(session, challenge.class_id, said)
+    if request.form.get("only_tools") or gone or said.strip():
         return
     briefs.acknowledge_cautions(challenge)
     briefs.finish_brief(challenge)
@@ -311,6 +353,7 @@ def _safety_more(challenge: Challenge, brief: Brief) -> Shown:
         "warned": cautions(
             brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting
         ),
+        "ours": own.own_cautions(read_session(), challenge.class_id),
         "tools": TOOLS,
         "defer": DEFER,
         "was_read": words.safety_read(challenge, challenge.school_class.zone),

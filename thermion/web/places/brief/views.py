@@ -22,6 +22,7 @@ from thermion.web.places.brief.payloads import MarksRead, MarksTyped
 from thermion.web.places.brief.tables import brief_table
 from thermion.web.sessions import open_challenge, write_session
 
+STAYS = {"only_tools", "stay", "forget", "forget_caution"}  # keys that leave a part of the brief open
 bp = Blueprint("brief", __name__, url_prefix="/challenges/<int:challenge_id>")
 
 
@@ -51,7 +52,7 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
             with write_session() as session:
                 mine = get_challenge(session, challenge_id)
                 part.save(session, mine, brief_of(mine), form)
-            if request.form.get("only_tools"):
+            if STAYS & request.form.keys():
                 return redirect(url_for(".section", challenge_id=challenge_id, section=section), 303)
             if request.form.get("as_it_stands"):  # what is filled in, and what could hurt someone
                 return redirect(url_for(".section", challenge_id=challenge_id, section="safety"), 303)

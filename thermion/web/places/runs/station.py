@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import MultiDict
 
 from thermion.core.judging.observed import quantity_of
+from thermion.core.kinds import get_kind
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.planning.week import still_fits
@@ -69,6 +70,7 @@ class Seen:
     seen: str
     ask: str
     on: bool
+    own: bool = False
 
 
 @dataclass(frozen=True)
@@ -179,7 +181,12 @@ def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> R
 def observations(brief: Brief, old: AttemptRow | None = None, typed: Typed | None = None) -> list[Seen]:
     """What can be seen; ticked as typed, else as it was noted."""
     on = typed.getlist("seen") if typed is not None else (old.seen.split() if old is not None else [])
-    return [Seen(o.key, o.seen, o.ask, o.key in on) for o in brief.kind.test.observations]
+    shipped = {o.key for o in get_kind(brief.kind.key).test.observations}
+    return [
+        Seen(o.key, o.seen, o.ask, o.key in on, o.key not in shipped)
+        for o in brief.kind.test.observations
+        if o.offered or o.key in on
+    ]
 
 
 def _chosen(queue: Queue, run: Run) -> Entry | None:

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from flask import Blueprint, Response, flash, request, url_for
 from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
 
 from thermion.records.errors import Refused
+from thermion.records.planning import own
+from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
+from thermion.records.tables import Run
 from thermion.web.answers import unless_same
 from thermion.web.payloads import answer, form_id, kept_by_device, led
 from thermion.web.places.runs.payloads import Pulse
@@ -39,7 +43,8 @@ def save(run_id: int) -> ResponseReturnValue:
             if request.form.get("zero"):
                 typed |= {r.key: "0" for r in reads if r.zero}
                 typed |= {r.key: "" for r in reads if r.optional}
-            noted = attempts.note_attempt(session, item, brief, _attempt(typed))
+            brief, seen = own_words(session, item, brief)
+            noted = attempts.note_attempt(session, item, brief, _attempt(typed, seen))
         for question in noted.questions:
             flash(f"{question} It was kept.")
     except Refused as refused:
@@ -49,13 +54,28 @@ def save(run_id: int) -> ResponseReturnValue:
     return led(url_for("runs.run", run_id=run_id))
 
 
-def _attempt(typed: dict[str, str]) -> AttemptInput:
+def own_words(session: Session, item: Run, brief: Brief) -> tuple[Brief, tuple[str, ...]]:
+    """What was seen; a word of the class's own that was typed is kept and can be ticked from then on."""
+    form, school_class = request.form, item.challenge.school_class
+    for word in form.getlist("own_gone"):
+        own.forget_word(session, school_class.id, word)
+    made = own.add_word(
+        session, school_class.id, brief.kind.key, form.get("own_seen", ""), form.get("own_ask", "")
+    )
+    seen = tuple(form.getlist("seen"))
+    if made is None:
+        return brief, seen
+    session.refresh(school_class, ["own_words"])
+    return brief_of(item.challenge), (*seen, made.word)
+
+
+def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
     form = request.form
     return AttemptInput(
         form_id("entry"),
         typed,
         form.get("once", "")[:64],
-        tuple(form.getlist("seen")),
+        seen,
         "free" in form,
         "adjusted" in form,
         form.get("note", ""),

@@ -11,13 +11,13 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.when import applying
-from thermion.core.planning.safety import DEFER, cautions
+from thermion.core.planning.safety import DEFER, Warned, cautions
 from thermion.core.planning.week import PHASES
 from thermion.records import moments
 from thermion.records.building.kit import kit_of
 from thermion.records.judging.conclusions import known_in
 from thermion.records.judging.standing import paths
-from thermion.records.planning import week
+from thermion.records.planning import own, week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class
 from thermion.records.tables import Challenge
@@ -60,9 +60,9 @@ def _nothing_more(_: Challenge, __: Brief) -> Shown:
 
 
 def _warned(challenge: Challenge, brief: Brief) -> list[object]:
-    return list(
-        cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
-    )
+    found = cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
+    ours = own.own_cautions(read_session(), challenge.class_id)
+    return [*(Warned(c.text, False) for c in ours), *found]
 
 
 def _fixed(challenge: Challenge, brief: Brief) -> Shown:

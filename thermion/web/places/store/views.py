@@ -16,6 +16,7 @@ from thermion.formats.tables import Column, Table
 from thermion.records.building import builds, store
 from thermion.records.building.store import Counted, Shelf
 from thermion.records.errors import Refused
+from thermion.records.planning import own
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass, Team, Version
@@ -92,6 +93,7 @@ def _page(
         "bills": [(c, _bills_shown(c, by_team)) for c, by_team in bills if by_team],
         "issued": _issued(plan.challenges, school_class, counted),
         "uncounted": [MATERIALS[m] for m in offered if m not in on_shelf],
+        "materials": [*MATERIALS.values(), *(MATERIALS[m.key] for m in own.own_materials(session, class_id))],
         "problem": problem,
         "typed": typed or {},
     }

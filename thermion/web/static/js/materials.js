@@ -15,7 +15,7 @@ function show() {
   for (const row of rows) row.hidden = !(all || found.includes(row) || ticked(row) || wrong(row));
   for (const table of tables) table.hidden = [...table.tBodies[0].rows].every((row) => row.hidden);
   room.querySelector("[data-found]").textContent =
-    typed && !found.length ? "none of that name" : "";
+    typed && !found.length ? "none of that name: Enter makes it one of our own" : "";
 }
 
 find.addEventListener("input", show);
@@ -23,12 +23,31 @@ find.addEventListener("keydown", (event) => {
   if (event.key !== "Enter") return;
   event.preventDefault(); // the first that was found is on offer
   const first = rows.find((row) => !row.hidden && !ticked(row));
-  if (!first || !find.value.trim()) return;
+  if (!find.value.trim()) return;
+  if (!first) {
+    nameOwn();
+    return;
+  }
   first.querySelector("input[type=checkbox]").checked = true;
   find.value = "";
   show();
   first.querySelector("input[inputmode=decimal]").focus();
 });
+const own = room.querySelector("[data-own]");
+const openOwn = room.querySelector("[data-own-open]");
+
+/** One that ships nowhere, with the name that was looked for. */
+function nameOwn() {
+  openOwn.hidden = true;
+  own.hidden = false;
+  const name = own.querySelector("[name=own_name]");
+  name.value ||= find.value.trim();
+  find.value = "";
+  show();
+  (name.value ? own.querySelector("button") : name).focus();
+}
+
+openOwn.addEventListener("click", nameOwn);
 room.querySelector("[data-all]").addEventListener("click", (event) => {
   all = true;
   event.target.hidden = true;
