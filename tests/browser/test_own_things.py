@@ -63,7 +63,7 @@ def test_an_own_material_goes_from_the_brief_to_the_findings_and_a_word_is_kept_
     page.get_by_role("button", name="Read with the class").click()
     issue_all(crew, at)
     page.goto("/versions/1")
-    expect(page.get_by_text("Old card maps").first).to_be_visible()
+    expect(page.get_by_text("Old card maps").filter(visible=True).first).to_be_visible()
     begin(page, at)
     page.get_by_label("Rise", exact=True).fill("20")
     page.get_by_text("Something else").click()
