@@ -5,6 +5,7 @@ from __future__ import annotations
 from base64 import b64encode
 from collections.abc import Mapping
 from datetime import UTC, datetime
+from secrets import token_hex
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
@@ -246,6 +247,41 @@ def import_challenge(
     for team in file.school_class.teams:
         if team.letter not in teams or teams[team.letter].name != team.name:
             raise Refused(f"The class has no team {team.letter} {team.name}.", "file")
+    challenge, words = brief_in(session, school_class, item)
+    session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
+    session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
+    versions: dict[tuple[str, int], Version] = {}
+    pictures: list[tuple[Version, PictureItem]] = []
+    for build in item.builds:
+        row = Build(challenge_id=challenge.id, team=teams[build.team])
+        session.add(row)
+        for v in build.versions:
+            version = Version(**v.model_dump(exclude={"parts", "factors", "idea", "pictures"}))
+            version.idea_team_id = teams[v.idea].id if v.idea else None
+            version.parts = [PartRow(position=i, **p.model_dump()) for i, p in enumerate(v.parts)]
+            version.factors = [FactorRow(**f.model_dump()) for f in v.factors]
+            row.versions.append(version)
+            versions[build.team, v.number] = version
+            pictures += [(version, p) for p in v.pictures]
+    session.flush()
+    for version, picture in pictures:
+        data, width, height = encode_anew(picture.data)  # a file is not to be trusted either
+        session.add(
+            Attachment(
+                version_id=version.id, data=data, width=width, height=height, added_at=picture.added_at
+            )
+        )
+    for run in item.runs:
+        _run_in(session, challenge, run, versions, token, words)
+    session.flush()
+    relearn(session, challenge.id)
+    return challenge
+
+
+def brief_in(
+    session: Session, school_class: SchoolClass, item: ChallengeItem
+) -> tuple[Challenge, dict[str, str]]:
+    """The brief of a file as a challenge of a class, without builds and runs; its own words' new keys."""
     challenge = Challenge(
         school_class=school_class,
         position=len(school_class.challenges),
@@ -276,36 +312,10 @@ def import_challenge(
     session.flush()
     words = _own_things_in(session, challenge, item)
     session.add_all(StepRow(challenge_id=challenge.id, **x.model_dump()) for x in item.steps)
-    session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
-    session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
     if item.timing is not None:
         session.add(TimingRow(challenge_id=challenge.id, **item.timing.model_dump()))
-    versions: dict[tuple[str, int], Version] = {}
-    pictures: list[tuple[Version, PictureItem]] = []
-    for build in item.builds:
-        row = Build(challenge_id=challenge.id, team=teams[build.team])
-        session.add(row)
-        for v in build.versions:
-            version = Version(**v.model_dump(exclude={"parts", "factors", "idea", "pictures"}))
-            version.idea_team_id = teams[v.idea].id if v.idea else None
-            version.parts = [PartRow(position=i, **p.model_dump()) for i, p in enumerate(v.parts)]
-            version.factors = [FactorRow(**f.model_dump()) for f in v.factors]
-            row.versions.append(version)
-            versions[build.team, v.number] = version
-            pictures += [(version, p) for p in v.pictures]
-    session.flush()
-    for version, picture in pictures:
-        data, width, height = encode_anew(picture.data)  # a file is not to be trusted either
-        session.add(
-            Attachment(
-                version_id=version.id, data=data, width=width, height=height, added_at=picture.added_at
-            )
-        )
-    for run in item.runs:
-        _run_in(session, challenge, run, versions, token, words)
-    session.flush()
-    relearn(session, challenge.id)
-    return challenge
+    challenge.lineage = challenge.lineage or token_hex(8)
+    return challenge, words
 
 
 def _run_in(

@@ -255,6 +255,7 @@ class ChallengeItem(_Item):
     success: Words
     age_band: AgeBand
     dial: Literal["", "6-8", "7-10", "9-12", "11-14", "13-16"] = ""
+    lineage: str = Field(default="", max_length=16)  # the same in all copies of a brief
     school: Key
     credit: AtLeast0
     created_at: Moment

@@ -9,6 +9,7 @@ from thermion.records.tables.briefs import (
     ChallengeSetting,
     Mark,
     OfferRow,
+    ShelfBrief,
     TermRow,
 )
 from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
@@ -70,6 +71,7 @@ __all__ = [
     "RunPhase",
     "SchoolClass",
     "SetApart",
+    "ShelfBrief",
     "StepRow",
     "StockMove",
     "Team",

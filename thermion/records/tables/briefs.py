@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from secrets import token_hex
 from typing import TYPE_CHECKING
 
 from sqlalchemy import ForeignKey, String, UniqueConstraint
@@ -34,6 +35,7 @@ class Challenge(Base):
     beside: Mapped[bool] = mapped_column(
         default=False, server_default="0"
     )  # shares lessons with the one before
+    lineage: Mapped[str] = mapped_column(String(16), default=lambda: token_hex(8), server_default="")
     tools: Mapped[str] = mapped_column(String(200), default="scissors")  # keys, by space
     school: Mapped[str] = mapped_column(String(16), default="raw")
     credit: Mapped[float] = mapped_column(default=1.0)
@@ -57,6 +59,18 @@ class Challenge(Base):
     runs: Mapped[list[Run]] = relationship(
         back_populates="challenge", cascade="all, delete-orphan", order_by="Run.number"
     )
+
+
+class ShelfBrief(Base):
+    """A brief that the teacher keeps apart from any class, as a challenge file without builds and runs."""
+
+    __tablename__ = "shelf"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    title: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(32))
+    lineage: Mapped[str] = mapped_column(String(16), unique=True)
+    content: Mapped[str]
+    kept_at: Mapped[datetime]
 
 
 class ChallengeSetting(Base):

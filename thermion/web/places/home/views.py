@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from zoneinfo import available_timezones
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
@@ -14,6 +14,7 @@ from thermion.core.kinds import all_kinds
 from thermion.core.physics.units import TEMP_UNITS, unit_label
 from thermion.core.planning.difficulty import STEPS
 from thermion.core.teams import COLOURS, SHAPES, look
+from thermion.formats import briefs
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
 from thermion.records.planning.briefs import create_challenge, get_challenge, move_challenge
@@ -31,7 +32,7 @@ from thermion.records.tables import SchoolClass
 from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
 from thermion.web.components.frame import page
-from thermion.web.payloads import row_id
+from thermion.web.payloads import form_id, row_id
 from thermion.web.pictures.drawings import example_svg
 from thermion.web.places.home import words
 from thermion.web.sessions import once, read_session, write_session
@@ -163,6 +164,13 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
     school_class = get_class(read_session(), class_id)
     kinds = all_kinds()
     last = step_of(school_class.challenges[-1]) if school_class.challenges else "9-12"
+    if request.method == "POST" and request.form.get("shelf"):
+        with write_session() as session:
+            return once(session, lambda: _take(session, class_id, form_id("shelf")))
+    if request.method == "POST" and request.form.get("off"):
+        with write_session() as session:
+            briefs.take_off_shelf(session, form_id("off"))
+        return redirect(url_for(".new_challenge", class_id=class_id), 303)
     form = form_of(
         {
             "title": text("Title", 80),
@@ -176,9 +184,28 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
     values = {
         "form": form,
         "school_class": school_class,
+        "shelf": briefs.shelf(read_session()),
         "families": [(kind, example_svg(kind)) for kind in kinds.values()],
     }
     return page("home/new_challenge.html", values, refused=bool(form.errors))
+
+
+def _take(session: Session, class_id: int, shelf_id: int) -> str:
+    copied = briefs.take_from_shelf(session, shelf_id, get_class(session, class_id))
+    for line in copied.look_at:
+        flash(line)
+    return url_for("brief.section", challenge_id=copied.challenge.id, section="task")
+
+
+@bp.post("/classes/<int:class_id>/next-year")
+def next_year(class_id: int) -> ResponseReturnValue:
+    """A class of the new year from this one: its teams and hours are then set."""
+    with write_session() as session:
+        return once(session, lambda: _next_year(session, class_id))
+
+
+def _next_year(session: Session, class_id: int) -> str:
+    return url_for(".edit_class", class_id=briefs.next_year(session, class_id).id)
 
 
 def _create(session: Session, form: FlaskForm, class_id: int) -> str:

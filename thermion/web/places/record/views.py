@@ -5,10 +5,11 @@ from __future__ import annotations
 import secrets
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, render_template, request, url_for
+from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
+from thermion.formats import briefs
 from thermion.formats.exchange import export_challenge, file_name, import_challenge
 from thermion.formats.intake import read_file
 from thermion.formats.results import results_table
@@ -21,7 +22,7 @@ from thermion.records.tables import Run
 from thermion.web.answers import named, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.components.printed import SHEETS
-from thermion.web.payloads import form_id
+from thermion.web.payloads import form_id, form_ids
 from thermion.web.places.record import words
 from thermion.web.sessions import once, open_challenge, read_session, write_session
 
@@ -43,7 +44,32 @@ def index(challenge_id: int) -> ResponseReturnValue:
     others = conclusions.other_challenges(session, challenge)
     kept = [(k, words.carried_to(k.to, others)) for k in conclusions.conclusions_of(session, challenge_id)]
     values = frame(challenge, "record", runs=_runs(session, challenge_id), sheets=SHEETS, kept=kept)
+    values["classes"] = [c for c in list_classes(session) if c.id != challenge.class_id]
     return render_template("record/index.html", **values)
+
+
+@bp.post("/challenges/<int:challenge_id>/copy")
+def copy(challenge_id: int) -> ResponseReturnValue:
+    """The brief into other classes, several at once, or onto the shelf."""
+    with write_session() as session:
+        if request.form.get("shelf"):
+            flash(words.on_shelf(briefs.keep_on_shelf(session, challenge_id).title))
+            return redirect(url_for(".index", challenge_id=challenge_id), 303)
+        chosen = form_ids("class_id")
+        found = once(session, lambda: _copied(session, challenge_id, chosen))
+    return found
+
+
+def _copied(session: Session, challenge_id: int, class_ids: list[int]) -> str:
+    made = briefs.copy_to(session, challenge_id, class_ids)
+    if made:
+        flash(words.copied([c.challenge.school_class.name for c in made]))
+    else:
+        flash("Choose a class first.", "wrong")
+    for copied in made:
+        for line in copied.look_at:
+            flash(line)
+    return url_for(".index", challenge_id=challenge_id)
 
 
 def _runs(session: Session, challenge_id: int) -> list[RunKept]:

@@ -11,3 +11,13 @@ def carried_to(ids: Collection[int], others: Sequence[Other]) -> str:
     """Into which challenges a conclusion was carried."""
     titles = [c.title for c in others if c.id in ids]
     return f"carried to {', '.join(titles)}" if titles else ""
+
+
+def on_shelf(title: str) -> str:
+    return f"The brief of {title} is on the shelf: a new challenge can begin with it."
+
+
+def copied(names: Sequence[str]) -> str:
+    """Where a brief was copied to."""
+    said = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+    return f"The brief is in {said} now. The cautions are read there anew."
