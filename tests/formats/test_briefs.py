@@ -86,14 +86,15 @@ def test_a_shelf_keeps_the_newest_of_a_lineage_and_gives_it_to_any_class(tried):
         again.keep_on_shelf(session, tried.challenge_id)
         (kept,) = again.shelf(session)
         assert kept.title == "Keeper's late supper"
+        shelf_id = kept.id
         briefs.delete_challenge(session, briefs.get_challenge(session, tried.challenge_id))
     far = other(tried, "Supply crew")
     with tried.database.writing() as session:
-        made = again.take_from_shelf(session, kept.id, get_class(session, far)).challenge
+        made = again.take_from_shelf(session, shelf_id, get_class(session, far)).challenge
         assert made.title == "Keeper's late supper"
-        again.take_off_shelf(session, kept.id)
+        again.take_off_shelf(session, shelf_id)
         with pytest.raises(Gone):
-            again.take_from_shelf(session, kept.id, get_class(session, far))
+            again.take_from_shelf(session, shelf_id, get_class(session, far))
 
 
 def test_next_years_class_begins_with_last_years_briefs_and_nothing_that_was_done(tried):

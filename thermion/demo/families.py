@@ -96,7 +96,7 @@ CATCHERS: Mapping[str, _Made] = {
 }
 
 
-def _issued(
+def issued(
     session: Session,
     challenge: Challenge,
     team: str,
@@ -153,15 +153,15 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
     """Every team's sail in three attempts; one never moved, one was changed on the spot, one went
     by hand. Two teams came back with a second version, one with another team's idea."""
     first = [
-        _issued(session, challenge, t, parts, factors, 100 * guess)
+        issued(session, challenge, t, parts, factors, 100 * guess)
         for t, (parts, factors, guess) in SAILS.items()
     ]
     session.flush()
     run = make_run(session, challenge, [v for v, _ in first], {"wind_m_s": 4.1}, at, "Fan on step 2.")
-    _take_turns(session, challenge, run, [p for _, p in first], 12, changed=(3, 2), by_hand=(6, 2))
+    take_turns(session, challenge, run, [p for _, p in first], 12, changed=(3, 2), by_hand=(6, 2))
     runs.close_run(run, at + timedelta(minutes=45))
     parts, factors, guess = SAILS["Knot"]
-    knot = _issued(
+    knot = issued(
         session,
         challenge,
         "Knot",
@@ -172,7 +172,7 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
         idea="Dunlin",
     )
     parts, factors, guess = SAILS["Whimbrel"]
-    whimbrel = _issued(
+    whimbrel = issued(
         session,
         challenge,
         "Whimbrel",
@@ -185,7 +185,7 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
     again = [knot, whimbrel]
     then = at + timedelta(hours=1)
     run = make_run(session, challenge, [v for v, _ in again], {"wind_m_s": 4.1}, then, "Second versions.")
-    _take_turns(session, challenge, run, [p for _, p in again], 13)
+    take_turns(session, challenge, run, [p for _, p in again], 13)
     runs.close_run(run, then + timedelta(minutes=15))
     made = conclusions.conclude(
         session,
@@ -196,25 +196,28 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
     conclusions.carry(session, challenge, made.id, cranes)
 
 
-def _take_turns(
+def take_turns(
     session: Session,
     challenge: Challenge,
     run: Run,
     plans: Sequence[Plan],
     seed: int,
     *,
-    turns: int = 3,
+    turns: int = 0,
     changed: tuple[int, int] = (-1, 0),
     by_hand: tuple[int, int] = (-1, 0),
 ) -> None:
-    """The attempts that simulation gives, noted one after another by the clock of the room."""
+    """The attempts that simulation gives (at most `turns` of a team, if told), noted one after another."""
     brief = briefs.brief_of(challenge)
     conditions = {**brief.values, **{c.key: c.value for c in run.conditions}}
     trials = brief.kind.rehearsal.simulate(plans, conditions, seed, brief.choices)
     reads = {r.key: r for r in brief.kind.test.attempt_reads(brief.choices)}
     entries = [e for e in run.entries if e.version is not None]
-    for turn in range(turns):
+    most = max(len(trial.attempts) for trial in trials)
+    for turn in range(turns or most):
         for i, (entry, trial) in enumerate(zip(entries, trials, strict=True)):
+            if turn >= len(trial.attempts):
+                continue
             attempt = trial.attempts[turn]
             values = {**brief.kind.test.suggest((), conditions, brief.choices)[0], **attempt.values}
             typed = {k: brief.setting.typed(values[k], r.unit, 1) for k, r in reads.items() if k in values}
@@ -240,7 +243,7 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
     """The bare probe and eight samples, one by one; one start was warm, one never got there."""
     brief = briefs.brief_of(challenge)
     made = [
-        _issued(session, challenge, t, (("sample", m, 1),), {}, guess, form=form)
+        issued(session, challenge, t, (("sample", m, 1),), {}, guess, form=form)
         for t, (m, form, guess) in SAMPLES.items()
     ]
     session.flush()
@@ -296,7 +299,7 @@ def races(session: Session, challenge: Challenge, next_one: Challenge, at: datet
 
 def jars(session: Session, challenge: Challenge) -> None:
     """All jars are built and handed their ice; the run is set up, its clock not started."""
-    made = [_issued(session, challenge, t, *plan) for t, plan in JARS.items()]
+    made = [issued(session, challenge, t, *plan) for t, plan in JARS.items()]
     session.flush()
     make_run(session, challenge, [v for v, _ in made], {"air_c": 22.0})
 
@@ -304,7 +307,7 @@ def jars(session: Session, challenge: Challenge) -> None:
 def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
     """Under the lamps for 13 minutes now; one check was missed, one went backwards."""
     briefs.save_settings(challenge, {}, {"heat_source": "lamp"})
-    made = [_issued(session, challenge, t, *plan) for t, plan in PAIRS.items()]
+    made = [issued(session, challenge, t, *plan) for t, plan in PAIRS.items()]
     session.flush()
     brief = briefs.brief_of(challenge)
     at = now - timedelta(minutes=13)
@@ -344,11 +347,11 @@ def showers(session: Session, challenge: Challenge, now: datetime) -> None:
         "sprays",
         {"first ten": 19.6e-6, "next ten": 20.1e-6, "last ten": 19.8e-6},
     )
-    made = [_issued(session, challenge, t, *plan) for t, plan in CATCHERS.items()]
+    made = [issued(session, challenge, t, *plan) for t, plan in CATCHERS.items()]
     session.flush()
     at = now - timedelta(minutes=32)
     run = make_run(session, challenge, [v for v, _ in made], {}, at)
-    _take_turns(session, challenge, run, [p for _, p in made], 31, turns=2)
+    take_turns(session, challenge, run, [p for _, p in made], 31, turns=2)
     brief = briefs.brief_of(challenge)
     for i, (minute, typed) in enumerate(((20, "58"), (30, "57"))):
         moment = at + timedelta(minutes=minute)

@@ -1,0 +1,111 @@
+"""The Supply crew and the Signal crew, who have already run one of the same challenges; a lesson held."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+
+from sqlalchemy.orm import Session
+
+from thermion.demo.families import issued, make_run, sails, take_turns
+from thermion.formats.briefs import copy_to
+from thermion.records.planning import briefs, conduct, week
+from thermion.records.planning.classes import TeamInput, computer_zone, save_class
+from thermion.records.planning.conduct import Done
+from thermion.records.running import runs
+from thermion.records.tables import Challenge, SchoolClass
+
+_Rotor = tuple[tuple[tuple[str, str, float], ...], dict[str, float], float]
+_TAPE, _CORK = ("fix", "tape", 2), ("hub", "cork", 1)
+CRANES: Mapping[str, _Rotor] = {
+    "Avocet": ((("blade", "card", 2), _TAPE, _CORK), {}, 8),
+    "Dunlin": ((("blade", "balsa", 4), _TAPE, _CORK), {"pitch_deg": 40.0}, 6),
+    "Godwit": ((("blade", "copy_paper", 2), _TAPE, _CORK), {}, 10),
+    "Knot": ((("blade", "card", 2), ("spar", "craft_stick", 4), _TAPE, _CORK), {"opposed": 2.0}, 9),
+    "Plover": ((("blade", "card", 2), ("spar", "craft_stick", 4), _TAPE, _CORK), {}, 7),
+    "Turnstone": ((("blade", "foam_plate", 1), ("fix", "tape", 1)), {"blades": 3.0}, 12),
+}
+MENDED: Mapping[str, tuple[_Rotor, str, str]] = {
+    "Avocet": ((CRANES["Avocet"][0], {"pitch_deg": 20.0}, 10), "Flatter blades, nothing else.", ""),
+    "Godwit": (
+        ((("blade", "card", 2), _TAPE, _CORK), {}, 8),
+        "Paper went limp in the wind. Card stays as it is bent.",
+        "Plover",
+    ),
+    "Knot": (
+        (CRANES["Knot"][0], {"opposed": 0.0}, 12),
+        "Two blades pushed the other way. Now all push the same way.",
+        "",
+    ),
+}
+
+
+def other_crews(session: Session, relief: SchoolClass, now: datetime) -> None:
+    """Two classes with the same week: the crane in two versions here, the sails there."""
+    cranes = next(c for c in relief.challenges if c.kind == "wind_lift")
+    races = next(c for c in relief.challenges if c.kind == "sail_run")
+    supply = _crew(session, "Supply crew", list(CRANES), now)
+    signal = _crew(session, "Signal crew", [t.name for t in relief.teams], now, temp_unit="degF")
+    (made,) = copy_to(session, cranes.id, [supply.id])
+    briefs.acknowledge_cautions(made.challenge)
+    _two_versions(session, made.challenge, now - timedelta(days=2))
+    (made,) = copy_to(session, races.id, [signal.id])
+    briefs.acknowledge_cautions(made.challenge)
+    sails(session, made.challenge, now - timedelta(days=2))
+    for title in ("Save the bait", "Fill the cistern"):
+        found = next(c for c in relief.challenges if c.title == title)
+        copy_to(session, found.id, [supply.id, signal.id])
+
+
+def _crew(
+    session: Session, name: str, teams: list[str], now: datetime, temp_unit: str = "degC"
+) -> SchoolClass:
+    made = save_class(
+        session,
+        name=name,
+        temp_unit="degF" if temp_unit == "degF" else "degC",
+        decimal="point",
+        zone=computer_zone(),
+        teams=[TeamInput(team) for team in teams],
+        learners=4 * len(teams),
+    )
+    start = now.replace(second=0, microsecond=0) - timedelta(hours=6)
+    for day in (-2, -1, 1, 2):
+        week.save_lesson(session, made.id, start + timedelta(days=day), 60 * 60.0, 5 * 60.0)
+    return made
+
+
+def _two_versions(session: Session, challenge: Challenge, at: datetime) -> None:
+    """A finished crane: every team's first rotor, and what three of them mended."""
+    session.flush()
+    rig = {"wind_m_s": 4.2}
+    first = [issued(session, challenge, team, *made) for team, made in CRANES.items()]
+    session.flush()
+    run = make_run(session, challenge, [v for v, _ in first], rig, at, "Fan on step 3.")
+    take_turns(session, challenge, run, [p for _, p in first], 41)
+    runs.close_run(run, at + timedelta(minutes=50))
+    again = [
+        issued(session, challenge, team, *made, note=note, idea=idea)
+        for team, (made, note, idea) in MENDED.items()
+    ]
+    again += [issued(session, challenge, "Plover", *CRANES["Plover"], note="The same again.")]
+    session.flush()
+    then = at + timedelta(days=1)
+    run = make_run(session, challenge, [v for v, _ in again], rig, then, "Second versions, same fan.")
+    take_turns(session, challenge, run, [p for _, p in again], 42)
+    runs.close_run(run, then + timedelta(minutes=35))
+
+
+def hold_lesson(session: Session, crew: SchoolClass, now: datetime) -> None:
+    """The lesson that is on: its first steps are done, the test is on."""
+    plan = week.week_of(session, crew.id)
+    begun = now - timedelta(minutes=20)
+    for minute in (0.2, 1.6, 3.1, 6.4, 7.6):
+        at = begun + timedelta(minutes=minute)
+        seen = conduct.lesson_now(session, crew, plan, at)
+        conduct.carry_out(session, crew, plan, Done("next", seen.mark), at)
+    lamp = next(c for c in plan.challenges if c.title == "Keeper's supper by lamp")
+    at = now - timedelta(minutes=12)
+    seen = conduct.lesson_now(session, crew, plan, at)
+    started = Done("start", seen.mark, challenge=str(lamp.id), phase="test", act="rounds")
+    conduct.carry_out(session, crew, plan, started, at)
