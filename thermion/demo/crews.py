@@ -78,10 +78,10 @@ def _crew(
 def _two_versions(session: Session, challenge: Challenge, at: datetime) -> None:
     """A finished crane: every team's first rotor, and what three of them mended."""
     session.flush()
-    rig = {"wind_m_s": 4.2}
+    rig = {"wind_m_s": 2.8}
     first = [issued(session, challenge, team, *made) for team, made in CRANES.items()]
     session.flush()
-    run = make_run(session, challenge, [v for v, _ in first], rig, at, "Fan on step 3.")
+    run = make_run(session, challenge, [v for v, _ in first], rig, at, "Fan on step 1.")
     take_turns(session, challenge, run, [p for _, p in first], 41)
     runs.close_run(run, at + timedelta(minutes=50))
     again = [
