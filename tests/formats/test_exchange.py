@@ -16,6 +16,7 @@ from thermion.formats.intake import read_file
 from thermion.formats.pictures import encode_anew
 from thermion.formats.tables import Column, Table, to_csv, to_json
 from thermion.records.building.attachments import attach
+from thermion.records.building.ideas import IdeaInput, add_idea, take_from
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import conclude
 from thermion.records.judging.evidence import load_evidence
@@ -44,6 +45,9 @@ def full(crew: Crew) -> Crew:
     with crew.database.writing() as session:
         challenge = get_challenge(session, crew.challenge_id)
         brief = brief_of(challenge)
+        given = IdeaInput([[1, 2, 3, 4]], {"wall": "straw"}, "It is full of air.", "idea")
+        add_idea(session, challenge, crew.teams["Avocet"], given)
+        take_from(session, challenge, crew.teams["Avocet"], crew.teams["Dunlin"], "the seal")
         add_word(session, crew.class_id, challenge.kind, "steam on the window", "Where does it go?")
         save_step(session, challenge.id, "create", length_s=1500, not_before=1)
         save_timing(session, challenge.id, replace(timing_of(session, challenge, brief), readers=2))

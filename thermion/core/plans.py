@@ -12,13 +12,17 @@ from thermion.core.values import not_negative, single
 
 @dataclass(frozen=True)
 class Part:
-    """So many units of a material, in a form, at a place of the build; some of them reused."""
+    """So many units of a material, in a form, at a place of the build; some of them reused.
+
+    `idea` is the number of the team's idea that it was taken from; 0: of none.
+    """
 
     place: str
     material: str
     form: str
     units: float
     reused: float = 0.0
+    idea: int = 0
 
 
 @dataclass(frozen=True)

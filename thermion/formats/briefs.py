@@ -31,7 +31,10 @@ def brief_text(session: Session, challenge_id: int) -> str:
     """A challenge file with the brief alone: nothing built, nothing tested, nothing concluded."""
     whole = read_file(export_challenge(session, challenge_id).encode())
     bare = whole.challenge.model_copy(
-        update={"builds": [], "runs": [], "rig": [], "conclusions": [], "cautions_seen_at": None}
+        update={
+            **{key: [] for key in ("builds", "runs", "rig", "conclusions", "ideas", "taken")},
+            "cautions_seen_at": None,
+        }
     )
     return whole.model_copy(update={"challenge": bare}).model_dump_json(indent=1)
 
@@ -134,3 +137,4 @@ def take_off_shelf(session: Session, shelf_id: int) -> None:
     row = session.get(ShelfBrief, shelf_id)
     if row is not None:
         session.delete(row)
+        session.flush()

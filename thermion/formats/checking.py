@@ -45,6 +45,7 @@ def check_file(file: ChallengeFile) -> None:
     _check_brief(c, kind)
     _check_rule(c, kind)
     _check_plans(c, kind, {t.letter for t in file.school_class.teams})
+    _check_ideas(c, kind, {t.letter for t in file.school_class.teams})
     _check_runs(c, kind)
 
 
@@ -162,6 +163,21 @@ def _check_plans(c: ChallengeItem, kind: Kind, letters: set[str]) -> None:
                 low, high = factors[f.key].si("low"), factors[f.key].si("high")
                 if not low - (high - low) <= f.value <= high + (high - low):
                     raise _no(f"{where}.factors[{k}].value", f"{f.value:g} cannot be")
+
+
+def _check_ideas(c: ChallengeItem, kind: Kind, letters: set[str]) -> None:
+    """Each idea is of a team of the file, at places and of materials that are known."""
+    places = {p.key for p in kind.build.places}
+    _twice("ideas", ((i.team, i.number) for i in c.ideas))
+    for i, idea in enumerate(c.ideas):
+        _among(f"ideas[{i}].team", idea.team, letters)
+        for place, material in idea.picks.items():
+            _among(f"ideas[{i}].picks", place, places)
+            _material(f"ideas[{i}].picks", material)
+    _twice("taken", ((t.team, t.source, t.what) for t in c.taken))
+    for i, t in enumerate(c.taken):
+        _among(f"taken[{i}].team", t.team, letters)
+        _among(f"taken[{i}].source", t.source, letters - {t.team})
 
 
 def _check_version(where: str, v: VersionItem, places: set[str]) -> None:

@@ -21,10 +21,12 @@ from thermion.formats.schema import (
     ClassItem,
     ConditionItem,
     EntryItem,
+    IdeaItem,
     PhaseItem,
     PictureItem,
     ReadingItem,
     RunItem,
+    TakenItem,
     VersionItem,
     WordItem,
 )
@@ -44,6 +46,7 @@ from thermion.records.tables import (
     Conclusion,
     Entry,
     FactorRow,
+    Idea,
     Mark,
     OfferRow,
     OwnWord,
@@ -56,6 +59,7 @@ from thermion.records.tables import (
     SchoolClass,
     SetApart,
     StepRow,
+    Taken,
     TermRow,
     TimingRow,
     Version,
@@ -97,6 +101,8 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         "conclusions": session.scalars(
             select(Conclusion).where(Conclusion.challenge_id == challenge_id).order_by(Conclusion.id)
         ).all(),
+        "ideas": _ideas_out(session, challenge),
+        "taken": _taken_out(session, challenge),
         "own_words": [
             WordItem(word=_words_out(challenge)[w.word], seen=w.seen, ask=w.ask) for w in _words_of(challenge)
         ],
@@ -147,6 +153,51 @@ def _words_out(challenge: Challenge) -> dict[str, str]:
 
 def _seen(keys: str, words: Mapping[str, str]) -> str:
     return " ".join(words.get(key, key) for key in keys.split())
+
+
+def _ideas_out(session: Session, challenge: Challenge) -> list[IdeaItem]:
+    letters = {t.id: t.letter for t in challenge.school_class.teams}
+    found = select(Idea).where(Idea.challenge_id == challenge.id).options(undefer(Idea.data))
+    return [
+        IdeaItem(
+            team=letters[i.team_id],
+            number=i.number,
+            strokes=i.strokes,
+            picks=i.picks,
+            why=i.why,
+            photograph=None if i.data is None else b64encode(i.data),
+            at=i.at,
+        )
+        for i in session.scalars(found.order_by(Idea.team_id, Idea.number))
+    ]
+
+
+def _taken_out(session: Session, challenge: Challenge) -> list[TakenItem]:
+    letters = {t.id: t.letter for t in challenge.school_class.teams}
+    found = select(Taken).where(Taken.challenge_id == challenge.id).order_by(Taken.id)
+    return [
+        TakenItem(team=letters[t.team_id], source=letters[t.from_id], what=t.what, at=t.at)
+        for t in session.scalars(found)
+    ]
+
+
+def _ideas_in(session: Session, challenge: Challenge, item: ChallengeItem, token: str) -> None:
+    """Ideas and what teams take from each other, in a class that has these teams."""
+    teams = {t.letter: t.id for t in challenge.school_class.teams}
+    for idea in item.ideas:
+        row = Idea(
+            challenge_id=challenge.id,
+            team_id=teams[idea.team],
+            client_id=f"import-{token[:32]}-{idea.team}-{idea.number}",
+            **idea.model_dump(exclude={"team", "photograph"}),
+        )
+        if idea.photograph is not None:
+            row.data, row.width, row.height = encode_anew(idea.photograph)
+        session.add(row)
+    session.add_all(
+        Taken(challenge_id=challenge.id, team_id=teams[t.team], from_id=teams[t.source], what=t.what, at=t.at)
+        for t in item.taken
+    )
 
 
 def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
@@ -250,6 +301,7 @@ def import_challenge(
     challenge, words = brief_in(session, school_class, item)
     session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
+    _ideas_in(session, challenge, item, token)
     versions: dict[tuple[str, int], Version] = {}
     pictures: list[tuple[Version, PictureItem]] = []
     for build in item.builds:
@@ -298,6 +350,8 @@ def brief_in(
                 "timing",
                 "rig",
                 "conclusions",
+                "ideas",
+                "taken",
                 "own_words",
                 "own_cautions",
             }

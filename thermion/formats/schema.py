@@ -88,6 +88,7 @@ class PartItem(_Item):
     form: Key
     units: AtLeast0
     reused: AtLeast0 = 0.0
+    idea: int = Field(default=0, ge=0, le=99)  # number of the team's idea it was taken from
 
 
 class FactorItem(_Item):
@@ -112,6 +113,8 @@ class VersionItem(_Item):
     prediction: Amount | None
     prediction_typed: str = Field(default="", max_length=40)
     change_note: Words
+    worked: str = Field(default="", max_length=300)
+    failed: str = Field(default="", max_length=300)
     remark: str = ""
     created_at: Moment
     waiting_at: Moment | None
@@ -121,6 +124,29 @@ class VersionItem(_Item):
     factors: list[FactorItem]
     idea: Words | None = None
     pictures: list[PictureItem] = []
+
+
+class IdeaItem(_Item):
+    """A silent idea of a team: strokes (x, y in thousandths), materials by place, a photograph in base64."""
+
+    team: Words
+    number: int = Field(ge=1, le=99)
+    strokes: list[Annotated[list[Annotated[int, Field(ge=-100, le=1100)]], Field(max_length=2000)]] = Field(
+        max_length=400
+    )
+    picks: dict[Key, MaterialKey] = Field(max_length=40)
+    why: str = Field(default="", max_length=200)
+    photograph: Base64Bytes | None = None
+    at: Moment
+
+
+class TakenItem(_Item):
+    """What a team wants to take from another, by their letters."""
+
+    team: Words
+    source: Words
+    what: str = Field(default="", max_length=160)
+    at: Moment
 
 
 class BuildItem(_Item):
@@ -271,6 +297,8 @@ class ChallengeItem(_Item):
     timing: TimingItem | None = None
     rig: list[RigItem] = []
     conclusions: list[ConclusionItem] = []
+    ideas: list[IdeaItem] = []
+    taken: list[TakenItem] = []
     own_words: list[WordItem] = []
     own_cautions: list[Annotated[str, Field(min_length=1, max_length=200)]] = []
     builds: list[BuildItem]

@@ -18,7 +18,7 @@ from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
-from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Team, Version
+from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Taken, Team, Version
 
 
 @dataclass(frozen=True)
@@ -33,12 +33,14 @@ class Draft:
     change_note: str
     idea_team_id: int | None = None
     prediction_typed: str = ""
+    worked: str = ""
+    failed: str = ""
 
 
 def plan_of(version: Version) -> Plan:
     """A stored version as the core takes it."""
     return Plan(
-        tuple(Part(p.place, p.material, p.form, p.units, p.reused) for p in version.parts),
+        tuple(Part(p.place, p.material, p.form, p.units, p.reused, p.idea) for p in version.parts),
         {f.key: f.value for f in version.factors},
     )
 
@@ -96,18 +98,33 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     if last is not None and last.state != "issued":
         raise Refused(f"Version {last.number} is not issued yet; it can still be changed.", "version")
     load_plans(session, build.versions[-1:])
+    credit = _waiting_credit(session, challenge.id, team_id)
     version = Version(build=build, number=last.number + 1 if last else 1, created_at=moments.now())
     usual = kind.build.usual()
     source = usual if last is None else plan_of(last)
-    _store(version, Draft(source, None, ""))
+    _store(version, Draft(source, None, "", credit))
     session.add(version)
     session.flush()
     return version
 
 
+def _waiting_credit(session: Session, challenge_id: int, team_id: int) -> int | None:
+    """The team from whom this one said last that it takes something."""
+    found = select(Taken.from_id).where(Taken.challenge_id == challenge_id, Taken.team_id == team_id)
+    return session.scalar(found.order_by(Taken.id.desc()).limit(1))
+
+
 def _store(version: Version, draft: Draft) -> None:
     version.parts = [
-        PartRow(position=i, place=p.place, material=p.material, form=p.form, units=p.units, reused=p.reused)
+        PartRow(
+            position=i,
+            place=p.place,
+            material=p.material,
+            form=p.form,
+            units=p.units,
+            reused=p.reused,
+            idea=p.idea,
+        )
         for i, p in enumerate(draft.plan.parts)
     ]
     rows = {row.key: row for row in version.factors}
@@ -119,6 +136,7 @@ def _store(version: Version, draft: Draft) -> None:
     version.prediction, version.change_note = draft.prediction, draft.change_note
     version.prediction_typed = draft.prediction_typed
     version.idea_team_id = draft.idea_team_id
+    version.worked, version.failed = draft.worked[:300], draft.failed[:300]
 
 
 def read_prediction(typed: str, brief: Brief) -> Observed:

@@ -12,7 +12,7 @@ from thermion.records.tables.briefs import (
     ShelfBrief,
     TermRow,
 )
-from thermion.records.tables.builds import Build, FactorRow, PartRow, Version
+from thermion.records.tables.builds import Build, FactorRow, Idea, PartRow, Taken, Version
 from thermion.records.tables.classes import OwnCaution, OwnMaterial, OwnWord, SchoolClass, Team
 from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
 from thermion.records.tables.planning import (
@@ -54,6 +54,7 @@ __all__ = [
     "Entry",
     "FactorRow",
     "House",
+    "Idea",
     "KitItem",
     "LessonRow",
     "Mark",
@@ -74,6 +75,7 @@ __all__ = [
     "ShelfBrief",
     "StepRow",
     "StockMove",
+    "Taken",
     "Team",
     "TermRow",
     "TimingRow",

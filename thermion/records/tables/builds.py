@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from sqlalchemy import CheckConstraint, ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, LargeBinary, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from thermion.records.tables.base import Base
@@ -47,6 +47,8 @@ class Version(Base):
         String(40), default="", server_default=""
     )  # while unreadable
     change_note: Mapped[str] = mapped_column(String(1000), default="")
+    worked: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    failed: Mapped[str] = mapped_column(String(300), default="", server_default="")
     idea_team_id: Mapped[int | None] = mapped_column(
         ForeignKey("teams.id", ondelete="SET NULL"), index=True
     )  # the team whose idea helped
@@ -61,6 +63,42 @@ class Version(Base):
     factors: Mapped[list[FactorRow]] = relationship(cascade="all, delete-orphan", order_by="FactorRow.id")
 
 
+class Idea(Base):
+    """One of a team's silent ideas in a challenge, by its number in the team; nobody's name is asked.
+
+    Drawn on a screen (`strokes`: lists of x, y in thousandths of the drawing), photographed, or
+    both; `picks` names a material by place, `why` is one sentence.
+    """
+
+    __tablename__ = "ideas"
+    __table_args__ = (UniqueConstraint("challenge_id", "team_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
+    number: Mapped[int]
+    strokes: Mapped[list[list[int]]] = mapped_column(JSON)
+    picks: Mapped[dict[str, str]] = mapped_column(JSON)
+    why: Mapped[str] = mapped_column(String(200), default="")
+    width: Mapped[int] = mapped_column(default=0)  # of the photograph; 0 without one
+    height: Mapped[int] = mapped_column(default=0)
+    data: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    client_id: Mapped[str] = mapped_column(String(64), unique=True)
+    at: Mapped[datetime]
+
+
+class Taken(Base):
+    """What a team wants to take from another on a walk round; it waits for the team's next version."""
+
+    __tablename__ = "taken"
+    __table_args__ = (UniqueConstraint("challenge_id", "team_id", "from_id", "what"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
+    from_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
+    what: Mapped[str] = mapped_column(String(160), default="")
+    at: Mapped[datetime]
+
+
 class PartRow(Base):
     __tablename__ = "parts"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -71,6 +109,7 @@ class PartRow(Base):
     form: Mapped[str] = mapped_column(String(16))
     units: Mapped[float]
     reused: Mapped[float] = mapped_column(default=0.0)
+    idea: Mapped[int] = mapped_column(default=0, server_default="0")  # number of the team's idea
 
 
 class FactorRow(Base):

@@ -104,6 +104,22 @@ HELPS: Mapping[str, Help] = {
         "What is there is what was counted, minus what went out. Plans that are signed wait at the side: one key "
         "hands out what is new in them."
     ),
+    "ideas.index": Help(
+        "Each learner first thinks alone: one or two ideas, without a name. Draw them here, or on the printed "
+        "half-sheets and photograph those. Then the team looks at them side by side."
+    ),
+    "ideas.of_team": Help(
+        "Take one idea whole, or tick parts of several; they go into the team's plan, which remembers which "
+        "idea each part came from. Photographs can come many at once."
+    ),
+    "ideas.draw": Help(
+        "Draw over the pale outline with finger, pen or mouse, choose what it is made of, and say why in one "
+        "sentence. A material is enough, a drawing too."
+    ),
+    "ideas.walk": Help(
+        "Press where a team's row meets the place it learned something at. The credit waits in that team's next "
+        "version, and is read out at the end."
+    ),
     "conduct.index": Help(
         "Each step has a clock and a sentence for the learners; both stand on the board. Start any step out of "
         "order, put one in, or go back. What a step took is kept, and is proposed the next time. Results are "

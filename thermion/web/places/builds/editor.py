@@ -9,10 +9,12 @@ from thermion.core.plans import Part, Plan, differences, tally, used_of_stock
 from thermion.records.building import attachments, builds
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
+from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Challenge, Team, Version
 from thermion.web.components.frame import frame
 from thermion.web.pictures.drawings import PAGE, PHONE, plan_svg
+from thermion.web.pictures.figures import figure_words
 from thermion.web.pictures.leaders import Room
 from thermion.web.places.builds import words
 from thermion.web.places.builds.payloads import (
@@ -24,7 +26,9 @@ from thermion.web.places.builds.payloads import (
     PlanSent,
     PlanState,
 )
-from thermion.web.sessions import read_session
+from thermion.web.sessions import database, read_session
+
+SURE = ("clear", "leaning")
 
 
 def version_values(item: Version, brief: Brief, problem: Refused | None = None) -> dict[str, object]:
@@ -55,7 +59,25 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
         pictures=attachments.attachments_of(read_session(), [item.id]).get(item.id, []),
         known=known_in(read_session(), challenge.id),
         problem=problem,
+        better=_better_before(item, brief) if item.number > 1 else "",
     )
+
+
+def _better_before(item: Version, brief: Brief) -> str:
+    """An earlier version of the team that did better than the one after it, as far as that is known."""
+    challenge_id, school = item.build.challenge_id, item.build.challenge.school
+    found = database().remember(
+        ("gains", challenge_id),
+        lambda: load_evidence(read_session(), challenge_id, brief, school=school).findings,
+    )
+    mine = [g for g in found.gains if g.after.team_id == item.build.team_id] if found else []
+    lost = next((g for g in reversed(mine) if g.verdict == "worse" and g.claim.word in SURE), None)
+    if found is None or lost is None:
+        return ""
+    metric = brief.kind.analysis.metric(lost.metric)
+    figures = {v.subject: v.figures for v in found.versions}
+    was, came = (figure_words(figures[s][lost.metric], metric, brief) for s in (lost.before, lost.after))
+    return words.did_better(lost, metric.label, was, came)
 
 
 def _unplanned(challenge: Challenge) -> Team | None:
@@ -103,6 +125,9 @@ def plan_state(
         },
         prediction=item.prediction_typed or setting.typed(item.prediction, predicted.unit),
         note=item.change_note,
+        worked=item.worked,
+        failed=item.failed,
+        nudge=words.nudge(len(changes)),
         idea=item.idea_team_id or 0,
         units=words.number(counted.units, brief),
         impact=words.number(counted.impact, brief),
@@ -152,4 +177,7 @@ def draft_of(given: PlanSent, item: Version, brief: Brief) -> tuple[builds.Draft
             unread, errors["prediction"] = typed, found.check.message
     others = {t.id for t in item.build.challenge.school_class.teams} - {item.build.team_id}
     idea = given.idea if given.idea in others else None
-    return builds.Draft(Plan(parts, factors), prediction, given.note, idea, unread), errors
+    draft = builds.Draft(
+        Plan(parts, factors), prediction, given.note, idea, unread, given.worked, given.failed
+    )
+    return draft, errors

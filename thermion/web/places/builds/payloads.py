@@ -27,10 +27,11 @@ class PartSent(Sent):
     """So many units of a material, in a form, at a place."""
 
     place: str = Field(max_length=32)
-    material: str = Field(max_length=32)
+    material: str = Field(max_length=320)
     form: str = Field(max_length=16)
     units: Units
     reused: Units = 0.0
+    idea: int = Field(default=0, ge=0, le=99)
 
 
 class PlanSent(Sent):
@@ -41,6 +42,8 @@ class PlanSent(Sent):
     factors: dict[str, float]
     prediction: Typed = ""
     note: str = Field(default="", max_length=1000)
+    worked: str = Field(default="", max_length=300)
+    failed: str = Field(default="", max_length=300)
     idea: RowId | None = None
     narrow: bool = False  # the screen shows the drawing for a phone
 
@@ -51,6 +54,7 @@ class PartShown(Answer):
     form: str
     units: float
     reused: float
+    idea: int
 
 
 class ChangeShown(Answer):
@@ -66,6 +70,9 @@ class PlanState(Answer):
     factors: dict[str, float]
     prediction: str
     note: str
+    worked: str
+    failed: str
+    nudge: str  # when several things change at once
     idea: int
     units: str
     impact: str

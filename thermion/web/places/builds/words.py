@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from thermion.core.judging.gains import Gain
 from thermion.core.kinds.analysis import Metric
 from thermion.core.physics.units import Setting
 from thermion.core.plans import Tally
@@ -23,7 +24,24 @@ EDITOR: Mapping[str, str | list[str]] = {
     "units": "Units of {name}",
     "unit": "× {unit}",
     "left": "{used}/{limit}",
+    "from": "from idea {n}",
 }
+
+
+def did_better(lost: Gain, metric: str, was: str, came: str) -> str:
+    """An earlier version that was dropped although it did better, with both results."""
+    how = "did better" if lost.claim.word == "clear" else "seems to have done better"
+    return (
+        f"Version {lost.before.version} {how} than version {lost.after.version} "
+        f"({metric[:1].lower()}{metric[1:]} {was} against {came}). What was good about it?"
+    )
+
+
+def nudge(changes: int) -> str:
+    """A word when the next test will not tell what did it; nothing keeps a team from changing more."""
+    if changes < 2:
+        return ""
+    return f"{changes} things change at once: the test will not tell which of them did it. One would."
 
 
 def kept(unread: bool) -> str:

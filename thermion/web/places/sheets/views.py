@@ -11,13 +11,13 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.when import applying
-from thermion.core.planning.safety import DEFER, Warned, cautions
+from thermion.core.planning.safety import DEFER
 from thermion.core.planning.week import PHASES
 from thermion.records import moments
 from thermion.records.building.kit import kit_of
 from thermion.records.judging.conclusions import known_in
 from thermion.records.judging.standing import paths
-from thermion.records.planning import own, week
+from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class
 from thermion.records.tables import Challenge
@@ -26,6 +26,7 @@ from thermion.web.components.words import rule_words
 from thermion.web.pictures.drawings import PAPER, names_svg
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.sheets import words
+from thermion.web.places.sheets.held import ideas_sheet, lesson_sheet, walk_sheet, warned_of
 from thermion.web.sessions import open_challenge, read_session, week_plan
 
 bp = Blueprint("sheets", __name__)
@@ -59,12 +60,6 @@ def _nothing_more(_: Challenge, __: Brief) -> Shown:
     return {}
 
 
-def _warned(challenge: Challenge, brief: Brief) -> list[object]:
-    found = cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
-    ours = own.own_cautions(read_session(), challenge.class_id)
-    return [*(Warned(c.text, False) for c in ours), *found]
-
-
 def _fixed(challenge: Challenge, brief: Brief) -> Shown:
     """What is held fixed: in numbers, and in a child's words."""
     older = challenge.age_band == "13-16"
@@ -88,7 +83,7 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "known": known_in(read_session(), challenge.id),
         "offers": [words.offered(o, brief.setting) for o in brief.offers],
         "attempts_each": words.attempts_each(brief, timing.attempts),
-        "warned": _warned(challenge, brief)[:4],
+        "warned": warned_of(challenge, brief)[:4],
     }
 
 
@@ -152,7 +147,7 @@ def _reflection_sheet(challenge: Challenge, _: Brief) -> Shown:
 
 
 def _safety_sheet(challenge: Challenge, brief: Brief) -> Shown:
-    return {"warned": _warned(challenge, brief), "defer": DEFER}
+    return {"warned": warned_of(challenge, brief), "defer": DEFER}
 
 
 def _station_sheet(challenge: Challenge, brief: Brief) -> Shown:
@@ -189,7 +184,7 @@ def _colleague_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "next_step": path.next_step,
         "lessons": (ahead or [x for x in mine if x.steps])[:3],
         "kit": [words.stands(line.line) for line in kit.lines][:18],
-        "warned": _warned(challenge, brief),
+        "warned": warned_of(challenge, brief),
         "teams": challenge.school_class.teams,
         "defer": DEFER,
     }
@@ -203,13 +198,16 @@ def _home_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "picture": names_svg(brief, PAPER),
         "instead": [words.instead(o) for o in brief.offers[:12]],
         "guess": words.with_unit(guess.label, guess.unit, brief.setting),
-        "warned": _warned(challenge, brief),
+        "warned": warned_of(challenge, brief),
         "defer": DEFER,
         "looks": [o.seen for o in brief.kind.test.observations],
     }
 
 
 MORE = {
+    "ideas": ideas_sheet,
+    "walk": walk_sheet,
+    "lesson": lesson_sheet,
     "station": _station_sheet,
     "colleague": _colleague_sheet,
     "home": _home_sheet,

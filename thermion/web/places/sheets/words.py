@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from thermion.core.judging.findings import Findings
+from thermion.core.judging.scoring import TermValue
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, School
 from thermion.core.kinds.testing import Reads
@@ -14,8 +16,10 @@ from thermion.core.physics.units import Setting
 from thermion.core.planning.kit import Line
 from thermion.core.planning.schedule import Block
 from thermion.core.plans import Offer
+from thermion.core.values import Figure
 from thermion.records.planning.briefs import Brief
 from thermion.web.components.words import count, units_words
+from thermion.web.pictures.figures import figure_words
 
 YOUNG = {
     "success": "You did it when",
@@ -212,3 +216,51 @@ def step(block: Block, title: str, label: str) -> str:
 
 def waiting(title: str, lines: Sequence[str]) -> str:
     return f"{title}: {lines[0]}" if lines else ""
+
+
+LOOK_FOR = {
+    "6-8": ("Which part is clever?", "What would you ask?", "What would you change?", "What is new for you?"),
+    "9-12": (
+        "Which part gathers, which part keeps?",
+        "Where is a joint that could be better?",
+        "Which material would you not have thought of?",
+        "What would you try next with it?",
+    ),
+    "13-16": (
+        "Which factor differs most from yours, and did it matter?",
+        "Where does this design lose most?",
+        "What does its score hide?",
+        "Which single change would tell most?",
+    ),
+}
+
+
+def look_for(place: int, age: str) -> str:
+    """One thing to look for at a place: another one at the next."""
+    asks = LOOK_FOR[age]
+    return asks[place % len(asks)]
+
+
+def on_offer(offer: Offer) -> str:
+    """A material to tick on a half-sheet."""
+    return MATERIALS[offer.material].name
+
+
+def card_lines(found: Findings | None, team_id: int, brief: Brief, *, young: bool) -> list[str]:
+    """What came out of a team's newest tested version, and how its score adds up."""
+    newest = found.latest().get(team_id) if found is not None else None
+    if newest is None:
+        return ["Not tested yet."]
+    metric = brief.kind.analysis.headline_for(brief.choices)[0]
+    out = [f"{metric.label}: {figure_words(newest.figures.get(metric.key, Figure()), metric, brief)}"]
+    if not young and newest.score.total is not None and len(newest.score.terms) > 1:
+        terms = " ".join(_counted(line, brief) for line in newest.score.terms)
+        out.append(f"{terms.removeprefix('+ ')} = {brief.setting.write(newest.score.total, 1)} points")
+    return out
+
+
+def _counted(line: TermValue, brief: Brief) -> str:
+    """A term of a score as it is added: “− 6.0 material units”."""
+    sign = "−" if (line.contribution or 0.0) < 0 else "+"
+    label = brief.kind.analysis.metric(line.term.metric).label.lower()
+    return f"{sign} {brief.setting.write(abs(line.contribution or 0.0), 1)} ({label})"

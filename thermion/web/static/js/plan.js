@@ -15,6 +15,8 @@ const plan = {
   job: "",
   prediction: "",
   note: "",
+  worked: "",
+  failed: "",
   saying: "",
   trouble: "",
   wrongPrediction: "",
@@ -33,6 +35,8 @@ const plan = {
     Object.assign(this, given);
     this.prediction = given.state.prediction;
     this.note = given.state.note;
+    this.worked = given.state.worked;
+    this.failed = given.state.failed;
     this.idea = String(given.state.idea);
     this.wrongPrediction = given.state.errors.prediction || "";
     this.select(given.at);

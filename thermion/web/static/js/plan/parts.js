@@ -18,6 +18,7 @@ export const parts = {
       name,
       unit,
       swatch,
+      from: part.idea ? fill(this.words.from, { n: part.idea }) : "",
       units: units ? units.typed : part.units,
       reused: reused ? reused.typed : part.reused,
       forms: forms.map((f) => ({ ...f, on: f.key === part.form })),

@@ -27,6 +27,8 @@ export const saving = {
       factors: this.state.factors,
       prediction: this.prediction,
       note: this.note,
+      worked: this.worked,
+      failed: this.failed,
       idea: Number(this.idea),
       narrow: this.narrow.matches,
     };

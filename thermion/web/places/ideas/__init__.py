@@ -1,0 +1,1 @@
+"""Silent ideas, side by side, and what teams take from each other on a walk round."""
