@@ -32,12 +32,12 @@ VIEWS = {
     "store": "/classes/1/store",
     "builds": "/challenges/1/builds",
     "check": "/versions/25",
-    "runs": "/challenges/3/runs",
+    "ideas": "/challenges/3/ideas/6",
+    "lesson": "/classes/1/lesson",
     "run-stages": "/runs/9",
     "run-station": "/runs/10",
     "findings": "/challenges/1/findings",
     "findings-intervals": "/challenges/9/findings",
-    "board": "/board/runs/10",
 }
 
 
@@ -79,10 +79,6 @@ def main() -> None:
             page.keyboard.type(typed, delay=60)
             page.keyboard.press("Enter")
         shot(page, "run-race")
-        page.goto("/challenges/7/brief/try")
-        page.get_by_role("button", name="Try").click()
-        page.get_by_text("of the designs meet").wait_for()
-        shot(page, "brief-try")
         page.goto("/runs/4")
         page.locator("input.cell-input").wait_for()
         page.keyboard.type("98", delay=60)
@@ -90,6 +86,12 @@ def main() -> None:
         shot(page, "run")
         page.goto("/challenges/1/findings")
         shot(page, "findings-whole", whole=True)
+        page.goto("/classes/1/lesson")
+        page.locator("[data-other-step]").select_option("1 share report")
+        page.get_by_role("button", name="Start it").click()
+        page.get_by_role("button", name="Next turn").click()
+        page.goto("/board/classes/1")
+        shot(page, "board")
         browser.close()
         server.close()
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
+import sqlite3
+from collections.abc import Callable
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from io import BytesIO
 from pathlib import Path
@@ -63,9 +67,38 @@ def photograph(width: int = 320, height: int = 200, orientation: int = 6) -> byt
     return out.getvalue()
 
 
+@pytest.fixture(scope="session")
+def migrated(tmp_path_factory) -> Path:
+    """The file of a record with all its tables and nothing in them, made once: it takes a second."""
+    made = Database(tmp_path_factory.mktemp("empty"))
+    made.migrate()
+    made.close()
+    return made.path
+
+
 @pytest.fixture
-def database(tmp_path: Path):
-    made = Database(tmp_path / "data")
+def fresh(tmp_path: Path, migrated: Path) -> Callable[[str], Path]:
+    """Makes data folders by name, each of an installation of its own, with nothing in it."""
+
+    def make(name: str) -> Path:
+        made = tmp_path / name
+        made.mkdir(mode=0o700)
+        file = shutil.copy(migrated, made / migrated.name)
+        with closing(sqlite3.connect(file)) as raw, raw:
+            raw.execute("UPDATE house SET key = lower(hex(randomblob(8)))")
+        return made
+
+    return make
+
+
+@pytest.fixture
+def folder(fresh) -> Path:
+    return fresh("data")
+
+
+@pytest.fixture
+def database(folder: Path):
+    made = Database(folder)
     made.migrate()
     yield made
     made.close()

@@ -25,8 +25,8 @@ ARGS = [
 
 
 @pytest.fixture
-def server(tmp_path):
-    made = Server(tmp_path / "data")
+def server(folder):
+    made = Server(folder)
     yield made
     made.kill()
 

@@ -130,6 +130,25 @@ def test_a_lesson_that_is_moved_shortened_or_dropped_while_it_runs_takes_no_step
         desk.press("pause", minute(4))
 
 
+def test_challenges_side_by_side_go_on_together_and_others_one_after_the_other(desk, crew):
+    with crew.database.writing() as session:
+        made = get_class(session, crew.class_id)
+        second = briefs.create_challenge(session, made, "sail_run", "Cross the causeway")
+        second.beside = True
+        third = briefs.create_challenge(session, made, "wind_lift", "Crane the stores")
+        ids = [str(c) for c in (crew.challenge_id, second.id, third.id)]
+    for i, at in enumerate((0, 2)):
+        desk.look(minute(at))
+        desk.press("start", minute(at), challenge=ids[i], phase="create", act="build")
+    found, _ = desk.look(minute(3))
+    assert [each.row.challenge_id for each in found.on] == [int(i) for i in ids[:2]]
+    desk.press("end", minute(3), row=found.on[0].row.id)  # one of them is done
+    desk.look(minute(4))
+    desk.press("start", minute(4), challenge=ids[2], phase="ask", act="tell")
+    found, _ = desk.look(minute(4))
+    assert [each.row.challenge_id for each in found.on] == [int(ids[2])]
+
+
 def test_what_nobody_ended_ends_with_its_bell_and_tells_nothing_of_how_long_it_takes(desk, crew):
     desk.press("next", minute(50))
     tuesday = minute(24 * 60)

@@ -13,10 +13,10 @@ from thermion.web import create_app
 
 
 @pytest.fixture
-def app(tmp_path):
+def app(folder):
     made = create_app(
         {
-            "DATA": tmp_path / "data",
+            "DATA": folder,
             "TESTING": True,
             "WTF_CSRF_ENABLED": False,
             "TRUSTED_HOSTS": ["localhost", "127.0.0.1"],

@@ -20,9 +20,7 @@ HERE = {"Host": "192.168.7.2:8000"}
 
 
 @pytest.fixture
-def app(tmp_path):
-    folder = tmp_path / "data"
-    folder.mkdir()
+def app(folder):
     config = {"DATA": folder, "DOOR": passphrase_of(folder), "DOOR_URLS": ["http://192.168.7.2:8000"]}
     made = create_app(config | {"TESTING": True, "WTF_CSRF_ENABLED": False})
     yield made

@@ -74,8 +74,8 @@ def test_a_name_with_markup_is_only_ever_text(client, crew):
         assert "&lt;b&gt;" in page
 
 
-def test_a_change_without_the_pages_token_is_refused_and_stores_nothing(tmp_path):
-    app = create_app({"DATA": tmp_path})
+def test_a_change_without_the_pages_token_is_refused_and_stores_nothing(folder):
+    app = create_app({"DATA": folder})
     client = app.test_client()
     for address in ("/classes/new", "/import"):
         answer = client.post(address, data={"name": "Forged", "team_name": "X"})
@@ -108,10 +108,10 @@ def count_queries(app, client, address: str) -> int:
 @pytest.mark.parametrize(
     "address", ["/", "/challenges/1/builds", "/challenges/1/runs", "/runs/{run}", "/challenges/1/findings"]
 )
-def test_the_number_of_queries_does_not_grow_with_teams(tmp_path, address):
+def test_the_number_of_queries_does_not_grow_with_teams(fresh, address):
     counts = []
     for teams in (("Avocet",), ("Avocet", "Dunlin", "Godwit")):
-        app = create_app({"DATA": tmp_path / str(len(teams)), "WTF_CSRF_ENABLED": False})
+        app = create_app({"DATA": fresh(str(len(teams))), "WTF_CSRF_ENABLED": False})
         crew = Crew(app.extensions["thermion"])
         run = crew.run(*[crew.plan(team) for team in teams])
         for entry in crew.entries(run).values():
@@ -123,23 +123,23 @@ def test_the_number_of_queries_does_not_grow_with_teams(tmp_path, address):
     assert counts[0] == counts[1]
 
 
-def test_the_check_asks_the_store_no_more_when_more_plans_wait(tmp_path):
+def test_the_check_asks_the_store_no_more_when_more_plans_wait(fresh):
     counts = []
     for teams in (("Avocet",), ("Avocet", "Dunlin", "Godwit")):
-        app = create_app({"DATA": tmp_path / str(len(teams)), "WTF_CSRF_ENABLED": False})
+        app = create_app({"DATA": fresh(str(len(teams))), "WTF_CSRF_ENABLED": False})
         crew = Crew(app.extensions["thermion"])
         waiting = [crew.plan(team, until="waiting") for team in teams]
         counts.append(count_queries(app, app.test_client(), f"/versions/{waiting[0]}"))
     assert counts[0] == counts[1] <= 15
 
 
-def test_saved_is_saved_when_the_server_dies(tmp_path):
-    first = create_app({"DATA": tmp_path, "WTF_CSRF_ENABLED": False})
+def test_saved_is_saved_when_the_server_dies(folder):
+    first = create_app({"DATA": folder, "WTF_CSRF_ENABLED": False})
     crew = Crew(first.extensions["thermion"])
     run = crew.run(crew.plan("Avocet"))
     crew.read(crew.entries(run)["Avocet"], 0, "20.5")
     before = first.test_client().get(f"/runs/{run}/state.json").json
-    second = create_app({"DATA": tmp_path, "WTF_CSRF_ENABLED": False})  # nobody closed the first
+    second = create_app({"DATA": folder, "WTF_CSRF_ENABLED": False})  # nobody closed the first
     after = second.test_client().get(f"/runs/{run}/state.json").json
     assert {**before, "now": 0} == {**after, "now": 0}
     assert first.secret_key == second.secret_key  # pages that are open stay valid
@@ -147,9 +147,9 @@ def test_saved_is_saved_when_the_server_dies(tmp_path):
         assert runs.get_run(session, run).phases[0].phase == "heating"
 
 
-def test_demo_and_own_data_side_by_side_do_not_spoil_each_others_pages(tmp_path):
+def test_demo_and_own_data_side_by_side_do_not_spoil_each_others_pages(fresh):
     """Ports do not part cookies: one browser, one host, two applications."""
-    apps = [create_app({"DATA": tmp_path / name}) for name in ("demo", "own")]
+    apps = [create_app({"DATA": fresh(name)}) for name in ("demo", "own")]
     names = [app.config["SESSION_COOKIE_NAME"] for app in apps]
     assert len(set(names)) == 2
     cookies = {}

@@ -9,6 +9,8 @@ from sqlalchemy.orm import Session
 
 from thermion.demo.families import issued, make_run, sails, take_turns
 from thermion.formats.briefs import copy_to
+from thermion.records.building import ideas
+from thermion.records.building.ideas import IdeaInput
 from thermion.records.planning import briefs, conduct, week
 from thermion.records.planning.classes import TeamInput, computer_zone, save_class
 from thermion.records.planning.conduct import Done
@@ -109,3 +111,29 @@ def hold_lesson(session: Session, crew: SchoolClass, now: datetime) -> None:
     seen = conduct.lesson_now(session, crew, plan, at)
     started = Done("start", seen.mark, challenge=str(lamp.id), phase="test", act="rounds")
     conduct.carry_out(session, crew, plan, started, at)
+
+
+SKETCH = {
+    "box": [[300, 420, 300, 620, 520, 620, 520, 420], [300, 420, 520, 420], [520, 420, 600, 250]],
+    "nest": [[280, 400, 320, 640, 500, 640, 540, 400], [300, 470, 520, 470], [310, 540, 510, 540]],
+}
+THOUGHTS = (
+    ("Turnstone", "box", {"absorber": "black_paper", "reflector": "foil"}, "Black soaks up the light."),
+    ("Turnstone", "nest", {"wall": "straw", "floor": "straw"}, "A nest keeps eggs warm."),
+    ("Turnstone", "box", {"window": "cling_film", "seal": "tape"}, "The warm air must not get out."),
+    ("Curlew", "nest", {"wall": "newspaper", "window": "bubble_wrap"}, "Air in the paper holds heat."),
+)
+LEARNED = (("Dunlin", "Avocet", "paper in the walls"), ("Turnstone", "Plover", "a clear window"))
+
+
+def thoughts(session: Session, crew: SchoolClass) -> None:
+    """Silent ideas for a supper that is planned now, and what was taken on the walk round of another."""
+    teams = {t.name: t.id for t in crew.teams}
+    planned = next(c for c in crew.challenges if c.title == "Supper for two")
+    planned = briefs.get_challenge(session, planned.id)
+    for i, (team, sketch, picks, why) in enumerate(THOUGHTS):
+        given = IdeaInput(SKETCH[sketch], picks, why, f"demo-idea-{i}")
+        ideas.add_idea(session, planned, teams[team], given)
+    done = next(c for c in crew.challenges if c.title == "Keeper's supper")
+    for team, source, what in LEARNED:
+        ideas.take_from(session, done, teams[team], teams[source], what)

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from thermion.core.plans import Part, Plan
-from thermion.demo.crews import hold_lesson, other_crews
+from thermion.demo.crews import hold_lesson, other_crews, thoughts
 from thermion.demo.families import make_run
 from thermion.demo.planning import plan_week, shelves
 from thermion.probes.simulated import SimulatedProbe
@@ -171,6 +171,7 @@ def build_demo(database: Database, now: datetime | None = None) -> None:
         _not_begun(session, crew)
         plan_week(session, crew, now)
         hold_lesson(session, crew, now)
+        thoughts(session, crew)
         other_crews(session, crew, now)
     relearn_all(database)
 

@@ -56,7 +56,9 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
 
 def race_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:
     """The projector's window: who races, the clock, times so far."""
-    values = frame(challenge, "runs", run=run, light=light, **queue_shown(run, challenge, brief).values())
+    shown = queue_shown(run, challenge, brief)
+    values = frame(challenge, "runs", run=run, light=light, **shown.values())
+    values["waiting"] = words.meanwhile(brief, len(shown.rows)) if shown.after else ""
     going = races.race_on(read_session(), run)
     bars = run_bars(read_session(), run, brief)
     values |= {"race": going, "bars": bars, "on_now": "Racing" if going else "On now"}

@@ -175,6 +175,7 @@ def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> R
     values = frame(challenge, "runs", run=run, light=light, **shown.values())
     on = next((e.version for e in shown.on if e.version), None)
     values["picture"] = board_svg(builds.plan_of(on), brief) if on else ""
+    values["waiting"] = words.meanwhile(brief, len(shown.rows)) if shown.after else ""
     return render_template("runs/station_board.html", **values)
 
 

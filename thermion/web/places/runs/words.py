@@ -241,3 +241,9 @@ def apart_line(run: Run, brief: Brief) -> str:
     standing = [a for a in run.aparts if a.undone_at is None]
     said = "; ".join(f"{apart_what(a, run, brief)} ({a.why})" for a in standing)
     return f"Set apart, not counted: {said}." if said else ""
+
+
+def meanwhile(brief: Brief, turns: int) -> str:
+    """What teams do that wait: another thing after each turn."""
+    lines = brief.kind.test.bench.waiting
+    return f"While you wait: {lines[turns % len(lines)]}" if lines else ""
