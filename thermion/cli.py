@@ -124,6 +124,7 @@ def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Databa
 
 def listen(folder: Path, host: str, port: int, demo: bool) -> None:
     """Serve until Ctrl-C."""
+    import faulthandler
     from datetime import datetime
 
     from thermion.records.keeping.copies import daily_copy
@@ -139,6 +140,7 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
         config: dict[str, object] = {"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted}
         if beyond:
             config |= {"DOOR": passphrase_of(folder), "DOOR_URLS": own_urls(host, port)}
+        faulthandler.enable()  # should the interpreter itself ever fall over, it says where
         app = create_app(config)
         _serve(app, folder, host, port, demo)
 

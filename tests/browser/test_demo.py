@@ -34,7 +34,9 @@ def server(tmp_path, built):
 def test_every_stage_of_the_week_is_there_with_its_next_step(page):
     page.goto("/")
     check_access(page)
-    steps = page.locator("a.key.text-left")
+    expect(page.get_by_role("heading", name="Signal crew")).to_be_visible()
+    relief = page.get_by_role("region", name="Relief crew")
+    steps = relief.locator("a.key.text-left")
     expect(steps).to_have_text(
         [
             "Look at what came out →",
@@ -52,7 +54,7 @@ def test_every_stage_of_the_week_is_there_with_its_next_step(page):
     steps.nth(1).click()
     page.get_by_role("link", name="Run 1").click()
     expect(page.locator(".clock")).to_have_text(re.compile("^1[234]:"))
-    expect(page.locator("[role=status]").first).to_have_text("Read minute 10: 1 to go")
+    expect(page.locator("main [role=status]").first).to_have_text("Read minute 10: 1 to go")
     expect(page.locator("td.is-missed")).to_have_count(1)  # Whimbrel at minute 5
     expect(page.locator("sup", has_text="✎")).to_have_count(1)  # Knot's corrected slip
     page.locator("input.cell-input").wait_for()

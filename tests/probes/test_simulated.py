@@ -73,6 +73,9 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
             "Start the clock",
             "Read the next mark",
             "Take the next turn",
+            "Look at what came out",
+            "Look at what came out",
+            *["6 teams still planning", "8 teams still planning"] * 2,
         ]
         finished = briefs.get_challenge(session, challenges[0].id)
         brief = briefs.brief_of(finished)

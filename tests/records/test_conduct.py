@@ -10,7 +10,7 @@ from tests.conftest import Crew
 from tests.records.test_planning import add_lessons
 from thermion.core.planning.boards import Put
 from thermion.records.errors import Gone, Refused
-from thermion.records.planning import boards, briefs, conduct, week
+from thermion.records.planning import boards, briefs, conduct, pace, week
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.conduct import Done
 from thermion.records.running import bells, runs
@@ -60,17 +60,15 @@ def test_a_lesson_is_conducted_step_by_step_and_what_it_took_stands_beside_the_p
     assert took == {"tell": 8, "question": 4, "silent": 4}
     assert found.next.act == "agree"
     with desk.crew.database.session() as session:
-        assert (
-            conduct.pace_of(session, desk.crew.class_id, minute(20)) is None
-        )  # a quarter of an hour is little
+        assert pace.pace_of(session, desk.crew.class_id, minute(20)) is None  # a quarter of an hour is little
     desk.press("next", minute(20))
     desk.look(minute(20))
     desk.press("end", minute(30))
     with desk.crew.database.session() as session:
-        steps = {t.phase: t for t in conduct.what_it_took(session, desk.crew.class_id, minute(31))}
+        steps = {t.phase: t for t in pace.what_it_took(session, desk.crew.class_id, minute(31))}
         assert steps["ask"].planned_s == 600
         assert steps["ask"].took_s == 12 * 60
-        assert conduct.pace_of(session, desk.crew.class_id, minute(31)) == pytest.approx(30 / 21)
+        assert pace.pace_of(session, desk.crew.class_id, minute(31)) == pytest.approx(30 / 21)
 
 
 def test_minutes_pauses_and_going_back_lose_no_second(desk):
@@ -158,7 +156,7 @@ def test_what_nobody_ended_ends_with_its_bell_and_tells_nothing_of_how_long_it_t
     assert left[:2] == ["question", "silent"]  # what Monday did not reach comes first
     desk.press("next", tuesday)
     with crew.database.session() as session:
-        (ask,) = [t for t in conduct.what_it_took(session, crew.class_id, tuesday) if t.phase == "ask"]
+        (ask,) = [t for t in pace.what_it_took(session, crew.class_id, tuesday) if t.phase == "ask"]
         assert ask.cut
         assert ask.took_s == 600  # to the bell at ten
 

@@ -10,7 +10,15 @@ from secrets import token_hex
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
 
-from thermion.core.physics.materials import MATERIALS
+from thermion.formats.own_things import (
+    ideas_in,
+    ideas_out,
+    own_things_in,
+    seen,
+    taken_out,
+    words_of,
+    words_out,
+)
 from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import (
     ApartItem,
@@ -21,12 +29,10 @@ from thermion.formats.schema import (
     ClassItem,
     ConditionItem,
     EntryItem,
-    IdeaItem,
     PhaseItem,
     PictureItem,
     ReadingItem,
     RunItem,
-    TakenItem,
     VersionItem,
     WordItem,
 )
@@ -46,10 +52,8 @@ from thermion.records.tables import (
     Conclusion,
     Entry,
     FactorRow,
-    Idea,
     Mark,
     OfferRow,
-    OwnWord,
     PartRow,
     Reading,
     RigReading,
@@ -59,7 +63,6 @@ from thermion.records.tables import (
     SchoolClass,
     SetApart,
     StepRow,
-    Taken,
     TermRow,
     TimingRow,
     Version,
@@ -101,14 +104,14 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         "conclusions": session.scalars(
             select(Conclusion).where(Conclusion.challenge_id == challenge_id).order_by(Conclusion.id)
         ).all(),
-        "ideas": _ideas_out(session, challenge),
-        "taken": _taken_out(session, challenge),
+        "ideas": ideas_out(session, challenge),
+        "taken": taken_out(session, challenge),
         "own_words": [
-            WordItem(word=_words_out(challenge)[w.word], seen=w.seen, ask=w.ask) for w in _words_of(challenge)
+            WordItem(word=words_out(challenge)[w.word], seen=w.seen, ask=w.ask) for w in words_of(challenge)
         ],
         "own_cautions": [c.text for c in own.own_cautions(session, challenge.class_id)],
         "builds": _builds_out(session, challenge),
-        "runs": [_run_out(session, run, _words_out(challenge)) for run in runs],
+        "runs": [_run_out(session, run, words_out(challenge)) for run in runs],
     }
     file = ChallengeFile(
         school_class=ClassItem.model_validate(challenge.school_class),
@@ -140,64 +143,6 @@ def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:
         ]
         out.append(BuildItem(team=build.team.letter, versions=versions))
     return out
-
-
-def _words_of(challenge: Challenge) -> list[OwnWord]:
-    return [w for w in challenge.school_class.own_words if w.kind == challenge.kind]
-
-
-def _words_out(challenge: Challenge) -> dict[str, str]:
-    """The class's own words as the file calls them, by their keys here."""
-    return {w.word: f"own{i + 1}" for i, w in enumerate(_words_of(challenge))}
-
-
-def _seen(keys: str, words: Mapping[str, str]) -> str:
-    return " ".join(words.get(key, key) for key in keys.split())
-
-
-def _ideas_out(session: Session, challenge: Challenge) -> list[IdeaItem]:
-    letters = {t.id: t.letter for t in challenge.school_class.teams}
-    found = select(Idea).where(Idea.challenge_id == challenge.id).options(undefer(Idea.data))
-    return [
-        IdeaItem(
-            team=letters[i.team_id],
-            number=i.number,
-            strokes=i.strokes,
-            picks=i.picks,
-            why=i.why,
-            photograph=None if i.data is None else b64encode(i.data),
-            at=i.at,
-        )
-        for i in session.scalars(found.order_by(Idea.team_id, Idea.number))
-    ]
-
-
-def _taken_out(session: Session, challenge: Challenge) -> list[TakenItem]:
-    letters = {t.id: t.letter for t in challenge.school_class.teams}
-    found = select(Taken).where(Taken.challenge_id == challenge.id).order_by(Taken.id)
-    return [
-        TakenItem(team=letters[t.team_id], source=letters[t.from_id], what=t.what, at=t.at)
-        for t in session.scalars(found)
-    ]
-
-
-def _ideas_in(session: Session, challenge: Challenge, item: ChallengeItem, token: str) -> None:
-    """Ideas and what teams take from each other, in a class that has these teams."""
-    teams = {t.letter: t.id for t in challenge.school_class.teams}
-    for idea in item.ideas:
-        row = Idea(
-            challenge_id=challenge.id,
-            team_id=teams[idea.team],
-            client_id=f"import-{token[:32]}-{idea.team}-{idea.number}",
-            **idea.model_dump(exclude={"team", "photograph"}),
-        )
-        if idea.photograph is not None:
-            row.data, row.width, row.height = encode_anew(idea.photograph)
-        session.add(row)
-    session.add_all(
-        Taken(challenge_id=challenge.id, team_id=teams[t.team], from_id=teams[t.source], what=t.what, at=t.at)
-        for t in item.taken
-    )
 
 
 def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
@@ -264,7 +209,7 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
             AttemptItem(
                 entry=entry_at[a.entry_id],
                 supersedes=None if a.supersedes_id is None else attempt_at[a.supersedes_id],
-                seen=_seen(a.seen, words),
+                seen=seen(a.seen, words),
                 **{
                     k: getattr(a, k)
                     for k in ("values", "adjusted", "note", "free", "withdrawn", "race", "at")
@@ -301,7 +246,7 @@ def import_challenge(
     challenge, words = brief_in(session, school_class, item)
     session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
-    _ideas_in(session, challenge, item, token)
+    ideas_in(session, challenge, item, token)
     versions: dict[tuple[str, int], Version] = {}
     pictures: list[tuple[Version, PictureItem]] = []
     for build in item.builds:
@@ -364,7 +309,7 @@ def brief_in(
     challenge.terms = [TermRow(position=i, **x.model_dump()) for i, x in enumerate(item.terms)]
     session.add(challenge)
     session.flush()
-    words = _own_things_in(session, challenge, item)
+    words = own_things_in(session, challenge, item)
     session.add_all(StepRow(challenge_id=challenge.id, **x.model_dump()) for x in item.steps)
     if item.timing is not None:
         session.add(TimingRow(challenge_id=challenge.id, **item.timing.model_dump()))
@@ -418,26 +363,6 @@ def _run_in(
         session.flush()
 
 
-def _own_things_in(session: Session, challenge: Challenge, item: ChallengeItem) -> dict[str, str]:
-    """The class gets what it lacks of another class's own things; new keys of its words by the old ones."""
-    class_id, seen_at = challenge.class_id, challenge.cautions_seen_at
-    for text in item.own_cautions:
-        own.add_caution(session, class_id, text)
-    if not challenge.school_class.challenges[1:]:  # of a class of its own they were read as the file says
-        challenge.cautions_seen_at = seen_at
-    for offer in item.offers:
-        own.know_material(session, class_id, offer.material, offer.points)
-    for part in (p for b in item.builds for v in b.versions for p in v.parts):
-        own.know_material(session, class_id, part.material, MATERIALS[part.material].points)
-    out = {}
-    for word in item.own_words:
-        made = own.add_word(session, class_id, challenge.kind, word.seen, word.ask)
-        if made is not None:
-            out[word.word] = made.word
-    session.refresh(challenge.school_class, ["own_words"])
-    return out
-
-
 def _attempts_in(session: Session, run: Run, item: RunItem, token: str, words: Mapping[str, str]) -> None:
     stored: list[AttemptRow] = []
     for i, a in enumerate(item.attempts):
@@ -445,7 +370,7 @@ def _attempts_in(session: Session, run: Run, item: RunItem, token: str, words: M
             entry_id=run.entries[a.entry].id,
             client_id=f"import-{token[:32]}-{item.number}-a{i}",
             supersedes_id=None if a.supersedes is None else stored[a.supersedes].id,
-            seen=_seen(a.seen, words),
+            seen=seen(a.seen, words),
             **a.model_dump(exclude={"entry", "supersedes", "seen"}),
         )
         session.add(row)

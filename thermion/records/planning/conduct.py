@@ -18,7 +18,6 @@ from thermion.core.planning.conduct import (
     Turning,
     agenda,
     following,
-    pace,
     turning,
 )
 from thermion.core.planning.schedule import Lesson
@@ -99,7 +98,7 @@ def clock_of(row: Conducted) -> StepClock:
     return StepClock(row.started_at, row.allowed_s, row.stood_s, row.paused_at)
 
 
-def _rows(session: Session, class_id: int) -> Sequence[Conducted]:
+def rows_of(session: Session, class_id: int) -> Sequence[Conducted]:
     def find() -> Sequence[Conducted]:
         found = select(Conducted).where(Conducted.class_id == class_id).order_by(Conducted.id)
         return session.scalars(found).all()
@@ -120,7 +119,7 @@ def on_now(session: Session, school_class: SchoolClass, plan: WeekPlan, now: dat
     """The acts that are on in a class, at most one of each challenge."""
     teams = len(school_class.teams)
     out = []
-    for row in _rows(session, school_class.id):
+    for row in rows_of(session, school_class.id):
         act = act_of(row.phase, row.act)
         if row.ended_at is None and act is not None and is_fresh(row, plan, now):
             out.append(OnNow(row, act, clock_of(row), turning(act, row.allowed_s, teams)))
@@ -141,7 +140,7 @@ def _meant(plan: WeekPlan, on: Sequence[OnNow], now: datetime) -> int:
 
 def lesson_now(session: Session, school_class: SchoolClass, plan: WeekPlan, now: datetime) -> LessonNow:
     """The lesson that is on, or the one that comes next, as it is held."""
-    rows = _rows(session, school_class.id)
+    rows = rows_of(session, school_class.id)
     on = on_now(session, school_class, plan, now)
     at = _meant(plan, on, now)
     mark = f"{rows[-1].id if rows else 0}-{sum(r.changes for r in rows)}"
@@ -151,7 +150,7 @@ def lesson_now(session: Session, school_class: SchoolClass, plan: WeekPlan, now:
     mine = [r for r in rows if r.lesson_id == lesson_id or any(r is each.row for each in on)]
     took: dict[tuple[str, str, str], float] = {}
     for row in mine:
-        took[_key(row)] = took.get(_key(row), 0.0) + _took(row, now)
+        took[_key(row)] = took.get(_key(row), 0.0) + took_s(row, now)
     going = {_key(each.row) for each in on}
     planned = [Held(i, "") for i in agenda(plan.lessons, plan.timeline, plan.tasks, at)]
     items = _with_put_in([*_left_over(plan, rows, at), *planned], mine)
@@ -173,7 +172,7 @@ def _key(row: Conducted) -> tuple[str, str, str]:
     return str(row.challenge_id or ""), row.phase, row.act
 
 
-def _took(row: Conducted, now: datetime) -> float:
+def took_s(row: Conducted, now: datetime) -> float:
     """Seconds an act has taken."""
     clock = clock_of(row)
     return clock.elapsed_s(row.ended_at or now)
@@ -271,7 +270,7 @@ def _start(
         mine = str(each.row.challenge_id or "")
         if mine == item.challenge or mine not in beside or item.phase == PACK:
             _end(each.row, now)
-    for row in _rows(session, school_class.id):  # nobody ended these: their bell did
+    for row in rows_of(session, school_class.id):  # nobody ended these: their bell did
         if row.ended_at is None and not any(row is each.row for each in lesson.on):
             _cut(row, plan)
     session.add(
@@ -324,7 +323,7 @@ def _cut(row: Conducted, plan: WeekPlan) -> None:
 
 def _back(session: Session, school_class: SchoolClass, lesson: LessonNow, now: datetime) -> None:
     """Go back to the act before: its clock goes on where it stood when it was left."""
-    rows = list(_rows(session, school_class.id))
+    rows = list(rows_of(session, school_class.id))
     going = [o.row for o in lesson.on]
     now_on = going[-1] if going else None
     past = [r for r in rows if r not in going and r.lesson_id == (lesson.lesson_id or None)]
@@ -382,69 +381,3 @@ def reports_before(session: Session, class_id: int, before_id: int) -> int:
         Conducted.class_id == class_id, Conducted.act == "report", Conducted.id < before_id
     )
     return session.scalar(found) or 0
-
-
-@dataclass(frozen=True)
-class StepTook:
-    """A step of a challenge as it was held: planned and taken [s], and whether it was cut by a bell."""
-
-    challenge_id: int
-    phase: str
-    planned_s: float
-    took_s: float
-    cut: bool
-
-
-def what_it_took(session: Session, class_id: int, now: datetime) -> list[StepTook]:
-    """Each step that was held in a class, its acts together, beside what was planned for those acts."""
-    out: dict[tuple[int, str], StepTook] = {}
-    for row in _rows(session, class_id):
-        if row.ended_at is None or row.challenge_id is None:
-            continue
-        key = (row.challenge_id, row.phase)
-        old = out.get(key, StepTook(*key, 0.0, 0.0, False))
-        out[key] = replace(
-            old,
-            planned_s=old.planned_s + row.planned_s,
-            took_s=old.took_s + _took(row, now),
-            cut=old.cut or row.cut,
-        )
-    return list(out.values())
-
-
-def pace_of(session: Session, class_id: int, now: datetime) -> float | None:
-    """How many times as long as planned this class took, test steps aside; None while little is known."""
-    tests = {p.key for p in PHASES if p.test}
-    found = [
-        (t.planned_s, t.took_s)
-        for t in what_it_took(session, class_id, now)
-        if t.phase not in tests and not t.cut
-    ]
-    return pace(found)
-
-
-@dataclass(frozen=True)
-class AtPace:
-    """How a challenge's steps to come would be planned at the pace of the class: phase, minutes."""
-
-    ratio: float
-    steps: tuple[tuple[str, float], ...]
-
-
-def at_pace(session: Session, plan: WeekPlan, challenge_id: int, now: datetime) -> AtPace | None:
-    """The steps of a challenge that were not begun and stand as usual, at the pace of its class.
-
-    None where the pace is not known, or is the planned one within a tenth.
-    """
-    class_id = plan.challenges[plan.index(challenge_id)].class_id
-    ratio = pace_of(session, class_id, now)
-    if ratio is None or abs(ratio - 1) < 0.1:
-        return None
-    begun = {t.phase for t in what_it_took(session, class_id, now) if t.challenge_id == challenge_id}
-    task = plan.tasks[plan.index(challenge_id)]
-    steps = [
-        (p.key, float(max(round(p.minutes * ratio), 1)))
-        for p in PHASES
-        if not p.test and p.key not in begun and task.lengths_s.get(p.key) == p.minutes * 60
-    ]
-    return AtPace(ratio, tuple(steps)) if steps else None

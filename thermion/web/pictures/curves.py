@@ -16,6 +16,7 @@ WIDTH = 760.0
 LEFT, RIGHT, TOP, BOTTOM = 56.0, 48.0, 14.0, 50.0
 LABEL_GAP = 18.0
 TALL, WIDE = 560.0, 400.0  # heights: beside a grid, beside a table
+BOARD = 345.0  # across a projector, where its text is the largest
 
 
 MOST_POINTS = 60  # of a stretch that still shows each reading

@@ -11,7 +11,7 @@ from thermion.core.planning.boards import Put
 from thermion.core.planning.conduct import stands_at
 from thermion.records import moments
 from thermion.records.judging.earlier import relearn
-from thermion.records.planning import boards, conduct
+from thermion.records.planning import boards, conduct, pace
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.conduct import Done
 from thermion.records.planning.week import WeekPlan, week_of
@@ -115,7 +115,7 @@ def index(class_id: int) -> ResponseReturnValue:
         "others": words.other_steps(lesson, titles),
         "several": len({h.item.challenge for h in lesson.held if h.item.challenge}) > 1,
         "on": [_on(each, school_class, plan) for each in lesson.on],
-        "pace": words.pace(conduct.pace_of(session, class_id, now)),
+        "pace": words.pace(pace.pace_of(session, class_id, now)),
         "put": put,
         "put_words": words.put_words(
             put.shows if put else "", {c.id: c.title for c in plan.challenges}, put.challenge_id if put else 0

@@ -22,5 +22,12 @@ class IdeaSent(Sent):
     client_id: ClientId
 
 
+class PhotographKept(Answer):
+    """What became of one of many photographs."""
+
+    kept: bool
+    why: str = ""
+
+
 class IdeaKept(Answer):
     to: str

@@ -18,7 +18,7 @@ from thermion.web.components.frame import frame, page
 from thermion.web.payloads import answer, form_id, row_id, sent
 from thermion.web.pictures.drawings import CHECK, names_svg
 from thermion.web.places.ideas import words
-from thermion.web.places.ideas.payloads import IdeaKept, IdeaSent
+from thermion.web.places.ideas.payloads import IdeaKept, IdeaSent, PhotographKept
 from thermion.web.sessions import open_challenge, read_session, write_session
 
 bp = Blueprint("ideas", __name__, url_prefix="/challenges/<int:challenge_id>")
@@ -121,6 +121,8 @@ def photographs(challenge_id: int, team_id: int) -> ResponseReturnValue:
             raise
         except Refused as problem:
             refused.append(str(problem))
+    if "X-One" in request.headers:  # one of many, sent by the page's script
+        return answer(PhotographKept(kept=bool(kept), why=" ".join(refused)))
     for line in words.photographs(kept, refused):
         flash(line, "wrong" if line.endswith(tuple(refused)) and refused else "message")
     return redirect(url_for(".of_team", challenge_id=challenge_id, team_id=team_id), 303)

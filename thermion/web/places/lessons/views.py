@@ -17,7 +17,7 @@ from thermion.core.planning.week import test_length as length_of_test
 from thermion.formats.calendar import week_calendar
 from thermion.records import moments
 from thermion.records.errors import Refused
-from thermion.records.planning import conduct, week
+from thermion.records.planning import pace, week
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass
@@ -82,11 +82,11 @@ def _lessons_page(
     sent_form = typed or {}
     found = None if in_turns(brief.kind) else round_of(task.timing, task.teams, brief.marks)
     interval = min((b - a for m in brief.marks.values() for a, b in pairwise(m)), default=0) / 60
-    pace = conduct.at_pace(read_session(), plan, challenge_id, moments.now())
+    proposed = pace.at_pace(read_session(), plan, challenge_id, moments.now())
     at = plan.index(challenge_id)
     values |= {
-        "pace": pace,
-        "pace_words": words.pace(pace) if pace else "",
+        "pace": proposed,
+        "pace_words": words.pace(proposed) if proposed else "",
         "before": plan.challenges[at - 1].title if at else "",
         "problem": problem,
         "typed": sent_form,
@@ -216,7 +216,7 @@ def take_pace(challenge_id: int) -> ResponseReturnValue:
     with write_session() as session:
         challenge = get_challenge(session, challenge_id)
         plan = week.week_of(session, challenge.class_id)
-        found = conduct.at_pace(session, plan, challenge_id, moments.now())
+        found = pace.at_pace(session, plan, challenge_id, moments.now())
         for phase, minutes in found.steps if found else ():
             week.save_step(session, challenge_id, phase, length_s=minutes * 60)
     return redirect(url_for(".index", challenge_id=challenge_id), 303)

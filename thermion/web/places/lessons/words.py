@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from thermion.core.planning.schedule import Round
 from thermion.core.planning.week import PHASES, Remedy, Task
-from thermion.records.planning.conduct import AtPace
+from thermion.records.planning.pace import AtPace
 from thermion.web.components.words import count
 from thermion.web.pictures.lesson_strip import Strip
 

@@ -18,7 +18,7 @@ from thermion.records.tables import Challenge, Entry, Reading, Run
 from thermion.web.components.frame import frame
 from thermion.web.components.shapes import OUTLINES
 from thermion.web.pictures.bars import run_bars
-from thermion.web.pictures.curves import TALL, chart_svg
+from thermion.web.pictures.curves import BOARD, TALL, chart_svg
 from thermion.web.pictures.readings import run_chart
 from thermion.web.places.runs import words
 from thermion.web.places.runs.again import again
@@ -55,10 +55,10 @@ def grid_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> Resp
     """The projector's window: clock, next mark, curves; no controls."""
     urls = {
         "state": url_for("grid.state", run_id=run.id),
-        "curves": url_for("grid.curves", run_id=run.id, wide=1),
+        "curves": url_for("grid.curves", run_id=run.id, board=1),
     }
     data = _data(run, brief, urls, board=True)
-    values = frame(challenge, "runs", run=run, light=light, data=data, chart=chart_of(run, brief))
+    values = frame(challenge, "runs", run=run, light=light, data=data, chart=chart_of(run, brief, BOARD))
     return render_template("runs/board.html", **values)
 
 

@@ -20,7 +20,7 @@ from thermion.records.tables import Entry, Run
 from thermion.web.answers import svg_file, unless_same
 from thermion.web.door import for_boards
 from thermion.web.payloads import answer, sent
-from thermion.web.pictures.curves import TALL, WIDE
+from thermion.web.pictures.curves import BOARD, TALL, WIDE
 from thermion.web.places.runs.grid import cell_of, chart_of, state_of
 from thermion.web.places.runs.payloads import (
     Earlier,
@@ -54,7 +54,7 @@ def _state(run_id: int) -> Response:
 def curves(run_id: int) -> Response:
     item, _, brief = open_run(run_id)
     if request.headers.get("X-Inline"):
-        height = WIDE if request.args.get("wide") else TALL
+        height = BOARD if request.args.get("board") else TALL
         return Response(chart_of(item, brief, height), mimetype="text/html")
     return svg_file(chart_of(item, brief, WIDE), f"run-{item.number}-curves")
 
