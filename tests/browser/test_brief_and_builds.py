@@ -91,7 +91,7 @@ def test_from_draft_over_its_limit_to_issued_and_the_next_version(page, crew: Cr
     before = shapes.count()
     press(page, "Walls")
     press(page, "Newspaper\n0/8")
-    expect(page.locator("[role=status]")).to_have_text("kept")
+    expect(page.locator("main [role=status]")).to_have_text("kept")
     assert shapes.count() > before  # the drawing follows the data
     for _ in range(8):
         press(page, "One Newspaper more")
@@ -132,7 +132,7 @@ def test_a_place_is_chosen_by_pointing_at_the_drawing(page, crew: Crew):
     page.locator("input[data-factor=reflector_deg]").focus()
     before = page.locator(".drawing:visible").inner_html()
     page.keyboard.press("ArrowRight")
-    expect(page.locator("[role=status]")).to_have_text("kept")
+    expect(page.locator("main [role=status]")).to_have_text("kept")
     assert page.locator(".drawing:visible").inner_html() != before
     expect(page.locator("[data-out=reflector_deg]")).to_contain_text("115")
 
@@ -189,9 +189,9 @@ def test_a_lost_connection_while_planning_loses_nothing(page, server, crew: Crew
     server.kill()
     page.get_by_role("button", name="Floor", exact=True).click()
     page.get_by_role("button", name="Wool felt").click()
-    expect(page.locator("[role=status]")).to_have_text("no connection; trying again")
+    expect(page.locator("main [role=status]")).to_have_text("no connection; trying again")
     server.start()
-    expect(page.locator("[role=status]")).to_have_text("kept", timeout=15000)
+    expect(page.locator("main [role=status]")).to_have_text("kept", timeout=15000)
     page.reload()
     page.get_by_role("button", name="Floor", exact=True).click()
     expect(page.get_by_label("Units of Wool felt")).to_have_value("1")

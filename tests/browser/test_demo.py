@@ -62,7 +62,7 @@ def test_every_stage_of_the_week_is_there_with_its_next_step(page):
     page.keyboard.press("Enter")
     expect(page.locator(".bubble")).to_contain_text("Was that 98 °F?")
     page.keyboard.press("c")
-    expect(page.locator("[role=status]").first).to_have_text("Minute 10 is read")
+    expect(page.locator("main [role=status]").first).to_have_text("Minute 10 is read")
 
 
 def test_plans_wait_for_the_check_and_one_is_over_its_limit(page):

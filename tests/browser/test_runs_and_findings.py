@@ -50,7 +50,7 @@ def test_digits_and_enter_walk_down_the_due_column(page, run):
         page.keyboard.type(value)
         page.keyboard.press("Enter")
         typed += len(value) + 1
-    expect(page.locator("[role=status]").first).to_have_text("Minute 5 is read")
+    expect(page.locator("main [role=status]").first).to_have_text("Minute 5 is read")
     expect(cell(page, "Dunlin", 5)).to_have_text("33.0")
     stored = [r for r in readings(page, run) if r["mark_min"] == 5]
     assert [(r["team"], r["value_si"]) for r in stored] == [("air", 20), ("A", 36.5), ("D", 33)]
