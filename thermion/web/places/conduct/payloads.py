@@ -44,9 +44,8 @@ class BellDone(Answer):
 class BoardSent(Sent):
     """What the board is to show; "" what is going on."""
 
-    shows: Literal["", "step", "run", "results", "findings"]
+    shows: Literal["", "step", "results", "findings"]
     challenge: RowId = 0
-    run: RowId = 0
     step: int = Field(default=0, ge=0, le=100)
 
 

@@ -10,6 +10,7 @@ from thermion.core.kinds import get_kind
 from thermion.core.planning.boards import Put
 from thermion.core.planning.conduct import stands_at
 from thermion.records import moments
+from thermion.records.errors import Gone
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning import boards, conduct, pace
 from thermion.records.planning.classes import get_class
@@ -72,10 +73,8 @@ def act(class_id: int) -> Response:
             given.what, given.seen, given.row, given.by, given.challenge, given.phase, given.act, given.says
         )
         said = conduct.carry_out(session, school_class, plan, done, moments.now())
-    with write_session() as session:
-        school_class = get_class(session, class_id)
-        drawn = _drawn(_line(session, school_class, week_of(session, class_id)), said)
-    return answer(drawn)
+    session = read_session()
+    return answer(_drawn(_line(session, get_class(session, class_id), week_plan(class_id)), said))
 
 
 @bp.post("/classes/<int:class_id>/line/bell")
@@ -85,6 +84,8 @@ def bell(class_id: int) -> Response:
     to = ""
     with write_session() as session:
         run = runs.get_run(session, given.run)
+        if run.challenge.class_id != class_id:
+            raise Gone("This run is of another class.")
         if given.how == "on":
             bells.go_on(run, moments.now())
         elif given.how == "apart":
@@ -126,6 +127,16 @@ def index(class_id: int) -> ResponseReturnValue:
     return page("conduct/index.html", values)
 
 
+def _where(challenge_id: int | None, phase: str, turns: str, class_id: int) -> str:
+    """The page on which the work of a step is done; "" where there is none."""
+    place = "ideas.walk" if turns == "walk" else words.PLACES.get(phase, "")
+    if not place or challenge_id is None:
+        return ""
+    if place == "store.index":
+        return url_for(place, class_id=class_id)
+    return url_for(place, challenge_id=challenge_id)
+
+
 def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[str, object]:
     """An act that is on, as its own page shows it."""
     now = moments.now()
@@ -145,6 +156,7 @@ def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[
         "teams": teams if each.act.turns == "report" else [],
         "turn": turn[0] if turn else 0,
         "at": at,
+        "go": _where(each.row.challenge_id, each.row.phase, each.act.turns, school_class.id),
         "alone": each.act.turns == "walk" and each.turns is None,
     }
 
@@ -155,6 +167,6 @@ def show(class_id: int) -> Response:
     given = sent(BoardSent)
     with write_session() as session:
         get_class(session, class_id)
-        put = Put(given.shows, given.challenge, given.run, given.step) if given.shows else None
+        put = Put(given.shows, given.challenge, step=given.step) if given.shows else None
         boards.put_on(session, class_id, put)
     return answer(BoardDone(shows=given.shows, step=given.step))

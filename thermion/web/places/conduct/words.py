@@ -15,6 +15,17 @@ from thermion.records.planning.conduct import Held, LessonNow
 from thermion.web.components.conducted import act_name, minutes_words, step_name
 from thermion.web.components.frame import clock_time
 
+PLACES = {
+    "ask": "brief.index",
+    "imagine": "ideas.index",
+    "plan": "builds.index",
+    "create": "store.index",
+    "test": "runs.index",
+    "look": "findings.index",
+    "improve": "builds.index",
+    "retest": "runs.index",
+    "share": "findings.index",
+}
 BELL = {
     "marks": "The bell: {title} is still running.",
     "turns": "The bell: {title} still has turns.",
