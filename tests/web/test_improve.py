@@ -42,4 +42,3 @@ def test_a_promising_version_that_was_dropped_is_pointed_out_only_when_it_did_be
     found = "Version 1 did better than version 2 (hottest 60.2 °C against 40.0 °C). What was good about it?"
     assert (found in page) == said, page[page.find("Version 1 ") :][:200]
     assert ("What was good about it?" in page) == said
-

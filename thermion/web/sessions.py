@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from datetime import timedelta
+from typing import TypeVar
 
 from flask import Flask, current_app, g, redirect, request
 from sqlalchemy import delete
@@ -19,6 +20,7 @@ from thermion.records.running import runs
 from thermion.records.running.readings import same_run
 from thermion.records.tables import Challenge, Receipt, Run
 
+T = TypeVar("T")
 SENT_AGAIN = timedelta(days=30)  # as long as a device may have kept a form before it came back
 
 
@@ -85,9 +87,30 @@ def run_to_change(session: Session, run_id: int) -> tuple[Run, Brief]:
     return run, brief_of(get_challenge(session, run.challenge_id))
 
 
+def remembered(key: Hashable, make: Callable[[], T]) -> T:
+    """What `make` gives, or gave before if nothing has been stored since.
+
+    It is made in a session of its own, closed before anybody else gets it: rows that are handed from
+    one request to another must not ask a session that a third is reading with.
+    """
+
+    def apart() -> T:
+        outer = g.pop("session", None)
+        try:
+            return make()
+        finally:
+            mine = g.pop("session", None)
+            if mine is not None:
+                mine.close()
+            if outer is not None:
+                g.session = outer
+
+    return database().remember(key, apart)
+
+
 def week_plan(class_id: int) -> WeekPlan:
     """A class's week for a page: laid out anew only after something was stored."""
-    return database().remember(("week", class_id), lambda: week_of(read_session(), class_id))
+    return remembered(("week", class_id), lambda: week_of(read_session(), class_id))
 
 
 def init(app: Flask) -> None:

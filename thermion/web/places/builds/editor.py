@@ -26,7 +26,7 @@ from thermion.web.places.builds.payloads import (
     PlanSent,
     PlanState,
 )
-from thermion.web.sessions import database, read_session
+from thermion.web.sessions import read_session, remembered
 
 SURE = ("clear", "leaning")
 
@@ -66,7 +66,7 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
 def _better_before(item: Version, brief: Brief) -> str:
     """An earlier version of the team that did better than the one after it, as far as that is known."""
     challenge_id, school = item.build.challenge_id, item.build.challenge.school
-    found = database().remember(
+    found = remembered(
         ("gains", challenge_id),
         lambda: load_evidence(read_session(), challenge_id, brief, school=school).findings,
     )

@@ -12,7 +12,7 @@ from thermion.web.components.frame import frame, until_pack_up
 from thermion.web.places.findings import claims, words
 from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
 from thermion.web.places.findings.tables import findings_table
-from thermion.web.sessions import database, open_challenge, read_session
+from thermion.web.sessions import open_challenge, read_session, remembered
 
 bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>")
 
@@ -20,7 +20,7 @@ bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>"
 @bp.get("/findings")
 def index(challenge_id: int) -> ResponseReturnValue:
     key = ("findings", challenge_id, request.query_string)
-    challenge, values = database().remember(key, lambda: _values(challenge_id))
+    challenge, values = remembered(key, lambda: _values(challenge_id))
     shown = frame(challenge, "findings", **values)
     box = values.get("claim")
     wait = box.wait_s if isinstance(box, claims.ClaimBox) else None

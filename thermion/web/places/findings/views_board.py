@@ -12,7 +12,7 @@ from thermion.web.door import for_boards
 from thermion.web.places.findings import claims, scores
 from thermion.web.places.findings.page import Asked, evidence_for
 from thermion.web.places.findings.scores import ScoreRow
-from thermion.web.sessions import database, open_challenge
+from thermion.web.sessions import open_challenge, remembered
 
 bp = Blueprint("results", __name__, url_prefix="/board/challenges/<int:challenge_id>")
 
@@ -56,7 +56,7 @@ def _board(challenge_id: int, template: str, step: int) -> Response:
     light = "dark" if request.args.get("light") == "dark" else "light"
 
     def shown() -> ResponseReturnValue:
-        values = dict(database().remember(("results", challenge_id), lambda: _values(challenge_id)))
+        values = dict(remembered(("results", challenge_id), lambda: _values(challenge_id)))
         values["rows"] = reveal(values["rows"], step)  # type: ignore[arg-type]  # as made above
         return render_template(template, light=light, **values)
 

@@ -9,14 +9,13 @@ from flask import Blueprint, Response, flash, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from thermion.core.physics.materials import MATERIALS
+from thermion.core.physics.materials import MATERIALS, OWN
 from thermion.core.physics.units import Decimal, NotANumber, parse_plain
 from thermion.core.planning.ledger import Bill
 from thermion.formats.tables import Column, Table
 from thermion.records.building import builds, store
 from thermion.records.building.store import Counted, Shelf
 from thermion.records.errors import Refused
-from thermion.records.planning import own
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass, Team, Version
@@ -78,6 +77,7 @@ def _page(
     on_shelf = {s.material for s in shelves}
     briefs = [(challenge, brief_of(challenge)) for challenge in plan.challenges]
     offered = dict.fromkeys(o.material for _, brief in briefs for o in brief.offers)
+    ours = [m for m in sorted({*offered, *on_shelf}) if OWN in m]  # materials of the class's own
     price = store.prices(session, class_id)
     bills = [(challenge, store.bills(challenge, brief, counted, price)) for challenge, brief in briefs]
     out = {v.version_id: words.goes_out(v) for versions in counted.values() for v in versions}
@@ -93,7 +93,7 @@ def _page(
         "bills": [(c, _bills_shown(c, by_team)) for c, by_team in bills if by_team],
         "issued": _issued(plan.challenges, school_class, counted),
         "uncounted": [MATERIALS[m] for m in offered if m not in on_shelf],
-        "materials": [*MATERIALS.values(), *(MATERIALS[m.key] for m in own.own_materials(session, class_id))],
+        "materials": [*MATERIALS.values(), *(MATERIALS[m] for m in ours)],
         "problem": problem,
         "typed": typed or {},
     }
