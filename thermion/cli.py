@@ -10,7 +10,7 @@ import secrets
 import shutil
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -140,7 +140,8 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
         config: dict[str, object] = {"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted}
         if beyond:
             config |= {"DOOR": passphrase_of(folder), "DOOR_URLS": own_urls(host, port)}
-        faulthandler.enable()  # should the interpreter itself ever fall over, it says where
+        with suppress(OSError, AttributeError):  # where errors can be written to a file of the system
+            faulthandler.enable()  # should the interpreter itself ever fall over, it says where
         app = create_app(config)
         _serve(app, folder, host, port, demo)
 

@@ -135,3 +135,11 @@ def test_the_board_shows_the_run_of_what_is_tested_and_else_the_step():
     assert by_itself([(1, "test")], [(2, 9)]).shows == "step"
     assert by_itself([(1, "test"), (2, "plan")], [(1, 7)]).shows == "step"  # both are seen side by side
     assert by_itself([], [(2, 9)]).run_id == 9
+
+
+def test_a_clock_says_the_same_moment_however_often_it_is_asked():
+    clock = StepClock(NINE, 600.0, 30.0)
+    assert clock.moment(600.0) == NINE + timedelta(seconds=630)
+    for seconds in (0, 17.3, 299):
+        now = NINE + timedelta(seconds=30 + seconds)
+        assert clock.left_s(now) == pytest.approx((clock.moment(600.0) - now).total_seconds())

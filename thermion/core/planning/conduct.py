@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence, Set
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from math import floor
 
 from thermion.core.planning.acts import RIG, Act, act_of, acts_of
@@ -106,6 +106,10 @@ class StepClock:
     def left_s(self, now: datetime) -> float:
         """Seconds left; negative when it is over."""
         return self.allowed_s - self.elapsed_s(now)
+
+    def moment(self, elapsed_s: float) -> datetime:
+        """When it will have gone on so long, unless it stands meanwhile."""
+        return self.started + timedelta(seconds=self.stood_s + elapsed_s)
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from thermion.core.planning.acts import act_of
 from thermion.core.planning.conduct import PACK, Item, reporting_order
@@ -108,6 +108,12 @@ def turn_words(each: OnNow, teams: Sequence[Team], now: datetime) -> str:
     return f"{found[0] + 1} of {each.turns.count}"
 
 
+def _turn_ends(each: OnNow, turn: int) -> datetime:
+    """When the turn that is on ends; the same moment however often it is asked for."""
+    row, turn_s = each.row, each.turns.turn_s if each.turns else 0.0
+    return each.clock.moment(row.turn_from_s + (turn - row.turn + 1) * turn_s)
+
+
 def step_shown(each: OnNow, school_class: SchoolClass, titles: Mapping[str, str], now: datetime) -> StepShown:
     row, clock = each.row, each.clock
     left = clock.left_s(now)
@@ -118,11 +124,11 @@ def step_shown(each: OnNow, school_class: SchoolClass, titles: Mapping[str, str]
         titles.get(str(row.challenge_id or ""), ""),
         step_name(row.phase),
         each.act.label,
-        "" if stands else (now + timedelta(seconds=left)).isoformat(),
-        left,
+        "" if stands else clock.moment(clock.allowed_s).isoformat(),
+        left if stands else 0.0,
         row.allowed_s,
         turn_words(each, school_class.teams, now),
-        "" if stands or turn is None else (now + timedelta(seconds=turn[1])).isoformat(),
+        "" if stands or turn is None else _turn_ends(each, turn[0]).isoformat(),
         each.turns is not None and each.turns.by_itself,
         each.turns is not None,
     )
