@@ -156,7 +156,6 @@ def of_class(class_id: int) -> ResponseReturnValue:
         values = {
             "school_class": school_class,
             "light": light(),
-            "now": now.isoformat(),
             "on": [_on(each, school_class, plan, now) for each in lesson.on],
             "next": words.comes_next(lesson, titles),
             "bell": words.bell(lesson, school_class.zone),
