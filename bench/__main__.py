@@ -17,7 +17,7 @@ from unittest import mock
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
-from bench import core, families, planning, year
+from bench import core, families, planning, polling, year
 from bench.starting import starting
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import Kind
@@ -333,6 +333,7 @@ def main() -> None:
             print(measure(Path(name)), flush=True)
         print(families.measure(Path(name) / "families", side_by_side), flush=True)
         print(year.measure(Path(name) / "year", side_by_side), flush=True)
+        print(polling.measure(Path(name)), flush=True)
 
 
 if __name__ == "__main__":

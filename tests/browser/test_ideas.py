@@ -35,6 +35,7 @@ def test_ideas_to_plan_to_walk_round_to_the_second_version(page, crew):
     page.get_by_role("link", name="Draw one more").click()
     page.get_by_role("combobox", name="Walls").select_option(label="Newspaper")  # a material is an idea too
     page.get_by_role("button", name="Keep this idea").click()
+    page.wait_for_load_state("load")  # its script is there, which sends them one by one
     page.get_by_label("Photographs of the sheets").set_input_files(
         [
             {"name": f"sheet{i}.jpg", "mimeType": "image/jpeg", "buffer": photograph(300 + i, 200)}
@@ -43,7 +44,7 @@ def test_ideas_to_plan_to_walk_round_to_the_second_version(page, crew):
         + [{"name": "notes.txt", "mimeType": "text/plain", "buffer": b"no picture"}]
     )
     page.get_by_role("button", name="Keep photographs").click()
-    expect(page.get_by_text("2 / 3. notes.txt:")).to_be_visible()  # what cannot be kept is named
+    expect(page.get_by_text("2 / 3. notes.txt:")).to_be_visible(timeout=20000)  # what cannot be kept is named
     page.reload()
     expect(page.get_by_alt_text("Idea 4, photographed")).to_be_visible()
     check_access(page)

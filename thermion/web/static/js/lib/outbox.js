@@ -35,6 +35,7 @@ class Outbox {
   }
 
   async load() {
+    await this.shelf.adopt();
     const items = await this.shelf.all();
     const known = new Set(items.map((item) => item.id));
     this.items = [...items, ...this.items.filter((item) => !known.has(item.id))];

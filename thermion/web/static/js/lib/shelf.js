@@ -5,6 +5,37 @@ import { openDB } from "../../vendor/idb.js";
 const LONGEST_WAIT = 1500; // ms for a browser to say whether it keeps anything
 const LEASE = 1500; // ms for which one tab does the sending, unless it takes it anew
 
+const EARLY = "thermion-early:"; // before the name of what was put while the shelf may not be open yet
+
+/** Kept at once, before anything is waited for: a page can be closed in its first moment. */
+const early = {
+  put(item) {
+    try {
+      window.localStorage[EARLY + item.id] = JSON.stringify(item);
+    } catch {
+      // a browser that keeps nothing: the shelf says so
+    }
+  },
+
+  drop(id) {
+    try {
+      delete window.localStorage[EARLY + id];
+    } catch {
+      // nothing was kept
+    }
+  },
+
+  /** What pages left behind that were closed before it was on the shelf. */
+  all() {
+    try {
+      const names = Object.keys(window.localStorage).filter((name) => name.startsWith(EARLY));
+      return names.map((name) => JSON.parse(window.localStorage[name]));
+    } catch {
+      return [];
+    }
+  },
+};
+
 /** A promise that fails when it is not kept in time. */
 function soon(promise, ms) {
   const late = new Promise((_, fail) => setTimeout(() => fail(new Error("no answer")), ms));
@@ -36,6 +67,7 @@ export class Shelf {
    * way before the page can be closed. */
   async keep(item) {
     this.loose = [...this.loose.filter((each) => each.id !== item.id), item];
+    early.put(item);
     const base = await this.base;
     try {
       const change = base.transaction("items", "readwrite");
@@ -43,6 +75,7 @@ export class Shelf {
       change.commit();
       await change.done;
       this.loose = this.loose.filter((each) => each !== item);
+      early.drop(item.id);
     } catch {
       this.refuse();
     }
@@ -50,8 +83,15 @@ export class Shelf {
 
   async drop(id) {
     this.loose = this.loose.filter((each) => each.id !== id);
+    early.drop(id);
     const base = await this.base;
     await base?.delete("items", id).catch(() => this.refuse());
+  }
+
+  /** Take over what pages left that were closed in their first moment. */
+  async adopt() {
+    const mine = new Set(this.loose.map((item) => item.id));
+    for (const item of early.all()) if (!mine.has(item.id)) await this.keep(item);
   }
 
   /** All that waits, in the order in which it came. */
