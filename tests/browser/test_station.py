@@ -68,6 +68,7 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effo
         page.keyboard.press("Enter")
         expect(page.get_by_label("Attempts")).to_contain_text(re.compile(r"60.0 cm, \d[.]\d s"))
     expect(page.locator("form h2")).to_contain_text("Dunlin")
+    page.wait_for_load_state("load")  # its script is there
     page.get_by_role("heading", name="On now").click()
     with effort.of("wind lift, nothing moved", 1):
         page.locator("body").press("0")
