@@ -192,6 +192,7 @@ def test_two_stations_are_noted_side_by_side(page, crew):
     page.keyboard.press("Enter")
     expect(page.get_by_label("Attempts")).to_contain_text("60 cm")
     expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Godwit")])
+    page.wait_for_load_state("load")
     page.get_by_role("button", name="Close the run").click()
     page.get_by_role("button", name="Close it with turns left?").click()
     page.goto("/runs/1")  # closed: no turn slips in, a correction does
