@@ -13,7 +13,7 @@ from thermion.formats.intake import read_file
 from thermion.formats.pictures import encode_anew
 from thermion.records.building import builds, ideas
 from thermion.records.building.ideas import IdeaInput
-from thermion.records.errors import Refused
+from thermion.records.errors import Gone, Refused
 from thermion.records.planning import briefs
 
 LINE = [100, 100, 500, 500, 900, 100]
@@ -47,6 +47,8 @@ def test_parts_of_several_ideas_go_into_one_plan_that_remembers_where_each_came_
     with crew.database.writing() as session:
         (first, _) = ideas.ideas_of(session, crew.challenge_id, crew.teams["Avocet"])
         ideas.drop_idea(session, first.id)
+    with pytest.raises(Gone):  # what another tab took away is not called taken
+        take(crew, "Avocet", (1, "wall"))
     with crew.database.session() as session:
         (build,) = builds.builds_of(session, crew.challenge_id)
         assert {p.idea for p in builds.plan_of(build.versions[-1]).parts} == {1}

@@ -144,6 +144,8 @@ def take(session: Session, challenge: Challenge, team_id: int, chosen: Sequence[
     if not chosen:
         raise Refused("Choose an idea, or parts of several.", "ideas")
     mine = {i.number: i for i in ideas_of(session, challenge.id, team_id)}
+    if not any(n in mine and mine[n].picks.get(place) in MATERIALS for n, place in chosen):
+        raise Gone("These ideas are no longer there. They may have been taken away in another tab.")
     build = session.scalar(select(Build).where(Build.challenge_id == challenge.id, Build.team_id == team_id))
     last = build.versions[-1] if build is not None and build.versions else None
     if last is None or last.state == "issued":
