@@ -70,6 +70,7 @@ wheel-check:
 
 docs: .venv/ready-dev
 	$(PY) docs/make_methods.py
+	$(PY) docs/make_addresses.py
 
 screenshots: .venv/ready-dev chromium
 	$(PY) docs/take_screenshots.py

@@ -17,6 +17,7 @@ from sqlalchemy import insert
 
 from thermion.core.plans import Part, Plan
 from thermion.core.subjects import Subject
+from thermion.demo import build_demo
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
 from thermion.records.database import Database
@@ -74,6 +75,24 @@ def migrated(tmp_path_factory) -> Path:
     made.migrate()
     made.close()
     return made.path
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory, migrated: Path) -> Path:
+    """The demo week, made once: whoever changes something in it takes a copy."""
+    folder = tmp_path_factory.mktemp("demo")
+    shutil.copy(migrated, folder / migrated.name)
+    database = Database(folder)
+    database.migrate()
+    build_demo(database)
+    database.close()
+    return folder
+
+
+@pytest.fixture(scope="session")
+def demo_copy(tmp_path_factory, demo_folder: Path) -> Callable[[], Path]:
+    """Makes folders with the demo week."""
+    return lambda: shutil.copytree(demo_folder, tmp_path_factory.mktemp("copy") / "data")
 
 
 @pytest.fixture

@@ -38,6 +38,8 @@ PAGES = (
     "/runs/1",
     "/runs/4",
     "/runs/4/file",
+    "/runs/4/probes",
+    "/probes",
     "/board/runs/4",
     "/board/runs/5",
     "/challenges/6/runs",

@@ -97,7 +97,7 @@ def test_starting_the_application_loads_no_statistics_pictures_or_sun(tmp_path):
         f"create_app({{'DATA': Path({str(tmp_path)!r})}}); print(*sys.modules)"
     )
     names = subprocess.run([sys.executable, "-c", starts], capture_output=True, check=True, text=True).stdout
-    late = {"numpy", "scipy", "pvlib", "pandas", "PIL", "pint", "alembic", "icalendar", "clevercsv"}
+    late = {"numpy", "scipy", "pvlib", "pandas", "PIL", "pint", "alembic", "icalendar", "serial"}
     assert not late & set(names.split())
 
 

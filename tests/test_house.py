@@ -109,19 +109,11 @@ def test_every_dependency_is_explained_and_every_picture_linked():
         assert (ROOT / link).exists(), link
 
 
-def test_the_page_of_methods_is_the_one_the_docstrings_make():
-    made = subprocess.run(
-        [
-            sys.executable,
-            "-c",
-            "import sys; sys.path.insert(0, 'docs'); import make_methods as m; sys.stdout.write(m.pages())",
-        ],
-        cwd=ROOT,
-        capture_output=True,
-        text=True,
-        check=True,
-    )
-    assert made.stdout == (ROOT / "docs/methods.md").read_text(), "run 'make docs' and commit"
+@pytest.mark.parametrize("page", ["methods", "addresses"])
+def test_what_is_made_from_the_program_is_the_one_it_makes_now(page):
+    said = f"import sys; sys.path.insert(0, 'docs'); import make_{page} as m; sys.stdout.write(m.pages())"
+    made = subprocess.run([sys.executable, "-c", said], cwd=ROOT, capture_output=True, text=True, check=True)
+    assert made.stdout == (ROOT / f"docs/{page}.md").read_text(), "run 'make docs' and commit"
 
 
 def test_pages_hold_no_script_and_no_style_of_their_own():

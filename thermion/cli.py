@@ -1,4 +1,4 @@
-"""The thermion command: serve, demo, export, import, backup, restore.
+"""The thermion command: serve, demo, export, import, backup, restore, probe.
 
 What it needs is loaded by the command that needs it, so that asking for help is quick. Whatever goes
 wrong is said in one sentence: exit code 2 for a command that cannot be understood, 1 for the rest.
@@ -16,6 +16,8 @@ from typing import TYPE_CHECKING, Any
 
 import click
 from click.exceptions import NoArgsIsHelpError
+
+from thermion.cli_probe import probe
 
 if TYPE_CHECKING:
     from flask import Flask
@@ -77,6 +79,9 @@ _PORT = click.option(
 @click.version_option(package_name="thermion", message="thermion %(version)s")
 def main() -> None:
     """Thermion: a bench instrument for design challenges in the classroom."""
+
+
+main.add_command(probe)
 
 
 @contextmanager

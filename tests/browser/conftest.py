@@ -7,11 +7,13 @@ from contextlib import contextmanager
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.conftest import Crew
 from tests.serving import Server
 from thermion.records.database import Database
+
+expect.set_options(timeout=10_000)  # a machine may be at work elsewhere
 
 ARGS = [
     "--no-sandbox",
@@ -46,7 +48,7 @@ def page(browser, server):
     """A page that fails its test when a script or the content policy complains."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
     opened = context.new_page()
-    opened.set_default_timeout(8000)
+    opened.set_default_timeout(20_000)
     faults: list[str] = []
     opened.on("pageerror", lambda error: faults.append(str(error)))
     opened.on("console", lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None)

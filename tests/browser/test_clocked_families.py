@@ -206,6 +206,8 @@ def test_handles_pictures_ideas_and_a_conclusion_that_is_carried_on(page, crew, 
     later = ready(crew, "keep_temp")
     page.goto(f"/challenges/{later}/builds")
     page.get_by_role("button", name="Version 2").first.click()
+    page.wait_for_url("**/versions/*")
+    page.wait_for_load_state("load")  # its script is there
     slider = page.get_by_label("Jacket, thickness")
     before = float(slider.input_value())
     handle = page.locator(".d-handle[data-handle=jacket_m]:visible").bounding_box()

@@ -25,6 +25,8 @@ def test_ideas_to_plan_to_walk_round_to_the_second_version(page, crew):
     page.goto("/challenges/1/ideas")
     check_access(page)
     page.get_by_role("link", name="Draw an idea of Avocet").click()
+    page.wait_for_url("**/ideas/*/draw")
+    page.wait_for_load_state("load")  # its script is there
     draw_line(page)
     page.get_by_role("combobox", name="Window").select_option(label="Clear film")
     page.get_by_label("Because").fill("Light goes in, air stays in.")

@@ -59,7 +59,7 @@ def tray(page: Page):
 
 def test_two_tabs_offline_keep_what_each_typed_over_a_reload(page, crew, run, server):
     other = page.context.new_page()
-    other.set_default_timeout(8000)
+    other.set_default_timeout(20_000)
     grid(page, run)
     grid(other, run)
     server.kill()

@@ -207,6 +207,9 @@ def test_a_try_far_from_its_others_is_asked_about_and_kept():
     assert found.tries(subject("A")) == 4
     calm = tries_of(kind, steady[1:]).measure((Term("share", "percent"),), "higher")
     assert calm.strange == ()
+    stuck = [sailed(t, 0.0, 0.0, 0.0) for t in "KT"]  # builds that never move do not make the others strange
+    usual = [sailed("A", 1.70, 1.85, 1.77), sailed("D", 1.85, 2.0, 1.92), sailed("G", 1.5, 1.6, 1.54)]
+    assert tries_of(kind, usual + stuck).measure((Term("share", "percent"),), "higher").strange == ()
 
 
 def test_a_class_of_one_and_a_class_of_nobody():

@@ -105,7 +105,7 @@ def broken_pages(client, database: Database, data: bytes, token: str) -> list[tu
 
 
 def test_an_odd_file_breaks_no_page(full: Crew, tmp_path, caplog):  # noqa: F811
-    text, accepted, count = export(full), 0, 60
+    text, accepted, count = export(full), 0, 36
     app = create_app({"DATA": tmp_path / "other"})
     client, database = app.test_client(), app.extensions["thermion"]
     for i, (path, value, data) in enumerate(odd_files(text, count, 4)):

@@ -12,7 +12,8 @@ from io import BytesIO
 import pytest
 from PIL import Image
 
-from thermion.formats.logger import MAX_LINE, UnreadableFile, read_logger
+from thermion.formats.logger import UnreadableFile, read_logger
+from thermion.formats.logger.sheet import MAX_LINE
 from thermion.formats.pictures import encode_anew
 from thermion.records.errors import Refused
 

@@ -11,6 +11,7 @@ import pytest
 from sqlalchemy import func, select
 
 from tests.conftest import Crew, initial, photograph
+from thermion.core.kinds.criteria import criterion
 from thermion.formats.exchange import export_challenge, import_challenge
 from thermion.formats.intake import read_file
 from thermion.formats.pictures import encode_anew
@@ -26,7 +27,7 @@ from thermion.records.planning.week import save_step, save_timing, timing_of
 from thermion.records.running.aparts import set_apart
 from thermion.records.running.rig import save_check
 from thermion.records.running.runs import get_run
-from thermion.records.tables import AttemptRow, Base, Challenge, Reading, Team, Version
+from thermion.records.tables import AttemptRow, Base, Challenge, Judged, Reading, Team, Version
 
 
 @pytest.fixture
@@ -68,6 +69,8 @@ def full(crew: Crew) -> Crew:
         conclude(session, challenge, "Closed seams kept the warmth.")
         version = session.get_one(Version, first)
         version.idea_team_id = full_teams["Dunlin"]
+        looks, at = criterion("Looks").key, datetime(2026, 6, 1, tzinfo=UTC)
+        version.judged = [Judged(criterion=looks, judge=2, value=3.0, at=at)]
         attach(session, version.id, *encode_anew(photograph()))
     return crew
 
@@ -117,7 +120,7 @@ def change(text: str, path: list, value: object) -> bytes:
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        (["version"], 8, "Update Thermion"),
+        (["version"], 9, "Update Thermion"),
         (["format"], "other", "does not hold a Thermion challenge"),
         (["challenge", "kind"], "kite", "family “kite”"),
         (["challenge", "offers", 0, "material"], "gold", "material “gold”"),
@@ -160,6 +163,7 @@ def test_nothing_in_the_tables_is_forgotten_by_the_file(full: Crew):
     left_out = {"id", "position", "revision", "client_id"}  # made anew on import
     of_the_class = ("receipts", "repeats", "classes", "lessons", "kit_items", "stock_moves")
     of_the_class += ("house", "deleted")  # of this computer
+    of_the_class += ("logger_layouts", "probes", "probe_channels", "probe_values")  # and its devices
     of_the_class += ("conducted", "boards", "own_materials", "shelf")  # whose keys say all of them
     left_out |= {"beside", "bell_at"}  # which challenges share lessons, and which bell was answered
     left_out |= {"gone_at"}  # a word that came in a file is offered
@@ -185,7 +189,7 @@ def test_tables_in_the_classs_style_and_safe_in_a_spreadsheet():
     assert data["rows"][1] == {"team": "D", "peak": None, "note": 'says "hot"; very'}
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7])
 def test_a_file_of_every_released_version_still_opens(database, version):
     """Files as those versions of Thermion wrote them."""
     data = (Path(__file__).parent / "released" / f"{version}.json").read_bytes()

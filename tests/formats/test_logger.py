@@ -1,104 +1,123 @@
-"""Logger files as devices really write them, and files that are something else."""
+"""Logger files: read right, or asked about, or refused; a cell that cannot be used costs that cell alone."""
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 import pytest
 
+from tests.formats.logger_files import START, Case, cases
 from thermion.core.physics.units import convert
-from thermion.formats.logger import UnreadableFile, read_logger
+from thermion.formats.logger import LoggerFile, UnreadableFile, read_logger, settled
+from thermion.formats.logger.cells import NO_PROBE
 
-PLAIN = "time (s),Avocet (°C),Dunlin (°C)\n0,20.5,20.0\n60,24.0,21.5\n120,27.5,22.5\n"
-
-
-def values(text: str | bytes):
-    data = text if isinstance(text, bytes) else text.encode()
-    return read_logger(data)
+NOW = datetime(2026, 11, 26, tzinfo=UTC)
+CASES = cases()
 
 
-def test_the_plain_case():
-    file = values(PLAIN)
-    assert [c.heading for c in file.channels] == ["Avocet (°C)", "Dunlin (°C)"]
-    assert [c.unit for c in file.channels] == ["degC", "degC"]
-    assert file.rows == ((0.0, (20.5, 20.0)), (60.0, (24.0, 21.5)), (120.0, (27.5, 22.5)))
-    assert (file.skipped_count, file.starts_at) == (0, None)
+def read(data: str | bytes, **answers: str) -> LoggerFile:
+    data = data if isinstance(data, bytes) else data.encode()
+    return read_logger(data, answers, zone="Europe/Berlin", now=NOW)
 
 
-@pytest.mark.parametrize("mark", [b"\xef\xbb\xbf", "utf-16"])
-def test_byte_order_marks(mark):
-    data = PLAIN.encode(mark) if isinstance(mark, str) else mark + PLAIN.encode()
-    assert values(data).rows == values(PLAIN).rows
-
-
-def test_semicolons_decimal_comma_preamble_dates_and_old_windows_letters():
-    text = (
-        "Skerry bench 4\r\nSite;pier\r\nZeit;Avocet (°F);Außen °F\r\n"
-        "01.06.2026 10:00:00;68,0;66,2\r\n01.06.2026 10:01:30;75,2;66,3\r\n"
-    )
-    file = values(text.encode("cp1252"))
-    assert (file.delimiter, file.decimal) == (";", "comma")
-    assert file.starts_at == datetime(2026, 6, 1, 10, 0)  # noqa: DTZ001
-    assert [t for t, _ in file.rows] == [0.0, 90.0]
-    assert [c.unit for c in file.channels] == ["degF", "degF"]
-    assert convert(file.rows[0][1][0], "degF", "degC") == pytest.approx(20.0)
-
-
-@pytest.mark.parametrize(
-    ("heading", "cells", "seconds"),
-    [
-        ("Elapsed (min)", ["0", "0.5", "1"], [0, 30, 60]),
-        ("t/h", ["0", "0.5", "1"], [0, 1800, 3600]),
-        ("Time", ["0:00", "1:30", "61:05"], [0, 90, 3665]),
-        ("Time", ["10:00:00", "10:00:30", "10:01:00"], [0, 30, 60]),
-        ("Date time", ["2026-06-01T10:00:00", "2026-06-01T10:00:05", "2026-06-01T11:00:00"], [0, 5, 3600]),
-        ("Stamp", ["06/05/2026 09:00", "06/05/2026 09:01", "06/05/2026 09:02"], [0, 60, 120]),
-    ],
-)
-def test_elapsed_clock_and_calendar_times(heading, cells, seconds):
-    text = f"{heading}\tBox 1\n" + "".join(f"{c}\t2{i}.5\n" for i, c in enumerate(cells))
-    assert [t for t, _ in values(text).rows] == seconds
-
-
-def test_date_and_time_in_two_columns():
-    text = "Date,Time,A (C)\n2026-06-01,23:59:30,20.5\n2026-06-02,00:00:30,21.5\n"
-    file = values(text)
-    assert [t for t, _ in file.rows] == [0.0, 60.0]
-    assert file.time_heading == "Date + Time"
-
-
-def test_every_row_that_cannot_be_used_is_listed_with_line_and_reason():
-    text = PLAIN + "120,28,22\n180,err,23\n\nx,1,2\n240,,\n300,,24.5\n"
-    file = values(text)
-    assert [(s.line, s.reason) for s in file.skipped] == [
-        (5, "the time does not go forward"),
-        (6, "“err” in Avocet (°C) is not a number"),
-        (8, "the time cannot be read"),
-        (9, "no value in this row"),
+def holds(file: LoggerFile) -> list[tuple[float, list[float | None]]]:
+    """The rows in °C, to the hundredth."""
+    units = [c.unit for c in file.channels]
+    return [
+        (
+            round(t, 1),
+            [None if v is None else round(convert(v, u, "degC"), 1) for v, u in zip(row, units, strict=True)],
+        )
+        for t, row in file.rows
     ]
-    assert file.rows[-1] == (300.0, (None, 24.5))
 
 
-@pytest.mark.parametrize(
-    ("data", "says"),
-    [
-        (b"", "empty"),
-        (b"  \n ", "empty"),
-        (b"\x89PNG\r\n\x1a\n\x00\x00", "PNG picture"),
-        (b"PK\x03\x04rest", "save it as CSV"),
-        (b"%PDF-1.7", "PDF"),
-        (b"a\x00b\x00", "not a text file"),
-        (b"hello\nworld\n", "No rows of times and numbers"),
-        (b"0,20.5\n60,21.5\n", "column names"),
-        (b"name,shape\na,b\nc,d\n", "No rows"),
-    ],
-)
-def test_what_is_no_logger_file_is_refused_in_words(data, says):
-    with pytest.raises(UnreadableFile, match=says):
-        read_logger(data)
+def truth(case: Case) -> list[tuple[float, list[float | None]]]:
+    rows = [(t, [column[i] for column in case.celsius]) for i, t in enumerate(case.seconds)]
+    kept = [(t, row) for t, row in rows if any(v is not None for v in row)]
+    return [(t - kept[0][0], row) for t, row in kept]
 
 
-def test_a_file_of_200_000_rows_is_refused_with_what_to_do():
-    rows = "".join(f"{i},20.5\n" for i in range(200_000))
-    with pytest.raises(UnreadableFile, match=r"200,000 rows.*longer interval"):
-        values("time,Avocet\n" + rows)
+@pytest.mark.parametrize("case", [c for c in CASES if not c.refused and not c.asked], ids=lambda c: c.name)
+def test_what_can_be_told_is_read_right_and_nothing_is_asked(case):
+    file = read(case.data)
+    assert [q.text for q in file.questions] == []
+    assert holds(file) == truth(case)
+    if case.begins is not None:
+        assert file.starts_at == case.begins
+
+
+@pytest.mark.parametrize("case", [c for c in CASES if c.asked], ids=lambda c: c.name)
+def test_what_can_be_meant_in_two_ways_is_asked_and_read_right_once_answered(case):
+    file = read(case.data)
+    assert {q.key for q in file.questions} == set(case.asked)
+    assert not settled(file, {})
+    if case.likely:  # the answer that is filled in is the right one
+        assert {q.key: q.likely for q in file.questions} == case.asked
+    answered = read(case.data, **case.asked)
+    assert settled(answered, case.asked)
+    assert holds(answered) == truth(case)
+    if case.begins is not None:
+        assert answered.starts_at == case.begins
+
+
+@pytest.mark.parametrize("case", [c for c in CASES if c.refused], ids=lambda c: c.name)
+def test_what_is_no_logger_file_is_refused_with_what_to_do(case):
+    with pytest.raises(UnreadableFile, match=case.refused):
+        read(case.data)
+
+
+def test_there_are_files_enough_of_every_sort():
+    assert len(CASES) >= 60
+    assert len({c.name for c in CASES}) == len(CASES)
+
+
+def test_a_cell_that_holds_no_temperature_costs_that_cell_and_is_named_with_its_line():
+    text = (
+        "time (s),Avocet (°C),Dunlin (°C)\n0,85,20.0\n60,24.0,err\n120,27.5,-127\n120,28,22\n180,x9,23\n"
+        "\nhalf past,1,2\n240,,24\n300,9000,24.5\n"
+    )
+    file = read(text)
+    avocet, dunlin = file.channels
+    assert list(zip(avocet.time_s, avocet.value, strict=True)) == [(60, 24.0), (120, 27.75)]
+    assert list(zip(dunlin.time_s, dunlin.value, strict=True)) == [
+        *[(0, 20.0), (120, 22.0), (180, 23.0), (240, 24.0)],
+        (300, 24.5),
+    ]
+    assert [(lost.line, lost.cell, lost.reason) for lost in avocet.lost] == [
+        (6, "x9", "is not a number"),
+        (10, "9000", "no temperature can be that"),
+        (2, "85", "what a probe shows before its first reading"),
+    ]
+    assert [(lost.line, lost.reason) for lost in dunlin.lost] == [(3, "no reading"), (4, NO_PROBE)]
+    assert [(s.line, s.reason) for s in file.skipped] == [(8, "the time cannot be read")]
+
+
+def test_an_oven_that_really_is_at_85_degrees_keeps_its_readings():
+    rows = "".join(f"{i * 30},{82 + i * 0.5:.1f}\n" for i in range(12))
+    (oven,) = read("time (s),Oven (°C)\n" + rows).channels
+    assert 85.0 in oven.value
+    assert oven.lost == ()
+
+
+def test_what_is_asked_says_what_would_follow_from_each_answer():
+    (asked,) = read(next(c for c in CASES if c.name == "over midnight, month first").data).questions
+    assert dict(asked.options)["mdy"] == (
+        "month before day: from 3 June 2026, 23:50 to 4 June 2026, 00:09; 19.5 min, a reading every 30 s"
+    )
+    assert "30.01 days" in dict(asked.options)["dmy"]
+
+
+def test_a_clock_that_began_with_the_recording_tells_no_time_of_day():
+    found = {c.name: read(c.data).of_day_s for c in CASES if c.name in ("h:mm:ss", "AM and PM")}
+    assert found == {"h:mm:ss": None, "AM and PM": 35880}
+
+
+def test_an_answer_that_the_file_does_not_offer_answers_nothing():
+    data = next(c for c in CASES if c.name == "no unit").data
+    assert not settled(read(data, unit="parsec"), {"unit": "parsec"})
+
+
+def test_the_moment_of_the_world_is_kept_where_the_file_tells_it():
+    found = {c.name: read(c.data).starts_at for c in CASES if c.name in ("iso", "iso offset")}
+    assert found == {"iso": START, "iso offset": datetime(2026, 6, 3, 7, 58, tzinfo=UTC)}

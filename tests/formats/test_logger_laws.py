@@ -1,69 +1,131 @@
-"""Whatever way a logger writes the same temperatures, they are read as the same."""
+"""Whatever way a logger writes its temperatures, whatever goes wrong in it: never read wrong without a word."""
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import UTC, datetime
 from itertools import pairwise
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.formats.logger_files import at, dates, table
 from thermion.core.physics.units import convert
 from thermion.formats.logger import UnreadableFile, read_logger
 
-temperatures = st.lists(
-    st.lists(st.integers(-200, 1900).map(lambda n: n / 10), min_size=2, max_size=2), min_size=3, max_size=30
-)
+NOW = datetime(2026, 11, 26, tzinfo=UTC)
+EVERY = st.sampled_from([1, 5, 30, 60, 600])
+TIMES = {  # way of writing → what it says of itself in the heading
+    "%Y-%m-%d %H:%M:%S": ("Time", "Date"),
+    "%d.%m.%Y %H:%M:%S": ("Zeit",),
+    "%d/%m/%Y %H:%M:%S": ("Date",),
+    "%m/%d/%y %I:%M:%S %p": ("Date",),
+    "%d %b %Y %H:%M:%S": ("When",),
+    "%H:%M:%S": ("Time", "Uhrzeit"),
+    "%H:%M": ("Time",),
+    "s": ("time (s)", "seconds", "Time"),
+    "min": ("t [min]", "Elapsed min", "Time"),
+    "h": ("t/h", "Time"),
+    "ms": ("millis", "Time"),
+    "serial": ("Date",),
+    "1970": ("timestamp",),
+}
+UNITS = {
+    "C": (" (°C)", "_degC", " [C]", ""),
+    "F": (" (°F)", " Fahrenheit", "/F", ""),
+    "K": (" (K)", " Kelvin", ""),
+}
 
 
-def written(
-    rows: list[list[float]], *, separator: str, comma: bool, unit: str, clock: str, end: str, preamble: bool
-) -> str:
-    """A file as some logger would write it: one reading a minute of two boxes."""
+def stamp_of(way: str, every: float):
+    scales = {"s": 1.0, "min": 60.0, "h": 3600.0, "ms": 0.001}
+    if way in scales:
+        return lambda n: f"{n * every / scales[way]:.6f}".rstrip("0").rstrip(".")
+    if way == "serial":
+        return lambda n: f"{(at(n, every) - datetime(1899, 12, 30)).total_seconds() / 86400:.9f}"  # noqa: DTZ001
+    if way == "1970":
+        return lambda n: f"{at(n, every).replace(tzinfo=UTC).timestamp():.0f}"
+    return dates(way, every)
 
-    def number(celsius: float) -> str:
-        value = convert(celsius, "degC", "degF") if unit == "F" else celsius
-        return f"{value:.2f}".replace(".", ",") if comma else f"{value:.2f}"
 
-    start = datetime(2026, 6, 1, 9, 58)  # noqa: DTZ001
-    lines = ["Bench logger 7", "Interval 60 s"] if preamble else []
-    lines.append(
-        separator.join(
-            [
-                {"date": "Date", "min": "t (min)", "clock": "Time"}[clock],
-                f"Box 1 (°{unit})",
-                f"Box 2 [°{unit}]",
-            ]
-        )
+@st.composite
+def files(draw):
+    """A file, and its truth: seconds and °C of each channel."""
+    way, every, unit = draw(st.sampled_from(list(TIMES))), draw(EVERY), draw(st.sampled_from(list(UNITS)))
+    sep, comma = draw(st.sampled_from([",", ";", "\t", "|"])), draw(st.booleans())
+    if way == "%H:%M" and every < 60:
+        every = 60
+    if every == 600 and way == "%H:%M:%S":
+        every = 60
+    mark = draw(st.sampled_from(UNITS[unit]))
+    stamp = stamp_of(way, every)
+    decimal = comma and way in ("s", "min", "h", "ms", "serial")
+    data, seconds, celsius = table(
+        (lambda n: stamp(n).replace(".", ",")) if decimal else stamp,
+        (draw(st.sampled_from(TIMES[way])), f"Avocet{mark}", f"Dunlin{mark}"),
+        rows=draw(st.integers(8, 40)),
+        every=every,
+        sep=sep,
+        comma=comma,
+        unit=unit,
+        above=draw(st.sampled_from([(), ("Bench logger 4", "Site: pier")])),
+        end=draw(st.sampled_from(["\n", "\r\n", "\r"])),
     )
-    for i, row in enumerate(rows):
-        moment = start + timedelta(minutes=i)
-        stamp = {"date": f"{moment:%Y-%m-%d %H:%M:%S}", "min": f"{i}", "clock": f"{i}:00"}[clock]
-        lines.append(separator.join([stamp, *map(number, row)]))
-    return end.join(lines) + end
+    return data.decode(), sep, seconds, celsius
 
 
-@given(
-    rows=temperatures,
-    separator=st.sampled_from([";", "\t", "|", ","]),
-    comma=st.booleans(),
-    unit=st.sampled_from("CF"),
-    clock=st.sampled_from(["date", "min", "clock"]),
-    end=st.sampled_from(["\n", "\r\n", "\r"]),
-    preamble=st.booleans(),
-    encoding=st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "cp1252"]),
-)
-def test_the_same_readings_in_any_dress(rows, separator, comma, unit, clock, end, preamble, encoding):
-    comma = comma and separator != ","
-    text = written(rows, separator=separator, comma=comma, unit=unit, clock=clock, end=end, preamble=preamble)
-    file = read_logger(text.encode(encoding))
-    assert file.skipped_count == 0
-    assert [t for t, _ in file.rows] == [60.0 * i for i in range(len(rows))]
-    assert [c.unit for c in file.channels] == [f"deg{unit}"] * 2
-    for (_, values), row in zip(file.rows, rows, strict=True):
-        read = [convert(v, c.unit or "degC", "degC") for v, c in zip(values, file.channels, strict=True)]
-        assert read == pytest.approx(row, abs=0.006)
+def right(file, seconds, celsius) -> bool:
+    """Whether every value stands at its own time, from the first reading on."""
+    if len(file.channels) != len(celsius):
+        return False
+    for channel, column in zip(file.channels, celsius, strict=True):
+        at_second = {round(t - seconds[0], 1): c for t, c in zip(seconds, column, strict=True)}
+        for t, v in zip(channel.time_s, channel.value, strict=True):
+            true = at_second.get(round(t, 1))
+            if true is None or abs(convert(v, channel.unit, "degC") - true) > 0.06:
+                return False
+    return True
+
+
+@settings(max_examples=120)
+@given(files(), st.sampled_from(["utf-8", "utf-8-sig", "utf-16"]))
+def test_a_file_is_read_right_or_asked_about_or_refused(made, encoding):
+    text, _, seconds, celsius = made
+    try:
+        file = read_logger(text.encode(encoding), now=NOW)
+    except UnreadableFile:
+        return
+    assert file.questions or right(file, seconds, celsius)
+
+
+@settings(max_examples=120)
+@given(files(), st.data())
+def test_and_so_it_is_when_a_line_is_lost_torn_doubled_or_a_cell_is_anything(made, data):
+    text, sep, seconds, celsius = made
+    end = "\r\n" if "\r\n" in text else ("\r" if "\r" in text else "\n")
+    lines = text.split(end)
+    first = next(i for i, line in enumerate(lines) if "Avocet" in line)
+    where = data.draw(st.integers(first + 2, len(lines) - 2))
+    fault = data.draw(st.sampled_from(["drop", "tear", "double", "cell", "words", "heading"]))
+    if fault == "drop":
+        del lines[where]
+    elif fault == "tear":
+        lines[where] = lines[where][: data.draw(st.integers(0, len(lines[where]) - 1))]
+    elif fault == "double":
+        lines.insert(where, lines[where])
+    elif fault == "cell":
+        wrong = data.draw(st.sampled_from(["NaN", "---", "OL", "-127", "999.9", "", "err", "1e40", "°C"]))
+        lines[where] = sep.join([*lines[where].split(sep)[:-1], wrong])
+    elif fault == "words":
+        lines[where] = "battery low, replace soon"
+    else:
+        lines.insert(where, lines[first])
+    try:
+        file = read_logger(end.join(lines).encode(), now=NOW)
+    except UnreadableFile:
+        return
+    torn = fault == "tear"  # a number that lost its last digit still is one: nobody can know
+    assert file.questions or torn or right(file, seconds, celsius)
 
 
 @given(st.binary(max_size=400))
@@ -72,11 +134,22 @@ def test_no_bytes_at_all_can_break_the_reader(data):
         file = read_logger(data)
     except UnreadableFile:
         return
-    assert file.rows
-    assert all(b > a for (a, _), (b, _) in pairwise(file.rows))
+    assert file.channels
+    for channel in file.channels:
+        assert channel.value
+        assert all(b > a for a, b in pairwise(channel.time_s))
 
 
-@given(st.text(alphabet="0123456789,;.:-/ \t\n°CFab", max_size=300))
+@given(st.text(alphabet='0123456789,;.:-/ \t\n°CFabJuneP"', max_size=300))
 def test_nor_can_anything_that_looks_like_numbers(text):
-    test = test_no_bytes_at_all_can_break_the_reader.hypothesis.inner_test
-    test(text.encode())
+    test_no_bytes_at_all_can_break_the_reader.hypothesis.inner_test(text.encode())
+
+
+def test_the_same_readings_in_any_dress_are_the_same():
+    plain, seconds, _ = table(lambda n: str(n * 30), ("time (s)", "Avocet (°C)"))
+    dressed, _, _ = table(
+        dates("%d.%m.%Y %H:%M:%S"), ("Zeit", "Avocet (°F)"), sep=";", comma=True, unit="F", encoding="utf-16"
+    )
+    one, other = (read_logger(data, now=NOW).channels[0] for data in (plain, dressed))
+    assert other.time_s == one.time_s == seconds
+    assert [convert(v, "degF", "degC") for v in other.value] == pytest.approx(list(one.value), abs=0.01)

@@ -16,7 +16,7 @@ from tests.conftest import Crew
 from thermion.records.database import Database
 from thermion.records.tables import Base, Entry, Reading, SchoolClass, Version
 
-RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009"]
+RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)

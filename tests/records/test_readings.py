@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -12,7 +13,7 @@ from thermion.records.database import Database
 from thermion.records.errors import Conflict, Gone, Implausible, Refused
 from thermion.records.planning import briefs
 from thermion.records.running import runs
-from thermion.records.running.logged import LoggedChannel, add_logged
+from thermion.records.running.logged import LoggedChannel, add_logged, lay, take_back
 from thermion.records.running.series import series_of
 from thermion.records.tables import Reading
 
@@ -174,9 +175,41 @@ def test_a_logger_file_goes_in_whole_once_or_not_at_all(on):
     with pytest.raises(Gone):
         log(crew, run_id, "cooling", "other", good, LoggedChannel(9999, (0.0,), (20.0,), "degC"))
     hot = LoggedChannel(rows["Dunlin"], times, (*(68.0 + i for i in range(9)), 999.9), "degF")
-    with pytest.raises(Refused, match=r"9:00 of Dunlin: 537\.722 °C cannot be here"):
-        log(crew, run_id, "cooling", "hot", good, hot)
-    assert stored(crew) == 10
+    assert log(crew, run_id, "cooling", "hot", hot) == 9  # what cannot be costs that value alone
+    wrong = LoggedChannel(rows["Dunlin"], times, tuple(900.0 + i for i in range(10)), "degF")
+    with pytest.raises(Refused, match=r"0:00 of Dunlin: 482\.222 °C cannot be here"):
+        log(crew, run_id, "cooling", "wrong", good, wrong)
+    assert stored(crew) == 19
+
+
+def test_a_file_is_laid_without_what_lies_before_the_start_or_where_a_logger_has_read(on):
+    crew, run_id, rows = on
+    times = tuple(60.0 * i for i in range(10))
+    first = LoggedChannel(rows["Avocet"], times, tuple(20.0 + i for i in range(10)), "degC")
+    log(crew, run_id, "heating", "first", first)
+    later = replace(first, time_s=tuple(t - 120 for t in times))
+    with crew.database.session() as session:
+        run = runs.get_run(session, run_id)
+        brief = briefs.brief_of(briefs.get_challenge(session, run.challenge_id))
+        found = lay(session, run, brief, "heating", [later])
+        assert (found.stored, found.before, found.over) == (8, 2, 8)
+        assert lay(session, run, brief, "heating", [later], "gaps").stored == 0
+
+
+def test_a_file_that_was_laid_wrong_is_taken_back_and_can_be_laid_again(on):
+    crew, run_id, rows = on
+    channel = LoggedChannel(rows["Avocet"], (0.0, 60.0), (20.0, 21.0), "degC")
+    for shift in (0.0, 30.0, 45.0):
+        laid = replace(channel, time_s=tuple(t + shift for t in channel.time_s))
+        assert log(crew, run_id, "heating", "sha", laid) == 2
+        assert log(crew, run_id, "heating", "sha", laid) == 0
+        with crew.database.session() as session:
+            series = series_of(session, [runs.get_run(session, run_id)])
+            assert series[rows["Avocet"], "heating"].trace.time_s == (shift, 60.0 + shift)
+        with crew.database.writing() as session:
+            assert take_back(session, "sha", "heating") == 2
+    with crew.database.session() as session:
+        assert (rows["Avocet"], "heating") not in series_of(session, [runs.get_run(session, run_id)])
 
 
 def test_a_reading_belongs_to_its_run_and_is_seen_and_corrected_only_there(on):

@@ -52,6 +52,7 @@ DOORS = (
     ("POST", "/challenges/1/brief/marks/read"),
     ("POST", "/challenges/1/brief/lessons/step"),
     ("POST", "/classes/1/kit"),
+    ("POST", "/runs/1/probes/put"),
 )
 ONLY_READ = settings(max_examples=100, suppress_health_check=[HealthCheck.function_scoped_fixture])
 

@@ -7,22 +7,23 @@ import re
 import pytest
 
 from tests.pages import PAGES
-from thermion.demo import build_demo
 from thermion.web import create_app
 from thermion.web.components.helps import HELPS
 
 
 @pytest.fixture(scope="module")
-def client(tmp_path_factory):
-    made = create_app({"DATA": tmp_path_factory.mktemp("help")})
-    build_demo(made.extensions["thermion"])
+def client(demo_copy):
+    made = create_app({"DATA": demo_copy()})
+    brought = made.extensions["thermion"].folder / "inbox"
+    brought.mkdir()
+    (brought / f"{'a' * 24}.csv").write_text("time (s),Avocet (C)\n0,20\n60,21\n")
     yield made.test_client()
     made.extensions["thermion"].close()
 
 
 def test_every_page_of_the_desk_has_its_own_and_no_help_is_without_a_page(client):
     shown = set()
-    for address in (*PAGES, "/runs/4/apart"):
+    for address in (*PAGES, "/runs/4/apart", f"/runs/4/file/{'a' * 24}"):
         page = client.get(address).get_data(as_text=True)
         if "data-tray" not in page or address == "/nothing-here":  # boards and sheets have no frame
             continue

@@ -7,10 +7,13 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
+from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.criteria import criterion
 from thermion.demo.families import issued, make_run, sails, take_turns
 from thermion.formats.briefs import copy_to
 from thermion.records.building import ideas
 from thermion.records.building.ideas import IdeaInput
+from thermion.records.judging.criteria import judge, newest_versions
 from thermion.records.planning import briefs, conduct, week
 from thermion.records.planning.classes import TeamInput, computer_zone, save_class
 from thermion.records.planning.conduct import Done
@@ -40,6 +43,7 @@ MENDED: Mapping[str, tuple[_Rotor, str, str]] = {
         "",
     ),
 }
+STRAIGHT = ((3, 4), (1, 1), (4, 4), (2, 3), (4, 3), (0, 0), (2, 2), (3, 3))  # marks of two judges by team
 
 
 def other_crews(session: Session, relief: SchoolClass, now: datetime) -> None:
@@ -54,6 +58,7 @@ def other_crews(session: Session, relief: SchoolClass, now: datetime) -> None:
     (made,) = copy_to(session, races.id, [signal.id])
     briefs.acknowledge_cautions(made.challenge)
     sails(session, made.challenge, now - timedelta(days=2))
+    _straight(session, made.challenge)
     for title in ("Save the bait", "Fill the cistern"):
         found = next(c for c in relief.challenges if c.title == title)
         copy_to(session, found.id, [supply.id, signal.id])
@@ -75,6 +80,17 @@ def _crew(
     for day in (-2, -1, 1, 2):
         week.save_lesson(session, made.id, start + timedelta(days=day), 60 * 60.0, 5 * 60.0)
     return made
+
+
+def _straight(session: Session, challenge: Challenge) -> None:
+    """The signal crew scores how straight a trolley ran, too; two judges have looked."""
+    straight = criterion("Runs straight")
+    briefs.save_rule(challenge, [*briefs.brief_of(challenge).rule, Term(straight.key, straight.unit, 5.0)])
+    session.flush()
+    brief = briefs.brief_of(challenge)
+    for version, marks in zip(newest_versions(session, challenge.id), STRAIGHT, strict=True):
+        for by, mark in enumerate(marks, 1):
+            judge(session, challenge.id, brief, version.id, straight.key, by, str(mark), brief.setting)
 
 
 def _two_versions(session: Session, challenge: Challenge, at: datetime) -> None:

@@ -13,6 +13,7 @@ from thermion.core.judging.scoring import score
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, Term
+from thermion.core.kinds.criteria import criterion_of, with_criteria
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.planning.week import PHASES
 from thermion.core.values import Figure
@@ -28,6 +29,7 @@ from thermion.formats.schema import (
     VersionItem,
 )
 from thermion.records.errors import Refused
+from thermion.records.judging.criteria import quantity
 from thermion.records.planning.briefs import LONGEST_MARK_S, MOST_MARKS
 from thermion.records.running.runs import SPEEDS
 
@@ -137,6 +139,7 @@ def _check_rule(c: ChallengeItem, kind: Kind) -> None:
         raise _no("terms", "a rule needs at least one")
     rule = [Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in c.terms]
     try:
+        kind = with_criteria(kind, [t.metric for t in c.terms])
         score(rule, {m.key: Figure(1.0) for m in kind.analysis.metrics}, kind.analysis.metric_units())
     except ValueError as error:
         raise _no("terms", str(error)) from None
@@ -181,6 +184,13 @@ def _check_ideas(c: ChallengeItem, kind: Kind, letters: set[str]) -> None:
 
 
 def _check_version(where: str, v: VersionItem, places: set[str]) -> None:
+    for k, said in enumerate(v.judged):
+        try:
+            most = quantity(criterion_of(said.criterion)).high
+        except ValueError as error:
+            raise _no(f"{where}.judged[{k}].criterion", str(error)) from None
+        if said.value is not None and not 0 <= said.value <= most:
+            raise _no(f"{where}.judged[{k}].value", "outside the criterion's marks")
     for k, part in enumerate(v.parts):
         at = f"{where}.parts[{k}]"
         _among(f"{at}.place", part.place, places)

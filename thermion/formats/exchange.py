@@ -39,6 +39,7 @@ from thermion.formats.schema import (
 from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
+from thermion.records.loading import load_together
 from thermion.records.planning import own
 from thermion.records.planning.briefs import get_challenge
 from thermion.records.planning.classes import TeamInput, free_name, save_class
@@ -52,6 +53,7 @@ from thermion.records.tables import (
     Conclusion,
     Entry,
     FactorRow,
+    Judged,
     Mark,
     OfferRow,
     PartRow,
@@ -134,7 +136,9 @@ def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:
         item = PictureItem(width=a.width, height=a.height, data=b64encode(a.data), added_at=a.added_at)
         pictures.setdefault(a.version_id, []).append(item)
     out = []
-    for build in builds_of(session, challenge.id):
+    builds = builds_of(session, challenge.id)
+    load_together(session, [v for b in builds for v in b.versions], Version.judged)
+    for build in builds:
         versions = [
             VersionItem.model_validate(v).model_copy(
                 update={"idea": letters.get(v.idea_team_id or 0), "pictures": pictures.get(v.id, [])}
@@ -253,10 +257,11 @@ def import_challenge(
         row = Build(challenge_id=challenge.id, team=teams[build.team])
         session.add(row)
         for v in build.versions:
-            version = Version(**v.model_dump(exclude={"parts", "factors", "idea", "pictures"}))
+            version = Version(**v.model_dump(exclude={"parts", "factors", "idea", "pictures", "judged"}))
             version.idea_team_id = teams[v.idea].id if v.idea else None
             version.parts = [PartRow(position=i, **p.model_dump()) for i, p in enumerate(v.parts)]
             version.factors = [FactorRow(**f.model_dump()) for f in v.factors]
+            version.judged = [Judged(**j.model_dump()) for j in v.judged]
             row.versions.append(version)
             versions[build.team, v.number] = version
             pictures += [(version, p) for p in v.pictures]

@@ -11,7 +11,7 @@ from thermion.core.physics.units import TempUnit
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 7
+VERSION = 8
 
 
 def _printable(text: object) -> object:
@@ -23,6 +23,7 @@ def _printable(text: object) -> object:
 
 Words = Annotated[str, BeforeValidator(_printable)]
 Key = Annotated[str, Field(max_length=32)]
+MetricKey = Annotated[str, Field(max_length=120), BeforeValidator(_printable)]
 MaterialKey = Annotated[str, Field(max_length=320), BeforeValidator(_printable)]
 Moment = AwareDatetime
 Amount = Annotated[float, Field(ge=-1e9, le=1e9)]
@@ -75,7 +76,7 @@ class OfferItem(_Item):
 
 
 class TermItem(_Item):
-    metric: Key
+    metric: MetricKey
     unit: Key
     weight: Amount
     divisor: Amount = 1.0
@@ -105,6 +106,15 @@ class PictureItem(_Item):
     added_at: Moment
 
 
+class JudgedItem(_Item):
+    """What one judge said of a version by one of the class's own criteria, in the stored unit."""
+
+    criterion: MetricKey
+    judge: int = Field(ge=1, le=8)
+    value: Amount | None
+    at: Moment
+
+
 class VersionItem(_Item):
     """`idea` is the letter of the team whose idea helped."""
 
@@ -124,6 +134,7 @@ class VersionItem(_Item):
     factors: list[FactorItem]
     idea: Words | None = None
     pictures: list[PictureItem] = []
+    judged: list[JudgedItem] = Field(default=[], max_length=1000)
 
 
 class IdeaItem(_Item):

@@ -57,7 +57,7 @@ def stylesheet_for_pictures() -> str:
     return (Path(__file__).parent / "static" / "pictures.css").read_text(encoding="utf-8")
 
 
-def svg_file(body: str, name: str) -> Response:
+def svg_text(body: str) -> str:
     """An SVG as a file of its own: the same picture, with its styles inside.
 
     Without anything to draw it says so: an empty file tells nobody why.
@@ -67,8 +67,12 @@ def svg_file(body: str, name: str) -> Response:
     styles = f"<style>{stylesheet_for_pictures()}</style>"
     if "pic-build" in head:
         styles += render_template("pictures/patterns.svg")
-    whole = f"{head} xmlns='http://www.w3.org/2000/svg'>{styles}{rest}"
-    response = named(whole, "image/svg+xml", f"{name}.svg", save=False)
+    return f"{head} xmlns='http://www.w3.org/2000/svg'>{styles}{rest}"
+
+
+def svg_file(body: str, name: str) -> Response:
+    """An SVG as an answer."""
+    response = named(svg_text(body), "image/svg+xml", f"{name}.svg", save=False)
     response.headers["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; sandbox"
     return response
 

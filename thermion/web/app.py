@@ -16,7 +16,7 @@ from jinja2 import BaseLoader, FileSystemLoader, PrefixLoader
 from thermion.records import moments
 from thermion.records.database import Database, default_folder
 from thermion.records.judging.earlier import relearn_all
-from thermion.web import door, errors, guards, places, sessions
+from thermion.web import described, door, errors, guards, places, sessions
 from thermion.web.components import frame
 
 HERE = Path(__file__).parent
@@ -54,12 +54,16 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.loader = templates()
     door.init(app)  # before anything else is looked at
-    CSRFProtect(app)
+    csrf = CSRFProtect(app)
     Compress(app)
     for part in (guards, sessions, frame, errors):
         part.init(app)
     for blueprint in blueprints():
         app.register_blueprint(blueprint)
+    described.init(app)
+    for view in app.view_functions.values():
+        if getattr(view, "for_probes", False):  # which no browser's session opens
+            csrf.exempt(view)
     return app
 
 

@@ -249,21 +249,22 @@ def _strange(
     """Tries further from the middle of their build's than tries usually are, five times over.
 
     By the median absolute deviation of all that were tried at least three times (F. R. Hampel, JASA 69,
-    383, 1974); nothing is dropped for it.
+    383, 1974), without the one or two tries that are their build's own middle, nor builds that did the same each
+    time, such as never moving: they would say that nothing ever varies. Nothing is dropped for it.
     """
     groups: dict[Subject, list[tuple[Once, float]]] = {}
     for t, value in zip(tries, values, strict=True):
         groups.setdefault(same.get(t.subject, t.subject), []).append((t, value))
-    apart = [
-        (t, abs(value - float(np.median([v for _, v in group]))))
+    distances = [
+        [(t, abs(value - float(np.median([v for _, v in group])))) for t, value in group]
         for group in groups.values()
         if len(group) >= 3
-        for t, value in group
     ]
-    if len(apart) < 6:
+    outer = [d for each in distances for d in sorted(d for _, d in each)[2 - len(each) % 2 :] if d > 0]
+    if len(outer) < 4:
         return ()
-    usual = max(1.4826 * float(np.median([d for _, d in apart])), resolution / sqrt(12.0))
-    return tuple(t for t, d in apart if usual > 0 and d > 5 * usual)
+    usual = max(1.4826 * float(np.median(outer)), resolution / sqrt(12.0))
+    return tuple(t for each in distances for t, d in each if usual > 0 and d > 5 * usual)
 
 
 def _across_runs(

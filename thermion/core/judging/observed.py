@@ -171,18 +171,35 @@ def observe_many(
     The index is None when all can be; then the answer is ``ok``. ValueError for what is not finite.
     """
     numbers = finite("given", given)
-    stored = stored_unit(quantity.unit)
-    zero, one = (convert(x, unit or stored, stored) for x in (0.0, 1.0))
-    values: FloatArray = zero + numbers * (one - zero)
-    low, high = _edges(quantity)
-    outside = np.flatnonzero((values < low) | (values > high))
-    if quantity.whole or quantity.words:
-        outside = np.union1d(outside, np.flatnonzero(values != np.round(values)))
+    values, possible = _converted(numbers, quantity, unit)
+    outside = np.flatnonzero(np.logical_not(possible))
     if outside.size == 0:
         return values, None, Check("ok")
     first = int(outside[0])
     found = observe(float(numbers[first]), quantity, setting, unit=unit, source="file")
     return values, first, found.check
+
+
+def possible_values(
+    given: ArrayLike, quantity: Quantity, *, unit: str = ""
+) -> tuple[list[float], list[bool]]:
+    """Values of a device or a file at once [stored unit], and which of them can be what is read there.
+
+    ValueError for what is not finite.
+    """
+    values, possible = _converted(finite("given", given), quantity, unit)
+    return [float(v) for v in values], possible
+
+
+def _converted(numbers: FloatArray, quantity: Quantity, unit: str) -> tuple[FloatArray, list[bool]]:
+    stored = stored_unit(quantity.unit)
+    zero, one = (convert(x, unit or stored, stored) for x in (0.0, 1.0))
+    values: FloatArray = zero + numbers * (one - zero)
+    low, high = _edges(quantity)
+    possible = (values >= low) & (values <= high)
+    if quantity.whole or quantity.words:
+        possible &= values == np.round(values)
+    return values, [bool(ok) for ok in possible]
 
 
 def _edges(quantity: Quantity) -> tuple[float, float]:

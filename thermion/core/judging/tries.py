@@ -15,6 +15,7 @@ from thermion.core.judging.scoring import Score, score
 from thermion.core.judging.spread import Spread
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.criteria import is_own
 from thermion.core.kinds.trials import Fitted, Trial
 from thermion.core.physics.units import convert
 from thermion.core.plans import Plan, differences
@@ -22,7 +23,11 @@ from thermion.core.subjects import Subject
 from thermion.core.values import Direction, Figure
 
 CONTROL = 0  # in place of a team's number: what stood untouched beside the builds
-COUNTED = ("units", "impact")  # of the plan, whatever the conditions
+
+
+def counted(metric: str) -> bool:
+    """Whether a metric is of the plan or of the build itself, whatever the conditions of a run."""
+    return metric in ("units", "impact") or is_own(metric)
 
 
 @dataclass(frozen=True)
@@ -140,7 +145,7 @@ class Tries:
 
     def _prior(self, rule: Sequence[Term]) -> Spread | None:
         """What earlier challenges say of how much a score varies, if one term alone varies in it."""
-        varying = [t for t in rule if t.metric not in COUNTED]
+        varying = [t for t in rule if not counted(t.metric)]
         if len(varying) != 1 or varying[0].metric not in self.prior:
             return None
         term, units = varying[0], self.kind.analysis.metric_units()
@@ -187,7 +192,13 @@ def _controls(
     first = {t.run: t for t in reversed(tried) if t.trial.control or t.trial.bare}
     trials = {
         (replace(t.subject, team_id=CONTROL, version=1), run): replace(
-            t.trial, traces=t.trial.control, attempts=t.trial.bare, control={}, bare=(), plan=Plan()
+            t.trial,
+            traces=t.trial.control,
+            attempts=t.trial.bare,
+            control={},
+            bare=(),
+            plan=Plan(),
+            judged={},
         )
         for run, t in first.items()
     }
@@ -238,7 +249,7 @@ def _moved(
     for term in rule:
         figure = figures.get(term.metric, Figure())
         value = figure.value
-        if term.metric not in COUNTED and (value is not None or term.cap is None):
+        if not counted(term.metric) and (value is not None or term.cap is None):
             value = kind.analysis.correct(term.metric, figures, was, to)
         if value is None:
             return None

@@ -47,7 +47,7 @@ class Trial:
     `attempts` of a test by turns, in order; `control` traces of the untouched control beside it
     and `bare` its attempts; the run's conditions [stored unit], how `uncertain` each is, and its
     choices, the air, and the plan with its counts. `until_s`: the last planned mark of each phase;
-    `ended`: nothing more is to come of it.
+    `ended`: nothing more is to come of it. `judged`: the class's own criteria, whatever the test.
     """
 
     traces: Mapping[str, Trace]
@@ -64,6 +64,7 @@ class Trial:
     uncertain: Mapping[str, float] = field(default_factory=dict)
     until_s: Mapping[str, float] = field(default_factory=dict)
     ended: bool = True
+    judged: Mapping[str, Figure] = field(default_factory=dict)
 
     def u(self, key: str, otherwise: float) -> float:
         """Standard uncertainty of a condition [stored unit], as it was obtained in this run."""
@@ -92,13 +93,15 @@ class Trial:
         return bool(times) and planned is not None and times[-1] < planned - 1.5 * every
 
     def counts(self) -> dict[str, Figure]:
-        """Units and impact of the plan, which every family reports."""
-        return {"units": Figure(self.units_used, 0.0), "impact": Figure(self.impact_points, 0.0)}
+        """Units and impact of the plan and the class's own criteria, which every family reports."""
+        counted = {"units": Figure(self.units_used, 0.0), "impact": Figure(self.impact_points, 0.0)}
+        return counted | dict(self.judged)
 
     def content(self) -> Hashable:
         """All of it, as one value that can be looked up: equal content, equal figures."""
         said: tuple[Mapping[str, Hashable], ...] = (self.traces, self.conditions, self.air, self.interval_s)
-        said = (*said, self.control, self.choices, self.uncertain, self.until_s, {"ended": self.ended})
+        said = (*said, self.control, self.choices, self.uncertain, self.until_s)
+        said = (*said, {"ended": self.ended}, self.judged)
         tried = tuple(
             (tuple(a.values.items()), a.seen, a.free, a.trace) for a in (*self.attempts, *self.bare)
         )

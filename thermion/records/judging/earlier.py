@@ -8,7 +8,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from thermion.core.judging.spread import Spread
-from thermion.core.judging.tries import COUNTED, Tried, tries_of
+from thermion.core.judging.tries import Tried, counted, tries_of
 from thermion.core.kinds.briefing import Term
 from thermion.records.database import Database
 from thermion.records.judging.evidence import closed_tries
@@ -55,7 +55,7 @@ def relearn_all(database: Database) -> None:
 def _learned(challenge_id: int, brief: Brief, tried: tuple[Tried, ...]) -> list[Repeats]:
     tries, out = tries_of(brief.kind, tried, None, brief.tolerance), []
     for metric in brief.kind.analysis.metrics:
-        if metric.key in COUNTED:
+        if counted(metric.key):
             continue
         measured = tries.measure((Term(metric.key, metric.si_unit),), metric.better)
         layout = None if measured is None else measured.layout

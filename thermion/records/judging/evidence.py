@@ -17,6 +17,7 @@ from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.core.subjects import Subject
 from thermion.records.building.builds import plan_of
+from thermion.records.judging.criteria import Said, criteria_of, said_of
 from thermion.records.judging.tested import tested_runs
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.aparts import Apart, apart_in
@@ -30,7 +31,8 @@ from thermion.records.tables import Entry, Run, Team, Version
 def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
     """What one run says so far of each of its versions, and the figures that follow."""
     series = series_of(session, [run])
-    tried = _RunReader(run, brief, series, _attempts(session, series, [run.id], brief), None).tried()
+    rows, said = _attempts(session, series, [run.id], brief), said_of(session, run.challenge_id, brief)
+    tried = _RunReader(run, brief, series, rows, None, said).tried()
     fitted = fit_trials(brief.kind, [t.trial for t in tried])
     return list(zip(tried, fitted, strict=True))
 
@@ -64,7 +66,8 @@ def load_evidence(
     series = series_of(session, runs)
     seen = None if rehearsal else glass
     rows = _attempts(session, series, [run.id for run in runs], brief)
-    tried = tuple(t for run in runs for t in _RunReader(run, brief, series, rows, seen).tried())
+    said = said_of(session, challenge_id, brief)
+    tried = tuple(t for run in runs for t in _RunReader(run, brief, series, rows, seen, said).tried())
     found = None
     if tried:
         rule, better = brief.rule_of(school), brief.better_of(school)
@@ -84,7 +87,8 @@ def closed_tries(session: Session, challenge_id: int, brief: Brief) -> tuple[Tri
     load_runs(session, runs)
     series = series_of(session, runs)
     rows = _attempts(session, series, [run.id for run in runs], brief)
-    return tuple(t for run in runs for t in _RunReader(run, brief, series, rows, None).tried())
+    said = said_of(session, challenge_id, brief)
+    return tuple(t for run in runs for t in _RunReader(run, brief, series, rows, None, said).tried())
 
 
 def _attempts(
@@ -122,6 +126,7 @@ class _RunReader:
     series: Mapping[Spot, Series]
     attempts: Mapping[int, Sequence[Attempt]]
     glass: Thermometers | None
+    said: Said
 
     def tried(self) -> list[Tried]:
         """What the run says of each of its versions; a version's devices belong together."""
@@ -155,6 +160,7 @@ class _RunReader:
             uncertain=self._uncertain,
             until_s=self._until(entries),
             ended=run.closed_at is not None or bool(self._apart.cuts),
+            judged=self.said.figures(version.id, criteria_of(brief)),
         )
         missed = tuple(m for e in entries for m in self._open(e))
         return Tried(subject_of(version), run.number, plan, trial, version.prediction, missed)

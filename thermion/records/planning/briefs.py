@@ -12,6 +12,7 @@ from thermion.core.judging.scoring import score
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, Term
+from thermion.core.kinds.criteria import with_criteria
 from thermion.core.kinds.testing import AIR, Observation, Reads
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
@@ -126,6 +127,7 @@ def get_challenge(session: Session, challenge_id: int) -> Challenge:
 def brief_of(challenge: Challenge) -> Brief:
     """The brief as core values; missing settings take the family's default."""
     kind = with_own_words(get_kind(challenge.kind), challenge.school_class)
+    kind = with_criteria(kind, [t.metric for t in challenge.terms])
     values = kind.brief.default_rig()
     tolerance = {c.key: c.si("tolerance") for c in kind.brief.conditions}
     for row in challenge.settings:
@@ -232,10 +234,10 @@ def use_school(challenge: Challenge, school: str) -> None:
 
 def save_rule(challenge: Challenge, rule: Sequence[Term], school: str = "own") -> None:
     """Store the terms; Refused when the rule could not be worked out."""
-    kind = get_kind(challenge.kind)
     if not rule:
         raise Refused("A rule needs at least one term.", "terms")
     try:
+        kind = with_criteria(get_kind(challenge.kind), [t.metric for t in rule])
         score(rule, {m.key: Figure(1.0, 0.0) for m in kind.analysis.metrics}, kind.analysis.metric_units())
     except ValueError as error:
         raise Refused(str(error), "terms") from None

@@ -12,9 +12,10 @@ from thermion.records.tables.briefs import (
     ShelfBrief,
     TermRow,
 )
-from thermion.records.tables.builds import Build, FactorRow, Idea, PartRow, Taken, Version
+from thermion.records.tables.builds import Build, FactorRow, Idea, Judged, PartRow, Taken, Version
 from thermion.records.tables.classes import OwnCaution, OwnMaterial, OwnWord, SchoolClass, Team
 from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
+from thermion.records.tables.machines import LoggerLayout, Probe, ProbeChannel, ProbeValue
 from thermion.records.tables.planning import (
     BoardRow,
     Conducted,
@@ -55,14 +56,19 @@ __all__ = [
     "FactorRow",
     "House",
     "Idea",
+    "Judged",
     "KitItem",
     "LessonRow",
+    "LoggerLayout",
     "Mark",
     "OfferRow",
     "OwnCaution",
     "OwnMaterial",
     "OwnWord",
     "PartRow",
+    "Probe",
+    "ProbeChannel",
+    "ProbeValue",
     "Reading",
     "Receipt",
     "Repeats",

@@ -125,7 +125,7 @@ class TermRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"), index=True)
     position: Mapped[int]
-    metric: Mapped[str] = mapped_column(String(32))
+    metric: Mapped[str] = mapped_column(String(120))
     unit: Mapped[str] = mapped_column(String(40))
     weight: Mapped[float]
     divisor: Mapped[float] = mapped_column(default=1.0)

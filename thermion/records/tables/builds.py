@@ -61,6 +61,7 @@ class Version(Base):
     build: Mapped[Build] = relationship(back_populates="versions")
     parts: Mapped[list[PartRow]] = relationship(cascade="all, delete-orphan", order_by="PartRow.position")
     factors: Mapped[list[FactorRow]] = relationship(cascade="all, delete-orphan", order_by="FactorRow.id")
+    judged: Mapped[list[Judged]] = relationship(cascade="all, delete-orphan", order_by="Judged.id")
 
 
 class Idea(Base):
@@ -96,6 +97,21 @@ class Taken(Base):
     team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
     from_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
     what: Mapped[str] = mapped_column(String(160), default="")
+    at: Mapped[datetime]
+
+
+class Judged(Base):
+    """What one judge says of a version under one of the class's own criteria; the newest row counts.
+
+    Judges are told apart by a number. Without a value it was taken back.
+    """
+
+    __tablename__ = "judged"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("versions.id", ondelete="CASCADE"), index=True)
+    criterion: Mapped[str] = mapped_column(String(120))
+    judge: Mapped[int]
+    value: Mapped[float | None]
     at: Mapped[datetime]
 
 

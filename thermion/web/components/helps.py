@@ -169,8 +169,20 @@ HELPS: Mapping[str, Help] = {
         "wrong. What was deleted waits here for 30 days."
     ),
     "logger.file": Help(
-        "A table that a logger wrote: one column of time, others of readings. Say which column is which build "
-        "and where the clock began; nothing is stored before that."
+        "A table that a logger wrote. What can be meant in two ways is asked once for each logger; then the file is "
+        "laid along the test. Nothing is stored before that."
+    ),
+    "logger.shown": Help(
+        "The file's curves over what the test has read: slide them by hand, with the arrow keys or by typing where "
+        "the first reading falls. A file that was laid wrong is taken back here."
+    ),
+    "probes.index": Help(
+        "A board or program that reads by itself gets a key of its own, shown once. It sends from this computer at "
+        "any time, from others while you let them in."
+    ),
+    "probes.of_run": Help(
+        "Say which probe is in which build. The first value after each mark is the mark's; a probe that falls silent, "
+        "jumps or is still in a hand is said to be, and the cell waits for a reading by hand."
     ),
     "apart.index": Help(
         "Set aside what should not count, a whole run or part of a row, with a reason. It stays in the record, "

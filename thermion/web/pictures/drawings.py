@@ -20,8 +20,8 @@ CHECK = Room(720, 500, column=118)  # with the whole height of a desk
 PHONE = Room(350, 330, numbered=True, column=16)
 PAPER = Room(680, 210)
 SMALL = Room(280, 150, text=0)
-BOARD = Room(840, 600, text=28, column=200)
-MINUTE = Room(620, 430, text=28, column=150)  # on the board, beside what its team tells
+BOARD = Room(840, 600, text=31, column=210)
+MINUTE = Room(620, 430, text=31, column=160)  # on the board, beside what its team tells
 
 BETWEEN = re.compile(r">\s+<")  # a page holds a dozen drawings
 FORMED = {"crumpled", "shredded", "folded", "rolled"}  # drawn over the material's pattern

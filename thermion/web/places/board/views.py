@@ -25,6 +25,7 @@ from thermion.records.tables import Challenge, SchoolClass, Team, Version
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import StepShown, order_of, step_shown
 from thermion.web.components.frame import page
+from thermion.web.described import speaks
 from thermion.web.door import for_anyone, for_boards, let_board_in
 from thermion.web.payloads import Answer, answer
 from thermion.web.pictures.drawings import board_svg
@@ -129,6 +130,7 @@ def follow(key: str) -> ResponseReturnValue:
 
 @bp.get("/board/classes/<int:class_id>/where.json")
 @for_boards
+@speaks(Where)
 def where(class_id: int) -> Response:
     """Which address the board is to show now; boards ask every second or two."""
 

@@ -10,9 +10,9 @@ from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 from wtforms import BooleanField, Field
 
-from thermion.core.kinds.briefing import Condition, Term
+from thermion.core.kinds.briefing import Condition
 from thermion.core.physics.materials import LONGEST_NAME, LONGEST_UNIT, MATERIALS, OWN, Material, like_of
-from thermion.core.physics.units import NotANumber, parse_minutes_list, parse_plain
+from thermion.core.physics.units import NotANumber, parse_minutes_list
 from thermion.core.planning.difficulty import STEPS
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
 from thermion.core.plans import Offer
@@ -30,10 +30,9 @@ from thermion.web.components.forms import (
     text,
     tolerance_field,
 )
-from thermion.web.components.words import rule_words
 from thermion.web.payloads import form_id
 from thermion.web.pictures.drawings import drawing_svg
-from thermion.web.places.brief import words
+from thermion.web.places.brief import rule, words
 from thermion.web.sessions import read_session
 
 Fields = dict[str, Field]
@@ -257,73 +256,6 @@ def _save_materials(session: Session, challenge: Challenge, brief: Brief, form: 
     challenge.credit = form["credit"].data
 
 
-# score
-
-
-@dataclass(frozen=True)
-class TypedTerm:
-    """A row of the rule editor, as typed."""
-
-    metric: str
-    weight: str
-    divisor: str
-    cap: str
-
-
-def _score_fields(challenge: Challenge, brief: Brief) -> Fields:
-    options = [(s.key, s.label) for s in brief.kind.brief.schools_for(brief.choices)]
-    return {"school": pick("Score", [*options, ("own", "Our own rule")], challenge.school)}
-
-
-def typed_terms(brief: Brief) -> list[TypedTerm]:
-    """Rows of the rule editor as typed, or the current rule."""
-    if request.method == "POST":
-        columns = [request.form.getlist(f"term_{k}") for k in ("metric", "weight", "divisor", "cap")]
-        return [TypedTerm(*row) for row in zip(*columns, strict=False)]
-    write = brief.setting.typed
-    return [
-        TypedTerm(t.metric, *(write(number, "dimensionless") for number in (t.weight, t.divisor, t.cap)))
-        for t in brief.rule
-    ]
-
-
-def _save_score(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
-    if form["school"].data != "own":
-        briefs.use_school(challenge, form["school"].data)
-        return
-    briefs.save_rule(challenge, [_term(i, row, brief) for i, row in enumerate(typed_terms(brief))], "own")
-
-
-def _term(i: int, row: TypedTerm, brief: Brief) -> Term:
-    if row.metric not in brief.kind.analysis.metric_units():
-        raise Refused("There is no such figure in this family.", f"term-{i}-metric")
-    weight = _number(row.weight, f"term-{i}-weight", brief)
-    if weight is None:
-        raise Refused("Every term needs a weight, e.g. 1 or -1.", f"term-{i}-weight")
-    divisor = _number(row.divisor or "1", f"term-{i}-divisor", brief)
-    if not divisor:
-        raise Refused("Dividing by zero gives no score.", f"term-{i}-divisor")
-    unit = brief.setting.unit_of(brief.kind.analysis.metric(row.metric).unit)
-    return Term(row.metric, unit, weight, divisor, _number(row.cap, f"term-{i}-cap", brief))
-
-
-def _number(typed: str, field: str, brief: Brief) -> float | None:
-    if not typed.strip():
-        return None
-    try:
-        return parse_plain(typed, brief.setting.decimal)
-    except NotANumber as error:
-        raise Refused(str(error), field) from None
-
-
-def _score_more(_: Challenge, brief: Brief) -> Shown:
-    schools = [
-        (school, rule_words(brief.rule_of(school.key), brief))
-        for school in brief.kind.brief.schools_for(brief.choices)
-    ]
-    return {"terms": typed_terms(brief), "metrics": brief.kind.analysis.metrics, "schools": schools}
-
-
 # safety
 
 
@@ -366,6 +298,6 @@ PARTS = {
     "rig": Part(_rig_fields, _save_rig, _rig_more),
     "marks": Part(_marks_fields, _save_marks, _marks_more),
     "materials": Part(_materials_fields, _save_materials, _materials_more),
-    "score": Part(_score_fields, _save_score, _score_more),
+    "score": Part(rule.fields, rule.save, rule.more),
     "safety": Part(_safety_fields, _save_safety, _safety_more),
 }

@@ -15,6 +15,7 @@ from thermion.web.answers import flash_undo, table_file
 from thermion.web.components.forms import form_of
 from thermion.web.components.frame import page
 from thermion.web.components.sections import section_frame, sections_of, url_after
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.brief import words
 from thermion.web.places.brief.parts import PARTS, row_of_dial, turns_of
@@ -93,6 +94,7 @@ def turn_dial(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/brief/marks/read")
+@speaks(MarksRead, MarksTyped)
 def read_marks(challenge_id: int) -> Response:
     """Marks as typed or pointed at: what the server makes of them, for the ruler."""
     _, brief = open_challenge(challenge_id)

@@ -17,12 +17,13 @@ from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.tables import Build, Team, Version
 from thermion.web.answers import flash_undo, svg_file, table_file
 from thermion.web.components.frame import frame, page
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, sent
 from thermion.web.pictures.drawings import SMALL, plan_svg
 from thermion.web.places.builds import words
 from thermion.web.places.builds.check import check_values, next_waiting, sign_ready, waiting_of
 from thermion.web.places.builds.editor import draft_of, plan_state, version_values
-from thermion.web.places.builds.payloads import PlanSent
+from thermion.web.places.builds.payloads import PlanSent, PlanState
 from thermion.web.places.builds.tables import builds_table
 from thermion.web.sessions import open_challenge, read_session, write_session
 
@@ -113,6 +114,7 @@ def picture(version_id: int) -> Response:
 
 
 @bp.put("/versions/<int:version_id>")
+@speaks(PlanState, PlanSent)
 def save(version_id: int) -> Response:
     """Autosave of the editor: keeps the draft and answers with what follows from it."""
     given = sent(PlanSent)

@@ -21,6 +21,7 @@ from thermion.records.tables import SchoolClass, Team
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import LineShown, line_shown, order_of, step_shown
 from thermion.web.components.frame import page
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.conduct import words
 from thermion.web.places.conduct.payloads import BellDone, BellSent, BoardDone, BoardSent, DoneSent, LineDrawn
@@ -51,6 +52,7 @@ def _drawn(line: LineShown, said: str = "") -> LineDrawn:
 
 
 @bp.get("/classes/<int:class_id>/line")
+@speaks(LineDrawn)
 def line(class_id: int) -> Response:
     """What is on, for the line of every page; 304 while nothing was stored and no minute passed."""
 
@@ -63,6 +65,7 @@ def line(class_id: int) -> Response:
 
 
 @bp.post("/classes/<int:class_id>/line")
+@speaks(LineDrawn, DoneSent)
 def act(class_id: int) -> Response:
     """A key of the line. What another screen did first stays, and is shown."""
     given = sent(DoneSent)
@@ -78,6 +81,7 @@ def act(class_id: int) -> Response:
 
 
 @bp.post("/classes/<int:class_id>/line/bell")
+@speaks(BellDone, BellSent)
 def bell(class_id: int) -> Response:
     """The bell rang in a test: stop here, go on next lesson, or set it apart."""
     given = sent(BellSent)
@@ -162,6 +166,7 @@ def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[
 
 
 @bp.post("/classes/<int:class_id>/board/show")
+@speaks(BoardDone, BoardSent)
 def show(class_id: int) -> Response:
     """Put something on the board, or let it follow by itself."""
     given = sent(BoardSent)

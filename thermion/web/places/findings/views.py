@@ -6,6 +6,8 @@ from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from thermion.records.judging import conclusions
+from thermion.records.judging.criteria import criteria_of, newest_versions, said_of
+from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Challenge
 from thermion.web.answers import svg_file, table_file
 from thermion.web.components.frame import frame, until_pack_up
@@ -36,10 +38,19 @@ def _values(challenge_id: int) -> tuple[Challenge, dict[str, object]]:
     session = read_session()
     return challenge, present(challenge, brief, evidence, asked, set_right) | {
         "other_runs": words.other_runs(asked.rehearsal),
+        "judging": _judging(challenge, brief),
         "schools": brief.kind.brief.schools_for(brief.choices),
         "kept": conclusions.conclusions_of(session, challenge_id),
         "others": conclusions.other_challenges(session, challenge),
     }
+
+
+def _judging(challenge: Challenge, brief: Brief) -> str:
+    own, session = criteria_of(brief), read_session()
+    if not own:
+        return ""
+    versions = [v.id for v in newest_versions(session, challenge.id)]
+    return words.judging(own, said_of(session, challenge.id, brief), versions)
 
 
 @bp.get("/findings.<any(csv,json):ending>")

@@ -11,6 +11,7 @@ from thermion.core.judging.effects import Effect
 from thermion.core.judging.findings import BoundGain, Findings, Gain, VersionFinding
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.briefing import Condition
+from thermion.core.kinds.criteria import Criterion
 from thermion.core.kinds.views import Picture
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.materials import MATERIALS
@@ -18,6 +19,7 @@ from thermion.core.planning.week import Timing
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.records.judging.conclusions import LONGEST
+from thermion.records.judging.criteria import Said
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Challenge, Run, Team
@@ -327,3 +329,19 @@ def column(metric: Metric, brief: Brief) -> str:
 
 def picture_name(pictures: Sequence[Picture], key: str) -> str:
     return next((picture.label for picture in pictures if picture.key == key), "Versions")
+
+
+def agreed(made: Criterion, values: Sequence[float], brief: Brief) -> str:
+    """What all judges say together; how well two of them agree is part of how sure it is."""
+    if len(values) < 2:
+        return ""
+    mean = brief.setting.show(sum(values) / len(values), made.unit, 1 if made.judged else 2)
+    return f"{len(values)} judges: {mean}"
+
+
+def judging(criteria: Sequence[Criterion], said: Said, version_ids: Sequence[int]) -> str:
+    """The key to judging, with how much of it is done; nothing where nothing is judged."""
+    if not criteria:
+        return ""
+    done = sum(all(said.of(v, c.key) for c in criteria) for v in version_ids)
+    return f"Judge: {done} of {len(version_ids)} done"

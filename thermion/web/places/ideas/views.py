@@ -15,6 +15,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Challenge, Idea, Team
 from thermion.web.components.frame import frame, page
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, row_id, sent
 from thermion.web.pictures.drawings import CHECK, names_svg
 from thermion.web.places.ideas import words
@@ -95,6 +96,7 @@ def draw(challenge_id: int, team_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/ideas/<int:team_id>")
+@speaks(IdeaKept, IdeaSent)
 def keep(challenge_id: int, team_id: int) -> Response:
     """An idea that was drawn."""
     given = sent(IdeaSent)

@@ -15,6 +15,7 @@ from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import SchoolClass
 from thermion.web.answers import table_file
 from thermion.web.components.sections import section_frame
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, row_id, sent
 from thermion.web.places.kit import words
 from thermion.web.places.kit.payloads import ItemSaved, ItemSent
@@ -79,6 +80,7 @@ def week_as_data(class_id: int, ending: str) -> Response:
 
 
 @bp.post(WEEK)
+@speaks(ItemSaved, ItemSent)
 def save(class_id: int) -> Response:
     """Tick one thing off, or keep its pack and cost."""
     given = sent(ItemSent)

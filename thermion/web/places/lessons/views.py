@@ -24,6 +24,7 @@ from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.answers import named
 from thermion.web.components.frame import page
 from thermion.web.components.sections import section_frame
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, row_id, sent
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.lessons import words
@@ -175,6 +176,7 @@ def _minutes(typed: str, name: str, decimal: Decimal) -> float:
 
 
 @bp.post(f"{AT}/step")
+@speaks(StripDrawn, StepSent)
 def move_step(challenge_id: int) -> ResponseReturnValue:
     """A step dragged or keyed to another lesson, stretched, left out or put back."""
     given = sent(StepSent)

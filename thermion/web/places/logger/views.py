@@ -1,175 +1,364 @@
-"""A logger's file into a run: upload, preview and match, then all of it or nothing."""
+"""A logger's file into a run: brought, asked about, laid along the test, then all of it or nothing."""
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass
-from datetime import UTC, timedelta
-from pathlib import Path
-from time import time
+from datetime import UTC, date, datetime, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
-from flask import Blueprint, redirect, request, url_for
+from flask import Blueprint, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
+from sqlalchemy import select
 
-from thermion.core.physics.units import TEMP_UNITS, NotANumber, Setting, parse_minutes, unit_label
-from thermion.formats.logger import LoggerFile, UnreadableFile, read_logger
+from thermion.core.physics.units import NotANumber, convert, parse_minutes, unit_label
+from thermion.formats.logger import Channel, LoggerFile, UnreadableFile, read_logger, settled
 from thermion.records import moments
-from thermion.records.errors import Refused
+from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
-from thermion.records.running.logged import LoggedChannel, add_logged, logs_temperature
-from thermion.records.tables import Entry, Run
+from thermion.records.running.layouts import forget_layout, known_layout, known_layouts, remember_layout
+from thermion.records.running.logged import (
+    FARTHEST_S,
+    LoggedChannel,
+    Overlap,
+    add_logged,
+    begins_at,
+    is_in,
+    lay,
+    logs_temperature,
+    row_name,
+    take_back,
+)
+from thermion.records.running.series import series_of
+from thermion.records.tables import Challenge, Entry, LoggerLayout, Run
 from thermion.web.components.frame import frame, page
-from thermion.web.payloads import row_id
-from thermion.web.places.logger import words
-from thermion.web.sessions import database, open_challenge, open_run, write_session
+from thermion.web.described import speaks
+from thermion.web.payloads import answer, row_id, sent
+from thermion.web.pictures.lineup import laid_along, small_curve
+from thermion.web.places.logger import inbox, words
+from thermion.web.places.logger.payloads import Laying, Lying
+from thermion.web.sessions import open_run, read_session, write_session
 
 bp = Blueprint("logger", __name__)
-WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
-SHOWN = 8  # rows of the preview
+NO_TEMPERATURES = "This run does not read temperatures, so a logger's file has no place in it."
 
 
 @dataclass(frozen=True)
-class Matched:
-    """A column of the file: which row of the run it belongs to (0: none) and its unit."""
+class Column:
+    """A channel of the file as the page shows it, and the row of the run that it is likely of (0: none)."""
 
-    index: int
-    heading: str
-    entry: int
+    channel: Channel
     unit: str
+    range: str
+    lost: str
+    curve: str
+    entry: int
 
 
 @bp.route("/runs/<int:run_id>/file", methods=["GET", "POST"])
 def file(run_id: int) -> ResponseReturnValue:
-    """A logger's file: upload, preview and match, then all of it or nothing."""
-    item, challenge, brief = open_run(run_id)
-    values: dict[str, object] = {"file": None}
-    problem = ""
-    if request.method == "POST":
-        file_id = request.form.get("file_id", "")
+    """Bring one or several files."""
+    _, challenge, brief = open_run(run_id)
+    problem = "" if logs_temperature(brief) else NO_TEMPERATURES
+    if request.method == "POST" and not problem:
         try:
-            if file_id:
-                return _confirm(run_id, brief, file_id)
-            values |= _preview(_uploaded(), item, brief)
-        except (UnreadableFile, Refused) as error:
-            problem = error.message if isinstance(error, Refused) else str(error)
-            if file_id and _inbox(file_id).exists():
-                values |= _preview(_inbox(file_id).read_bytes(), item, brief)
-    if not logs_temperature(brief):
-        problem = problem or "This run does not read temperatures, so a logger's file has no place in it."
-    return page(
-        "logger/index.html",
-        frame(challenge, "runs", run=item, problem=problem, **values),
-        refused=bool(problem),
+            brought = [_brought(name, data, challenge) for name, data in _uploaded()]
+            return redirect(url_for(".shown", run_id=run_id, file_id=brought[0].file_id), 303)
+        except UnreadableFile as error:
+            problem = str(error)
+    return _bring(run_id, problem)
+
+
+def _bring(run_id: int, problem: str = "") -> ResponseReturnValue:
+    item, challenge, _ = open_run(run_id)
+    session = read_session()
+    numbers = {r.id: r.number for r in session.scalars(select(Run).where(Run.challenge_id == challenge.id))}
+    kept = [(k, words.where_used(k.note.used, numbers)) for k in inbox.all_kept()[:12]]
+    values = frame(challenge, "runs", run=item, problem=problem, kept=kept, layouts=known_layouts(session))
+    return page("logger/index.html", values, refused=bool(problem))
+
+
+def _uploaded() -> list[tuple[str, bytes]]:
+    uploads = [u for u in request.files.getlist("file") if u.filename]
+    if not uploads:
+        raise UnreadableFile("Choose a file first.")
+    return [(u.filename or "", bytes(u.read())) for u in uploads[:12]]
+
+
+def _brought(name: str, data: bytes, challenge: Challenge) -> inbox.Kept:
+    """A file that can be read, kept; UnreadableFile for any other."""
+    kept = inbox.put(data, name)
+    try:
+        _as_answered(kept, kept.note.answers, challenge)
+    except UnreadableFile as error:
+        kept.path.unlink(missing_ok=True)
+        raise UnreadableFile(f"{name[:60]}: {error}" if name else str(error)) from None
+    return kept
+
+
+@dataclass(frozen=True)
+class _Open:
+    """A file as it is read now: with what was answered about it, or about files like it."""
+
+    kept: inbox.Kept
+    file: LoggerFile
+    answers: dict[str, str]
+    layout: LoggerLayout | None
+    as_before: bool
+
+
+@lru_cache(maxsize=6)
+def _read(
+    kept: inbox.Kept, answers: tuple[tuple[str, str], ...], zone: str, unit: str, today: date
+) -> LoggerFile:
+    """A kept file as it is read with these answers; sliding it along the test asks for it again and again."""
+    noon = datetime(today.year, today.month, today.day, 12, tzinfo=UTC)
+    return read_logger(kept.data(), dict(answers), zone=zone, usual_unit=unit, now=noon)
+
+
+def _as_answered(kept: inbox.Kept, answers: dict[str, str], challenge: Challenge) -> LoggerFile:
+    crew, today = challenge.school_class, moments.now().date()
+    return _read(kept, tuple(sorted(answers.items())), crew.zone, crew.temp_unit, today)
+
+
+def _open(file_id: str, challenge: Challenge) -> _Open:
+    kept = inbox.find(file_id)
+    if kept is None:
+        raise Gone("This file is no longer kept here. Bring it again.")
+    answers = dict(kept.note.answers)
+    found = _as_answered(kept, answers, challenge)
+    layout = known_layout(read_session(), found.layout)
+    as_before = False
+    if layout is not None and not settled(found, answers):
+        both = {**layout.answers, **answers}
+        again = _as_answered(kept, both, challenge)
+        as_before = any(q.key in layout.answers and q.key not in answers for q in again.questions)
+        found, answers = again, both
+    return _Open(kept, found, answers, layout, as_before)
+
+
+@bp.get("/runs/<int:run_id>/file/<file_id>")
+def shown(run_id: int, file_id: str) -> ResponseReturnValue:
+    return _page(run_id, file_id)
+
+
+def _page(run_id: int, file_id: str, problem: Refused | None = None) -> ResponseReturnValue:
+    """What was read; what is asked; and, once nothing is open, the line-up."""
+    item, challenge, brief = open_run(run_id)
+    opened = _open(file_id, challenge)
+    found, zone = opened.file, challenge.school_class.zone
+    done = settled(found, opened.answers)
+    phase = _phase(request.values.get("phase", ""), item, brief)
+    columns = [_column(c, item, brief, str(k)) for k, c in enumerate(found.channels)]
+    begin, how = begins_at(item, phase, found.starts_at, found.of_day_s, found.length_s, zone)
+    values: dict[str, object] = {
+        "file": found,
+        "name": opened.kept.note.name,
+        "file_id": file_id,
+        "columns": columns,
+        "time_read": words.time_read(found, zone),
+        "how_read": words.how_read(found),
+        "left": words.columns_left(found),
+        "skipped": words.skipped(found),
+        "answers": opened.answers,
+        "asking": not done or request.args.get("again") == "1",
+        "remembered": words.remembered(opened.layout, opened.as_before),
+        "layout_name": opened.layout.name if opened.layout else "",
+        "rows": [(e.id, row_name(e), _colour(e)) for e in item.entries],
+        "phases": brief.kind.test.phases,
+        "phase": phase,
+        "how": words.HOW["far" if abs(begin) > FARTHEST_S else how],
+        "far": abs(begin) > FARTHEST_S,
+        "already": words.already(item, phase, brief)
+        if is_in(read_session(), f"{run_id}-{file_id}", phase)
+        else "",
+        "problem": problem,
+    }
+    if done and not values["asking"]:
+        at = begin if abs(begin) <= FARTHEST_S else 0.0
+        typed = request.form.get("begin")
+        if problem is not None and typed:
+            at = _begin(brief)
+        ends = {p: marks[-1] for p, marks in brief.marks.items() if marks}
+        values |= {
+            "begin_s": round(at),
+            "begin": words.begin(at),
+            "laid": laid_along(
+                [(k, c.time_s, _celsius(c)) for k, c in enumerate(found.channels)],
+                {e.id: e for e in item.entries},
+                series_of(read_session(), [item]),
+                phase,
+                ends.get(phase, 1800.0),
+                at,
+                brief.setting,
+            ),
+        }
+    return page("logger/file.html", frame(challenge, "runs", run=item, **values), refused=problem is not None)
+
+
+def _phase(asked: str, item: Run, brief: Brief) -> str:
+    """The phase that is asked for, else the one that runs, else the first."""
+    keys = [p.key for p in brief.kind.test.phases]
+    going = [p.phase for p in item.phases if p.phase in keys]
+    return asked if asked in keys else (going[-1] if going else keys[0])
+
+
+def _column(channel: Channel, item: Run, brief: Brief, at: str) -> Column:
+    named = next((e.id for e in item.entries if _is_named(e, channel.heading)), 0)
+    chosen = request.form.get(f"row-{at}")
+    return Column(
+        channel,
+        unit_label(channel.unit),
+        words.range_read(channel, brief.setting),
+        words.lost(channel),
+        small_curve(channel.time_s, channel.value),
+        named if chosen is None else row_id(chosen),
     )
 
 
-def _uploaded() -> bytes:
-    upload = request.files.get("file")
-    if upload is None or not upload.filename:
-        raise UnreadableFile("Choose a file first.")
-    return bytes(upload.read())
-
-
-def _inbox(file_id: str) -> Path:
-    folder = database().folder / "inbox"
-    folder.mkdir(mode=0o700, exist_ok=True)
-    return folder / f"{hashlib.sha256(file_id.encode()).hexdigest()[:32]}.csv"
-
-
-def _clear_inbox() -> None:
-    """Let go of files that nobody took in after they were shown."""
-    for path in _inbox("").parent.glob("*.csv"):
-        if time() - path.stat().st_mtime > WAITS_S:
-            path.unlink(missing_ok=True)
-
-
-def _preview(data: bytes, item: Run, brief: Brief) -> dict[str, object]:
-    found = read_logger(data)
-    file_id = hashlib.sha256(data).hexdigest()[:24]
-    _clear_inbox()
-    _inbox(file_id).write_bytes(data)
-    rows = found.rows[:SHOWN]
-    return {
-        "file": found,
-        "file_id": file_id,
-        "matched": _match(found, item, brief.setting),
-        "temp_units": [(unit, unit_label(unit)) for unit in TEMP_UNITS],
-        "rows": [_row(time, values, brief.setting) for time, values in rows],
-        "last": _row(*found.rows[-1], brief.setting) if len(found.rows) > SHOWN else (),
-        "usable": words.usable(found),
-        "how_read": words.how_read(found),
-        "more_skipped": words.more_skipped(found),
-        "store_all": words.store_all(found),
-    }
-
-
-def _row(time_s: float, values: tuple[float | None, ...], setting: Setting) -> tuple[str, ...]:
-    """Minutes and values of a row as the class writes them."""
-    return (setting.write(time_s / 60, 2), *("–" if v is None else setting.write(v, 2) for v in values))
-
-
-def _match(found: LoggerFile, item: Run, setting: Setting) -> list[Matched]:
-    """What was chosen for each column, else the team named in its heading."""
-    out = []
-    for channel in found.channels:
-        chosen = request.form.get(f"entry-{channel.index}")
-        named = next((e.id for e in item.entries if _is_named(e, channel.heading)), 0)
-        unit = request.form.get(f"unit-{channel.index}") or channel.unit or setting.temp_unit
-        entry = named if chosen is None else row_id(chosen)
-        out.append(Matched(channel.index, channel.heading, entry, unit if unit in TEMP_UNITS else "degC"))
-    return out
+def _colour(entry: Entry) -> str:
+    return "air" if entry.version is None else entry.version.build.team.colour
 
 
 def _is_named(entry: Entry, heading: str) -> bool:
     words_of = set(heading.casefold().replace("_", " ").split())
     if entry.version is None:
-        return bool({"air", "outside"} & words_of) if entry.is_air else "control" in words_of
+        return bool({"air", "outside", "ambient"} & words_of) if entry.is_air else "control" in words_of
     team = entry.version.build.team
     return team.letter.casefold() in words_of or team.name.casefold() in heading.casefold()
 
 
-def _confirm(run_id: int, brief: Brief, file_id: str) -> ResponseReturnValue:
-    path = _inbox(file_id)
-    if not path.exists():
-        return redirect(url_for("runs.run", run_id=run_id), 303)  # this file is in already
-    found = read_logger(path.read_bytes())
-    phase = request.form.get("phase", "")
+def _celsius(channel: Channel) -> tuple[float, ...]:
+    zero, one = (convert(x, channel.unit, "degC") for x in (0.0, 1.0))
+    return tuple(zero + v * (one - zero) for v in channel.value)
+
+
+@bp.post("/runs/<int:run_id>/file/<file_id>/answers")
+def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
+    """Keep what was answered, for this file and for others with its headings."""
+    _, challenge, _ = open_run(run_id)
+    opened = _open(file_id, challenge)
+    given = {
+        q.key: request.form[f"q-{q.key}"]
+        for q in opened.file.questions
+        if request.form.get(f"q-{q.key}") in {value for value, _ in q.options}
+    }
+    kept = {**opened.answers, **given}
+    opened.kept.note.answers = kept
+    opened.kept.save()
     with write_session() as session:
-        item = runs.get_run(session, run_id)
+        remember_layout(session, opened.file.layout, request.form.get("logger", ""), given)
+    return redirect(url_for(".shown", run_id=run_id, file_id=file_id), 303)
+
+
+@bp.post("/runs/<int:run_id>/file/<file_id>/forget")
+def forget(run_id: int, file_id: str) -> ResponseReturnValue:
+    """Ask everything anew, of this file and of others like it."""
+    _, challenge, _ = open_run(run_id)
+    opened = _open(file_id, challenge)
+    opened.kept.note.answers = {}
+    opened.kept.save()
+    with write_session() as session:
+        forget_layout(session, opened.file.layout)
+    return redirect(url_for(".shown", run_id=run_id, file_id=file_id), 303)
+
+
+@bp.post("/runs/<int:run_id>/file/<file_id>/where")
+@speaks(Lying, Laying)
+def where(run_id: int, file_id: str) -> ResponseReturnValue:
+    """What storing the file as it is laid now would do."""
+    item, challenge, brief = open_run(run_id)
+    given = sent(Laying)
+    begin = words.begin(given.begin_s)
+    try:
+        channels = _channels(_open(file_id, challenge).file, given.rows, given.begin_s)
+        overlap: Overlap = "gaps" if given.overlap == "gaps" else "both"
+        found = lay(read_session(), item, brief, given.phase, channels, overlap)
+    except Refused as refused:
+        return answer(Lying(said=[], begin=begin, store="", error=refused.message))
+    return answer(Lying(said=words.laid(found), begin=begin, store=words.store(found), over=found.over > 0))
+
+
+def _channels(file: LoggerFile, rows: dict[int, int], begin_s: float) -> list[LoggedChannel]:
+    """The matched channels on the clock of the test."""
+    taken = [row for row in rows.values() if row]
+    if not taken:
+        raise Refused("Match at least one column to a build.", "match")
+    if len(set(taken)) != len(taken):
+        raise Refused("Two columns are matched to the same build.", "match")
+    return [
+        LoggedChannel(rows[k], tuple(t + begin_s for t in c.time_s), c.value, c.unit)
+        for k, c in enumerate(file.channels)
+        if rows.get(k)
+    ]
+
+
+@bp.post("/runs/<int:run_id>/file/<file_id>/store")
+def store(run_id: int, file_id: str) -> ResponseReturnValue:
+    """All of it or nothing."""
+    try:
+        _, challenge, brief = open_run(run_id)
+        opened = _open(file_id, challenge)
+        if not settled(opened.file, opened.answers):
+            raise Refused("Answer first what the file leaves open.", "match")
+        rows = {k: row_id(request.form.get(f"row-{k}", "0")) for k in range(len(opened.file.channels))}
+        begin, phase = _begin(brief), request.form.get("phase", "")
         if phase not in {p.key for p in brief.kind.test.phases}:
             raise Refused("Choose the phase that this file belongs to.", "phase")
-        matched = [m for m in _match(found, item, brief.setting) if m.entry]
-        if not matched:
-            raise Refused("Match at least one column to a build.", "match")
-        if len({m.entry for m in matched}) != len(matched):
-            raise Refused("Two columns are matched to the same build.", "match")
-        shift = _shift(brief)
-        zone = ZoneInfo(open_challenge(item.challenge_id)[0].school_class.zone)
-        started = moments.now() - timedelta(seconds=found.rows[-1][0])
-        if found.starts_at:  # a logger's clock may be wrong, but not in the future
-            started = min(found.starts_at.replace(tzinfo=zone).astimezone(UTC), started)
-        begins, channels = started + timedelta(seconds=shift), _channels(found, matched, shift)
-        add_logged(session, item, brief, phase, begins, channels, f"{run_id}-{file_id}")
-    path.unlink(missing_ok=True)
+        channels = _channels(opened.file, rows, begin)
+        overlap: Overlap = "gaps" if request.form.get("overlap") == "gaps" else "both"
+        with write_session() as session:
+            item = runs.get_run(session, run_id)
+            started = _started(opened.file, begin, challenge.school_class.zone)
+            number = add_logged(
+                session, item, brief, phase, started, channels, f"{run_id}-{file_id}", overlap=overlap
+            )
+            said = words.stored(number, item) if number else words.already(item, phase, brief)
+        flash(said)
+    except Refused as refused:
+        if isinstance(refused, Gone):
+            raise
+        return _page(run_id, file_id, refused)
+    opened.kept.note.used = sorted({*opened.kept.note.used, (run_id, phase)})
+    opened.kept.save()
     return redirect(url_for("runs.run", run_id=run_id), 303)
 
 
-def _shift(brief: Brief) -> float:
-    """Where in the file the phase begins [s]."""
+def _started(file: LoggerFile, begin_s: float, zone: str) -> datetime:
+    """When a phase began that had no clock before the file came."""
+    latest = moments.now() - timedelta(seconds=file.length_s)
+    first = latest
+    if file.starts_at is not None:
+        local = file.starts_at if file.starts_at.tzinfo else file.starts_at.replace(tzinfo=ZoneInfo(zone))
+        first = min(local.astimezone(UTC), latest)  # a logger's clock may be wrong, but not in the future
+    return first - timedelta(seconds=begin_s)
+
+
+def _begin(brief: Brief) -> float:
+    """Where the file's first reading falls on the clock of the test [s]; before it with a minus sign."""
+    typed = request.form.get("begin", "").strip() or "0"
+    before = typed[:1] in "-−"
     try:
-        return parse_minutes(request.form.get("shift", "") or "0", brief.setting.decimal)
+        seconds = parse_minutes(typed.lstrip("-−+ "), brief.setting.decimal)
     except NotANumber as error:
-        raise Refused(str(error), "shift") from None
+        raise Refused(str(error), "begin") from None
+    return -seconds if before else seconds
 
 
-def _channels(found: LoggerFile, matched: list[Matched], shift_s: float) -> list[LoggedChannel]:
-    """The matched columns from the start mark on."""
-    at = {channel.index: k for k, channel in enumerate(found.channels)}
-    out = []
-    for m in matched:
-        rows = [(t - shift_s, values[at[m.index]]) for t, values in found.rows if t >= shift_s]
-        known = [(t, v) for t, v in rows if v is not None]
-        out.append(LoggedChannel(m.entry, tuple(t for t, _ in known), tuple(v for _, v in known), m.unit))
-    return out
+@bp.post("/runs/<int:run_id>/file/<file_id>/back")
+def back(run_id: int, file_id: str) -> ResponseReturnValue:
+    """Take a file's readings out of the run again."""
+    phase = request.form.get("phase", "")
+    with write_session() as session:
+        runs.get_run(session, run_id)
+        number = take_back(session, f"{run_id}-{file_id}", phase)
+    flash(words.taken_back(number))
+    return redirect(url_for(".shown", run_id=run_id, file_id=file_id, phase=phase), 303)
+
+
+@bp.post("/runs/<int:run_id>/file/layouts/forget")
+def forget_known(run_id: int) -> ResponseReturnValue:
+    with write_session() as session:
+        forget_layout(session, request.form.get("layout", ""))
+    return redirect(url_for(".file", run_id=run_id), 303)

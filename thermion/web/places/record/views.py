@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from thermion.formats import briefs
 from thermion.formats.exchange import export_challenge, file_name, import_challenge
 from thermion.formats.intake import read_file
+from thermion.formats.package import is_package, read_package
 from thermion.formats.results import results_table
 from thermion.formats.schema import ChallengeFile
 from thermion.records.errors import Refused
@@ -22,6 +23,7 @@ from thermion.records.tables import Run
 from thermion.web.answers import named, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.components.printed import SHEETS
+from thermion.web.described import speaks
 from thermion.web.payloads import form_id, form_ids
 from thermion.web.places.record import words
 from thermion.web.sessions import once, open_challenge, read_session, write_session
@@ -78,6 +80,7 @@ def _runs(session: Session, challenge_id: int) -> list[RunKept]:
 
 
 @bp.get("/challenges/<int:challenge_id>/record.thermion.json")
+@speaks(ChallengeFile)
 def export(challenge_id: int) -> Response:
     challenge, _ = open_challenge(challenge_id)
     text = export_challenge(read_session(), challenge_id)
@@ -103,16 +106,27 @@ def bring_in() -> ResponseReturnValue:
             upload = request.files.get("file")
             if upload is None or not upload.filename:
                 raise Refused("Choose a file first.", "file")
-            file, class_id = read_file(upload.read()), form_id("class_id") or None
+            data, class_id = upload.read(), form_id("class_id") or None
+            files = read_package(data) if is_package(data) else [read_file(data)]
             token = request.form.get("once", "") or secrets.token_urlsafe(12)
             with write_session() as session:
-                return once(session, lambda: _bring_in(session, file, token, class_id), token)
+                return once(session, lambda: _bring_in(session, files, token, class_id), token)
         except Refused as refused:
             problem = refused
     values = {"classes": list_classes(read_session()), "problem": problem}
     return page("record/import.html", values, refused=problem is not None)
 
 
-def _bring_in(session: Session, file: ChallengeFile, token: str, class_id: int | None) -> str:
-    made = import_challenge(session, file, token, class_id)
-    return url_for(".index", challenge_id=made.id)
+def _bring_in(session: Session, files: list[ChallengeFile], token: str, class_id: int | None) -> str:
+    """Challenges of one class, as the files say, go into one class."""
+    places: dict[str, int] = {}
+    for i, file in enumerate(files):
+        crew = file.school_class.model_dump_json()
+        into = class_id or places.get(crew)
+        made = import_challenge(session, file, f"{token}{i}" if i else token, into)
+        session.flush()
+        places[crew] = made.class_id
+    if len(files) == 1:
+        return url_for(".index", challenge_id=made.id)
+    flash(words.opened(len(files)))
+    return url_for("home.index")

@@ -21,3 +21,13 @@ def copied(names: Sequence[str]) -> str:
     """Where a brief was copied to."""
     said = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
     return f"The brief is in {said} now. The cautions are read there anew."
+
+
+def package_name(title: str) -> str:
+    """What a package is called as a file."""
+    plain = "".join(ch if ch.isalnum() and ch.isascii() else "-" for ch in title.lower()).strip("-")[:60]
+    return f"{plain or 'design-challenges'}.zip"
+
+
+def opened(number: int) -> str:
+    return f"{number} challenges are open now."

@@ -13,6 +13,7 @@ from thermion.core.physics.units import Setting, clock_text
 from thermion.records import moments
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
+from thermion.records.running.probes import is_probed
 from thermion.records.running.series import NOTHING, Loose, series_of
 from thermion.records.tables import Challenge, Entry, Reading, Run
 from thermion.web.components.frame import frame
@@ -47,6 +48,7 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         later=later_panel(run, brief, challenge.school_class.zone),
         again=again(run, challenge, brief),
         aparts=words.apart_line(run, brief),
+        probed=is_probed(read_session(), run),
     )
     return render_template("runs/grid.html", **values)
 

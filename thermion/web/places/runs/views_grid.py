@@ -18,6 +18,7 @@ from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, Saved, save_reading
 from thermion.records.tables import Entry, Run
 from thermion.web.answers import svg_file, unless_same
+from thermion.web.described import speaks
 from thermion.web.door import for_boards
 from thermion.web.payloads import answer, sent
 from thermion.web.pictures.curves import BOARD, TALL, WIDE
@@ -28,6 +29,7 @@ from thermion.web.places.runs.payloads import (
     ProbeSent,
     ReadingSaved,
     ReadingSent,
+    RunState,
     StartSent,
 )
 from thermion.web.sessions import made_of_run, open_run, read_session, run_to_change, write_session
@@ -40,6 +42,7 @@ bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 
 @bp.get("/state.json")
 @for_boards
+@speaks(RunState)
 def state(run_id: int) -> Response:
     return unless_same(lambda: _state(run_id))
 
@@ -60,6 +63,7 @@ def curves(run_id: int) -> Response:
 
 
 @bp.post("/start.json")
+@speaks(RunState, StartSent)
 def start(run_id: int) -> Response:
     """Start a phase without leaving the page; a second click changes nothing."""
     phase = sent(StartSent).phase
@@ -70,6 +74,7 @@ def start(run_id: int) -> Response:
 
 
 @bp.post("/readings")
+@speaks(ReadingSaved, ReadingSent)
 def save(run_id: int) -> Response:
     """One reading from a screen. Answered only after it is on the disk."""
     given = sent(ReadingSent)
@@ -108,6 +113,7 @@ def _by_hand(time: str | None) -> float | None:
 
 
 @bp.get("/readings/<int:reading_id>/history.json")
+@speaks(History)
 def history(run_id: int, reading_id: int) -> Response:
     """A value and what stood there before, newest first."""
     item, challenge, brief = open_run(run_id)
@@ -128,6 +134,7 @@ def history(run_id: int, reading_id: int) -> Response:
 
 
 @bp.post("/probe")
+@speaks(ReadingSaved, ProbeSent)
 def probe(run_id: int) -> Response:
     """In a rehearsal: ask the row's stand-in probe now and store what it says."""
     given = sent(ProbeSent)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, Response
 
 from thermion.records.running import races
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.runs.payloads import FalseStart, RaceAnswer, RaceProbe, RaceStart, RaceStop
 from thermion.web.places.runs.race import race_curve, race_state
@@ -14,6 +15,7 @@ bp = Blueprint("race", __name__, url_prefix="/runs/<int:run_id>/races")
 
 
 @bp.post("/start")
+@speaks(RaceAnswer, RaceStart)
 def start(run_id: int) -> Response:
     """Start a race. 409 with `ask` when it is asked first; sent again with `sure` it starts."""
     given = sent(RaceStart)
@@ -34,6 +36,7 @@ def start(run_id: int) -> Response:
 
 
 @bp.post("/probe")
+@speaks(RaceAnswer, RaceProbe)
 def probe(run_id: int) -> Response:
     """Keep what the probe shows now; answers with the curve so far."""
     given = sent(RaceProbe)
@@ -52,6 +55,7 @@ def probe(run_id: int) -> Response:
 
 
 @bp.post("/stop")
+@speaks(RaceAnswer, RaceStop)
 def stop(run_id: int) -> Response:
     given = sent(RaceStop)
     with write_session() as session:
@@ -71,6 +75,7 @@ def stop(run_id: int) -> Response:
 
 
 @bp.post("/false_start")
+@speaks(RaceAnswer, FalseStart)
 def false_start(run_id: int) -> Response:
     given = sent(FalseStart)
     with write_session() as session:

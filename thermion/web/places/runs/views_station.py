@@ -13,6 +13,7 @@ from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
 from thermion.records.tables import Run
 from thermion.web.answers import unless_same
+from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, kept_by_device, led
 from thermion.web.places.runs.payloads import Pulse
 from thermion.web.places.runs.station import station_page
@@ -22,6 +23,7 @@ bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
 
 
 @bp.get("/pulse.json")
+@speaks(Pulse)
 def pulse(run_id: int) -> Response:
     """Has another screen noted something meanwhile?"""
     return unless_same(lambda: _pulse(run_id))

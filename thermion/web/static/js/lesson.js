@@ -8,8 +8,11 @@ import { Clocks } from "./lib/steps.js";
 const page = () => document.querySelector("[data-lesson]");
 const clocks = new Clocks(page(), { sound: false });
 
-/** Words being typed are not taken away. */
-const typing = () => page().contains(document.activeElement?.closest?.("input[name=says]"));
+/** Words being typed, or typed and not yet sent, are not taken away. */
+const typing = () =>
+  [...page().querySelectorAll("input[name=says]")].some(
+    (field) => field === document.activeElement || field.value !== field.defaultValue,
+  );
 
 async function renew() {
   if (typing()) return;
@@ -70,6 +73,12 @@ document.addEventListener("submit", (event) => {
   event.preventDefault();
   const field = form.elements.says;
   const row = Number(form.dataset.says);
+  const before = field.defaultValue;
+  field.defaultValue = field.value; // on its way
   field.blur();
-  line.act({ what: "says", row, says: field.value }).then((done) => done || field.focus());
+  line.act({ what: "says", row, says: field.value }).then((done) => {
+    if (done) return;
+    field.defaultValue = before;
+    field.focus();
+  });
 });

@@ -3,9 +3,16 @@ import { component } from "./lib/page.js";
 
 component("rule", () => ({
   school: "",
+  adding: false,
 
   init() {
     this.school = this.$root.dataset.school;
+    this.adding = "adding" in this.$refs.own.dataset;
+  },
+
+  openOwn() {
+    this.adding = true;
+    this.$nextTick(() => this.$refs.own.querySelector("input").focus());
   },
 
   get isOwn() {

@@ -1,0 +1,170 @@
+"""Boards on a line, pretended probes, and the sender between them and Thermion: nothing torn, nothing lost."""
+
+from __future__ import annotations
+
+import os
+import pty
+import subprocess
+import sys
+import time
+from datetime import UTC, datetime
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from sqlalchemy import func, select
+
+from tests.conftest import Crew
+from tests.serving import Server
+from thermion.probes.lines import read_line
+from thermion.probes.pretend import Pretended
+from thermion.probes.sending import MOST_KEPT, Sender
+from thermion.records.database import Database
+from thermion.records.planning.briefs import brief_of, get_challenge
+from thermion.records.running import probes, runs
+from thermion.records.tables import ProbeChannel, ProbeValue, Reading
+
+
+@pytest.mark.parametrize(
+    ("line", "found"),
+    [
+        ("A:21.5 B:22.0", [("A", 21.5, ""), ("B", 22.0, "")]),
+        ("temp=21.5C\r\n", [("temp", 21.5, "C")]),
+        ("T1 = 70.7 °F; T2 = 71 °F", [("T1", 70.7, "F"), ("T2", 71.0, "F")]),
+        ("21.5", [("1", 21.5, "")]),
+        ("21,5;22,0", [("1", 21.5, ""), ("2", 22.0, "")]),
+        ("1,21.5,22.0", [("1", 1.0, ""), ("2", 21.5, ""), ("3", 22.0, "")]),
+        ("21.5\t-3.25", [("1", 21.5, ""), ("2", -3.25, "")]),
+        ('{"A": 21.5, "ok": true, "s": "x"}', [("A", 21.5, "")]),
+        ("", []),
+        ("booting v1.2 ...", []),
+        ("A:21.5 err", []),
+        ("A:nan", []),
+        ("A:2", [("A", 2.0, "")]),
+        ("x" * 500, []),
+        ('{"A": 1e999}', []),
+    ],
+)
+def test_lines_as_boards_write_them(line, found):
+    assert read_line(line) == found
+
+
+@given(st.text(max_size=120))
+def test_no_line_can_break_the_reader(line):
+    for name, value, unit in read_line(line):
+        assert name
+        assert abs(value) < float("inf") or value != value
+        assert unit in ("", "C", "F", "K")
+
+
+def test_pretended_probes_are_the_same_each_time_and_sometimes_silent():
+    one, same, other = (list(Pretended(seed=s).course(600, 10)) for s in (1, 1, 2))
+    assert one == same != other
+    assert 0.9 < len(one) / (61 * 8) < 1.0
+    ends = {name: [c for _, n, c in one if n == name] for name in "ABCDEFGH"}
+    assert max(c[-1] - c[0] for c in ends.values()) > 5  # some design warms
+    assert min(min(c) for c in ends.values()) > 15
+
+
+def test_a_sender_keeps_what_was_not_answered(monkeypatch):
+    sender, answers = Sender("http://127.0.0.1:9/senml", "key"), []
+    for i in range(1200):
+        sender.put("A", 20 + i / 1000, "Cel", i)
+    assert not sender.flush()
+    assert len(sender.waiting) == 1200 <= MOST_KEPT
+    monkeypatch.setattr(Sender, "_post", lambda self, body: answers.append(body) or {"refused": []})
+    assert sender.drain(1)
+    assert (sender.sent, len(answers), len(sender.waiting)) == (1200, 3, 0)
+
+
+def served(folder) -> tuple[Server, Database, str]:
+    database = Database(folder)
+    with database.writing() as session:
+        _, key = probes.make_probe(session, "board")
+    return Server(folder), database, key
+
+
+def command(server: Server, key: str, *more: str, **how) -> subprocess.Popen:
+    asked = [sys.executable, "-m", "thermion", "probe", *more, "--url", f"{server.url}/senml", "--key", key]
+    return subprocess.Popen(asked, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, **how)
+
+
+def names(database: Database) -> dict[str, float | None]:
+    with database.session() as session:
+        return {c.name: c.last_value for p in probes.probes_of(session) for c in p.channels}
+
+
+def test_standard_input_and_a_serial_line_are_sent_on_and_a_torn_first_line_is_not_read(folder, migrated):
+    server, database, key = served(folder)
+    try:
+        piped = command(server, key, "send", "--unit", "F", stdin=subprocess.PIPE)
+        said, _ = piped.communicate("hello\nA:68.0 B:71.6\n")
+        assert "1 lines read, 1 not." in said
+        assert "2 values sent." in said
+        assert names(database) == {"A": pytest.approx(20.0), "B": pytest.approx(22.0)}
+        ours, theirs = pty.openpty()
+        reading = command(server, key, "send", "--serial", os.ttyname(theirs))
+        deadline = time.monotonic() + 20
+        while names(database).get("S") != 23.25 and time.monotonic() < deadline:
+            os.write(ours, b"5\r\nS:23.25\r\nS:2")  # it stutters, and stops in the middle of a line
+            time.sleep(0.3)
+            os.write(ours, b"3.25\r\n")
+        reading.kill()
+        assert names(database)["S"] == 23.25
+    finally:
+        server.kill()
+
+
+def test_two_hours_of_eight_probes_at_sixty_times_are_whole_although_the_server_was_killed(folder, migrated):
+    server, database, key = served(folder)
+    crew = Crew(database)
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), crew.plan("Godwit"), start=False)
+    rows = [entry for name, entry in crew.entries(run).items() if name != "Air"]
+    course = list(Pretended(seed=3).course(7200, 60, 60))  # two minutes of the wall, sent at once
+    began = time.time() - 125
+    try:
+        sender = Sender(f"{server.url}/senml", key, said=pytest.fail)
+        for name in "ABCDEFGH":
+            sender.put(name, 20.0, "Cel", time.time())
+        sender.flush()
+        stand(database, run, rows, began)
+        for i, (at, name, celsius) in enumerate(course):
+            sender.put(name, celsius, "Cel", began + at + 0.01)
+            if i == len(course) // 2:
+                server.kill()
+                assert not sender.flush()
+                server.start()
+            elif i % 100 == 0:
+                sender.flush()
+        assert sender.drain(30)
+        sent = {name: [c for _, n, c in course if n == name] for name in "ABCDEFGH"}
+        with database.session() as session:
+            stored = counted(session)
+        assert stored == {name: len(values) + 1 for name, values in sent.items()}
+        for name, entry in zip("ABC", rows, strict=False):
+            assert readings_of(database, entry) == sent[name], name
+    finally:
+        server.kill()
+
+
+def stand(database: Database, run: int, rows: list[int], began: float) -> None:
+    """The run goes at sixty times; the first probes stand in its rows."""
+    with database.writing() as session:
+        item = runs.get_run(session, run)
+        item.speed = 60.0
+        brief = brief_of(get_challenge(session, item.challenge_id))
+        runs.start_phase(session, item, brief, "heating", datetime.fromtimestamp(began, UTC))
+        (probe,) = probes.probes_of(session)
+        for channel, entry in zip(probe.channels, rows, strict=False):
+            probes.put_in(session, channel.id, entry, item)
+
+
+def counted(session) -> dict[str, int]:
+    found = select(ProbeChannel.name, func.count()).join(ProbeValue).group_by(ProbeChannel.name)
+    return dict(session.execute(found).all())
+
+
+def readings_of(database: Database, entry: int) -> list[float]:
+    with database.session() as session:
+        rows = select(Reading.value).where(Reading.entry_id == entry).order_by(Reading.time_s)
+        return [round(v, 4) for v in session.scalars(rows)]

@@ -1,0 +1,124 @@
+"""A package explains itself: tidy tables that an outside validator reads, and challenges that come back whole."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import zipfile
+
+import pytest
+from frictionless import Package, system
+
+from thermion.formats.exchange import export_challenge
+from thermion.formats.package import read_package
+from thermion.records.errors import Refused
+from thermion.web import create_app
+
+
+@pytest.fixture(scope="module")
+def demo(demo_copy):
+    made = create_app({"DATA": demo_copy()})
+    yield made
+    made.extensions["thermion"].close()
+
+
+def unpacked(data: bytes, folder) -> zipfile.ZipFile:
+    zipped = zipfile.ZipFile(io.BytesIO(data))
+    assert zipped.testzip() is None
+    zipped.extractall(folder)
+    return zipped
+
+
+def rows_of(zipped: zipfile.ZipFile, name: str) -> list[dict[str, str]]:
+    return list(csv.DictReader(io.TextIOWrapper(zipped.open(f"data/{name}.csv"), "utf-8", newline="")))
+
+
+@pytest.mark.parametrize("address", ["/package.zip", "/classes/1/package.zip?words=0"])
+def test_an_outside_validator_finds_nothing_wrong_with_it(demo, tmp_path, address):
+    answer = demo.test_client().get(address)
+    assert answer.mimetype == "application/zip"
+    unpacked(answer.get_data(), tmp_path)
+    with system.use_context(trusted=True):
+        report = Package(str(tmp_path / "datapackage.json")).validate()
+    assert report.valid, report.flatten(["title", "note", "fieldName", "rowNumber"])[:5]
+    assert {t.name for t in report.tasks} >= {"values", "figures", "versions"}
+    assert sum(t.stats["rows"] for t in report.tasks) > 1000
+
+
+def test_every_value_of_a_run_is_a_row_with_its_unit_in_a_field_of_its_own(demo, tmp_path):
+    found = rows_of(
+        unpacked(demo.test_client().get("/challenges/1/package.zip").get_data(), tmp_path), "values"
+    )
+    assert {(r["row"], r["unit"]) for r in found} == {("build", "degC"), ("air", "degC")}
+    described = json.loads((tmp_path / "datapackage.json").read_text())
+    (values,) = (r for r in described["resources"] if r["name"] == "values")
+    names = [f["name"] for f in values["schema"]["fields"]]
+    assert list(found[0]) == names
+    assert not any("[" in name or "(" in name for name in names)
+    assert {f["name"]: f.get("unit") for f in values["schema"]["fields"]}["taken"] == "s"
+
+
+def test_it_comes_back_whole_into_one_class(demo, client, database):
+    data = demo.test_client().get("/classes/1/package.zip").get_data()
+    sent = {"file": (io.BytesIO(data), "week.zip"), "once": "token"}
+    assert client.post("/import", data=sent).status_code == 303
+    theirs, ours = demo.extensions["thermion"], database
+    files = read_package(data)
+    with ours.session() as session, theirs.session() as other:
+        for number, file in enumerate(files, 1):
+            again = json.loads(export_challenge(session, number))
+            before = json.loads(export_challenge(other, numbered(data)[number - 1]))
+            for each in (again, before):
+                for build in each["challenge"]["builds"]:
+                    for version in build["versions"]:
+                        version["pictures"] = []  # encoded anew
+            assert again["challenge"] == before["challenge"], file.challenge.title
+    assert "Relief crew" in client.get("/").get_data(as_text=True)
+
+
+def numbered(data: bytes) -> list[int]:
+    names = [n for n in zipfile.ZipFile(io.BytesIO(data)).namelist() if n.startswith("challenges/")]
+    return sorted(int(n.split("/")[1].split(".")[0]) for n in names)
+
+
+def test_without_free_text_nothing_that_was_typed_goes_out(demo):
+    zipped = zipfile.ZipFile(io.BytesIO(demo.test_client().get("/package.zip?words=0").get_data()))
+    names = zipped.namelist()
+    text = "\n".join(zipped.read(n).decode("utf-8", "replace") for n in names if not n.endswith(".svg"))
+    for typed in ("Avocet", "Keeper's supper", "Relief crew", "Fan on step", "It is full of air"):
+        assert typed not in text, typed
+    assert read_package(zipped.fp.getvalue())  # and still it can be read
+
+
+def test_it_is_written_piece_by_piece(demo):
+    answer = demo.test_client().get("/package.zip", buffered=False)
+    pieces = [len(piece) for piece in answer.iter_encoded()]
+    assert len(pieces) > 20
+    assert max(pieces) < sum(pieces) / 2
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "says"),
+    [
+        ("readme.txt", b"hello", "holds no challenges"),
+        ("challenges/1.thermion.json", b"{}", "does not hold a Thermion challenge"),
+        ("challenges/1.thermion.json", b"[" * 100_000, "not a JSON file"),
+    ],
+)
+def test_a_zip_of_something_else_is_refused_in_words(name, content, says):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        made.writestr(name, content)
+    with pytest.raises(Refused, match=says):
+        read_package(out.getvalue())
+    with pytest.raises(Refused, match=r"damaged|holds no"):
+        read_package(out.getvalue()[:-40])
+
+
+def test_a_zip_that_unfolds_without_end_is_not_unfolded():
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        made.writestr("challenges/1.thermion.json", b" " * 300_000_000)
+    with pytest.raises(Refused, match="too large"):
+        read_package(out.getvalue())

@@ -1,0 +1,177 @@
+"""`thermion probe`: a board on a serial line, standard input or pretended probes, sent to Thermion."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+import click
+
+if TYPE_CHECKING:
+    from thermion.probes.sending import Sender
+
+SENML = {"C": "Cel", "K": "K", "": "Cel"}
+_URL = click.option(
+    "--url", default="http://127.0.0.1:8000/senml", show_default=True, help="Where Thermion takes packs."
+)
+_KEY = click.option(
+    "--key", envvar="THERMION_PROBE_KEY", show_envvar=True, required=True, help="The probe's key."
+)
+
+
+@click.group()
+def probe() -> None:
+    """Send readings of probes to a Thermion that runs."""
+
+
+@probe.command()
+@_URL
+@_KEY
+@click.option(
+    "--serial", "port", default="-", show_default=True, help="A serial line; - reads standard input."
+)
+@click.option("--baud", default=9600, show_default=True, type=click.IntRange(50, 4_000_000))
+@click.option(
+    "--unit",
+    type=click.Choice(["C", "F", "K"]),
+    default="C",
+    show_default=True,
+    help="Of values that name none.",
+)
+def send(url: str, key: str, port: str, baud: int, unit: str) -> None:
+    """Read lines such as A:21.5 B:22.0 and send them on."""
+    from thermion.probes.lines import read_line
+
+    sender, read, lost = _sender(url, key), 0, 0
+    for line in _serial(port, baud) if port != "-" else sys.stdin:
+        found, now = read_line(line), time.time()
+        if not found:
+            lost += bool(line.strip())
+            if line.strip():
+                click.echo(f"not read: {line.strip()[:60]!r}", err=True)
+            continue
+        read += 1
+        for name, value, said in found:
+            of = said or unit
+            celsius = (value - 32) / 1.8 if of == "F" else value
+            sender.put(name, celsius, SENML.get(of, "Cel"), now)
+        _flush(sender)
+    _end(sender, f"{read} lines read, {lost} not.")
+
+
+@probe.command()
+@_URL
+@_KEY
+@click.option("--channels", default=8, show_default=True, type=click.IntRange(1, 32))
+@click.option("--minutes", default=60.0, show_default=True, help="How long the pretended test lasts.")
+@click.option("--every", default=1.0, show_default=True, help="Seconds of the test between readings.")
+@click.option("--speed", default=1.0, show_default=True, help="How many times as fast as the clock.")
+@click.option("--seed", default=1, show_default=True)
+@click.option(
+    "--family", default="", help="Of builds as its model has them; the first that warms, if none is named."
+)
+@click.option("--clock-off", default=0.0, show_default=True, help="Seconds that its clock is wrong by.")
+@click.option(
+    "--file", "path", type=click.Path(exists=True, dir_okay=False), help="Replay a logger's file instead."
+)
+def pretend(
+    url: str,
+    key: str,
+    channels: int,
+    minutes: float,
+    every: float,
+    speed: float,
+    seed: int,
+    family: str,
+    clock_off: float,
+    path: str | None,
+) -> None:
+    """Send what eight probes that are not there would read."""
+    from thermion.probes.pretend import Pretended, families
+
+    if family and family not in families():
+        raise click.ClickException(f"--family: expected one of {', '.join(families())}")
+
+    sender, begun = _sender(url, key), time.time()
+    course = (
+        Pretended(channels, seed, family).course(minutes * 60, every, speed)
+        if path is None
+        else _replayed(path, speed)
+    )
+    for at, name, celsius in course:
+        wait = begun + at - time.time()
+        if wait > 0:
+            _flush(sender)
+            time.sleep(wait)
+        sender.put(name, celsius, "Cel", begun + at + clock_off)
+    _end(sender, "The pretended test is over.")
+
+
+def _replayed(path: str, speed: float) -> Iterator[tuple[float, str, float]]:
+    """A logger's file as if it were read now; refused where something in it would have to be asked."""
+    from pathlib import Path
+
+    from thermion.core.physics.units import convert
+    from thermion.formats.logger import UnreadableFile, read_logger
+
+    try:
+        found = read_logger(Path(path).read_bytes())
+    except UnreadableFile as error:
+        raise click.ClickException(str(error)) from None
+    if found.questions:
+        raise click.ClickException(f"{found.questions[0].text} Write it so that only one thing can be meant.")
+    values = [
+        (
+            t / speed,
+            "".join(ch if ch.isalnum() else "_" for ch in c.heading) or f"P{k}",
+            convert(v, c.unit, "degC"),
+        )
+        for k, c in enumerate(found.channels)
+        for t, v in zip(c.time_s, c.value, strict=True)
+    ]
+    yield from sorted(values)
+
+
+def _sender(url: str, key: str) -> Sender:
+    from thermion.probes.sending import Sender
+
+    return Sender(url, key, said=lambda text: click.echo(text, err=True))
+
+
+def _flush(sender: Sender) -> None:
+    from thermion.probes.sending import Refused
+
+    try:
+        if not sender.flush():
+            click.echo(f"Thermion is away; {len(sender.waiting)} values wait.", err=True)
+    except Refused as refused:
+        raise click.ClickException(str(refused)) from None
+
+
+def _end(sender: Sender, said: str) -> None:
+    from thermion.probes.sending import Refused
+
+    try:
+        done = sender.drain()
+    except Refused as refused:
+        raise click.ClickException(str(refused)) from None
+    click.echo(f"{said} {sender.sent} values sent.")
+    if not done:
+        raise click.ClickException(f"{len(sender.waiting)} values were not answered.")
+
+
+def _serial(port: str, baud: int) -> Iterator[str]:
+    """Whole lines of a serial line; the first may be torn, and is not read."""
+    import serial
+
+    try:
+        with serial.Serial(port, baud, timeout=None) as line:
+            first = True
+            for raw in line:
+                if not first and raw.endswith(b"\n"):
+                    yield raw.decode("utf-8", "replace")
+                first = False
+    except serial.SerialException as error:
+        raise click.ClickException(f"{port}: {error}.") from None

@@ -1,0 +1,255 @@
+"""A logger's file as channels of temperatures in time: read right, or asked about, or refused."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+
+from thermion.formats.logger import above as preamble
+from thermion.formats.logger.asking import Answers, Question
+from thermion.formats.logger.cells import Decimals, decimals_of, is_clock, is_date
+from thermion.formats.logger.columns import Group, groups_of
+from thermion.formats.logger.order import Ordered, in_order, usual_step
+from thermion.formats.logger.sheet import Sheet, UnreadableFile, sheet_of
+from thermion.formats.logger.stamps import names_time, stamps_of
+from thermion.formats.logger.times import Chosen, choose, past_first
+from thermion.formats.logger.values import Lost, read_values
+from thermion.formats.logger.ways import DAY, Stamp
+
+MAX_LISTED = 200
+STARTED_S = 300.0  # of a clock: below it was started with the recording
+
+
+@dataclass(frozen=True)
+class Channel:
+    """A column, or one device of a long table: its times from the file's first reading [s], its values
+    in `unit` ("degC", "degF", "K", or "" if nobody said), and where that unit was found."""
+
+    index: int
+    heading: str
+    unit: str
+    unit_from: str
+    time_s: tuple[float, ...]
+    value: tuple[float, ...]
+    lost: tuple[Lost, ...] = ()
+    lost_count: int = 0
+
+
+@dataclass(frozen=True)
+class Skipped:
+    line: int
+    reason: str
+
+
+@dataclass(frozen=True)
+class LoggerFile:
+    """What a file holds, read in the likely way; `questions` are what a person has to confirm first.
+
+    `starts_at` is the moment of the first reading: of the world where the file says so, else of the place
+    (without a zone), None where the file has no date; `of_day_s` the time of day where there is a clock only.
+    """
+
+    channels: tuple[Channel, ...]
+    questions: tuple[Question, ...]
+    skipped: tuple[Skipped, ...]
+    skipped_count: int
+    starts_at: datetime | None
+    of_day_s: float | None
+    time_heading: str
+    time_way: str
+    separator: str
+    decimals: Decimals
+    interval_s: float
+    left_out: tuple[tuple[str, str], ...]
+    notes: tuple[str, ...]
+    layout: str
+
+    @property
+    def length_s(self) -> float:
+        return max((c.time_s[-1] for c in self.channels if c.time_s), default=0.0)
+
+    @property
+    def rows(self) -> tuple[tuple[float, tuple[float | None, ...]], ...]:
+        """Every moment with the value of each channel at it."""
+        moments = sorted({t for c in self.channels for t in c.time_s})
+        at = [dict(zip(c.time_s, c.value, strict=True)) for c in self.channels]
+        return tuple((t, tuple(each.get(t) for each in at)) for t in moments)
+
+
+def read_logger(
+    data: bytes,
+    answers: Answers | None = None,
+    *,
+    zone: str = "",
+    usual_unit: str = "degC",
+    now: datetime | None = None,
+) -> LoggerFile:
+    """Read a file.
+
+    Parameters
+    ----------
+    data : the file as it is.
+    answers : what a person answered to the questions, by their keys.
+    zone : name of the time zone the logger stood in, which tells when its clocks were changed.
+    usual_unit : what is proposed where nobody says the unit.
+    now : no reading is later; of two orders of day and month the one that is past is proposed.
+
+    Returns
+    -------
+    LoggerFile, read in the likely way where something is open: ask its `questions` and read again.
+
+    Raises
+    ------
+    UnreadableFile when there is nothing in it that could be used; its message says what to do.
+    """
+    said, sheet = answers or {}, sheet_of(data)
+    decimals, questions = _decimals(sheet, said)
+    chosen = _times(sheet, decimals, said, now or datetime.now(UTC))
+    questions += chosen.questions
+    groups, more, left_out = groups_of(sheet, chosen, decimals, said)
+    questions += more
+    if not groups:
+        raise UnreadableFile("No column with numbers beside the time was found.")
+    return _file(sheet, decimals, chosen, groups, questions, left_out, said, zone, usual_unit)
+
+
+def _decimals(sheet: Sheet, said: Answers) -> tuple[Decimals, list[Question]]:
+    """How decimals are written; asked where thousands and thousandths look the same."""
+    sample = sheet.body[:: max(1, len(sheet.body) // 400)]
+    named = [names_time(h) for h in sheet.headings]
+    cells = [
+        (i, c) for _, row in sample for i, c in enumerate(row) if c and not is_date(c) and not is_clock(c)
+    ]
+    found = decimals_of(c for _, c in cells)
+    if found is not None:
+        return found, []
+    sign = "," if any("," in c for _, c in cells) else "."
+    decimal: Decimals = "comma" if sign == "," else "point"
+    thousands: Decimals = "point" if sign == "," else "comma"
+    in_values = any(sign in c for i, c in cells if not (i < len(named) and named[i]))
+    if in_values:  # 20,125 beside a time is no temperature of twenty thousand degrees
+        return decimal, []
+    example = next(c for _, c in cells if sign in c)
+    question = Question(
+        "decimals",
+        f"What is {example} in this file?",
+        ((decimal, "a decimal number"), (thousands, "a whole number, with its thousands parted")),
+        said.get("decimals", decimal),
+    )
+    given = question.answer(said)
+    return (thousands if given == thousands else decimal), [question]
+
+
+def _times(sheet: Sheet, decimals: Decimals, said: Answers, now: datetime) -> Chosen:
+    stamps = stamps_of(sheet, decimals)
+    start = past_first(preamble.start_of(sheet.above), said, now)
+    if not stamps:
+        every = preamble.interval_of(sheet.above, sheet.headings)
+        if every is not None:
+            return preamble.counted(len(sheet.body), every, start)
+    return choose(sheet, stamps, decimals, said, now, start)
+
+
+def _file(
+    sheet: Sheet,
+    decimals: Decimals,
+    chosen: Chosen,
+    groups: Sequence[Group],
+    questions: list[Question],
+    left_out: Sequence[tuple[str, str]],
+    said: Answers,
+    zone: str,
+    usual_unit: str,
+) -> LoggerFile:
+    lines = [line for line, _ in sheet.body]
+    skipped: list[Skipped] = []
+    notes: list[str] = []
+    tracks: list[tuple[Group, list[tuple[int, float, str]]]] = []
+    ordered: dict[tuple[int, ...], Ordered] = {}
+    for group in groups:
+        stamp = chosen.stamp_of(group)
+        key = (id(stamp), *(group.rows if group.split else ()))
+        if key not in ordered:
+            mine = stamp.ways[0].seconds
+            picked = [mine[i] for i in group.rows] if group.split else mine
+            ordered[key] = in_order(picked, stamp.ways[0].axis, said, zone)
+            questions += [q for q in ordered[key].questions if q.key not in {x.key for x in questions}]
+            notes += [n for n in ordered[key].notes if n not in notes]
+            rows = group.rows if group.split else range(len(lines))
+            for i, was, now in zip(rows, picked, ordered[key].seconds, strict=True):
+                if was is None and any(sheet.body[i][1]):
+                    skipped.append(Skipped(lines[i], "the time cannot be read"))
+                elif now is None:
+                    skipped.append(Skipped(lines[i], "the time does not go forward"))
+        seconds = ordered[key].seconds
+        cells = sheet.column(group.column)
+        rows = group.rows if group.split else range(len(lines))
+        track = [(lines[i], s, cells[i]) for i, s in zip(rows, seconds, strict=True) if s is not None]
+        tracks.append((group, sorted(track, key=lambda x: x[1])))
+    channels, asked = read_values(sheet, tracks, decimals, said, usual_unit)
+    questions += asked
+    channels = [c for c in channels if c.value]
+    if not channels:
+        why = f" {skipped[0].reason.capitalize()} in line {skipped[0].line}." if skipped else ""
+        raise UnreadableFile(f"None of the rows could be used.{why}")
+    first = min(c.time_s[0] for c in channels)
+    shifted = [replace(c, time_s=tuple(t - first for t in c.time_s)) for c in channels]
+    starts_at, of_day = _begin(chosen, first)
+    skipped = sorted(set(skipped), key=lambda s: s.line)
+    return LoggerFile(
+        tuple(shifted),
+        tuple(questions),
+        tuple(skipped[:MAX_LISTED]),
+        len(skipped),
+        starts_at,
+        of_day,
+        " + ".join(sheet.headings[i] for i in chosen.main.columns) or chosen.words,
+        chosen.main.ways[0].key,
+        sheet.separator,
+        decimals,
+        usual_step(max((c.time_s for c in shifted), key=len)),
+        tuple(left_out),
+        tuple(notes),
+        layout_of(sheet),
+    )
+
+
+def _begin(chosen: Chosen, first: float) -> tuple[datetime | None, float | None]:
+    """The moment of the first reading, or its time of day, as far as the file tells.
+
+    A clock that begins at nought was most likely started with the recording, and tells no time of day.
+    """
+    axis, start = chosen.main.ways[0].axis, chosen.start
+    if axis == "fixed":
+        return datetime.fromtimestamp(first, UTC), None
+    if axis == "clock" and start is None:
+        return None, first % DAY if first > STARTED_S else None
+    begun = {"local": 0.0, "clock": (start or 0.0) // DAY * DAY}.get(axis, start)
+    if begun is None:
+        return None, None
+    return datetime.fromtimestamp(begun + first, UTC).replace(tzinfo=None), None
+
+
+def layout_of(sheet: Sheet) -> str:
+    """What tells files of the same logger from others: their column names, units and separator."""
+    said = "\n".join([sheet.separator, *(h.casefold() for h in sheet.headings), "", *sheet.units])
+    return hashlib.sha256(said.encode()).hexdigest()[:24]
+
+
+def settled(file: LoggerFile, answers: Mapping[str, str]) -> bool:
+    """Whether everything that the file leaves open was answered."""
+    return all(q.answer(answers) is not None for q in file.questions)
+
+
+__all__ = [
+    "Channel",
+    "LoggerFile",
+    "Skipped",
+    "Stamp",
+    "UnreadableFile",
+    "layout_of",
+    "read_logger",
+    "settled",
+]

@@ -1,0 +1,245 @@
+"""A file's bytes as a table: letters, separators, quotes; headings, a row of units, what stands above."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import zip_longest
+
+from thermion.formats.logger.cells import MISSING, is_clock, is_date, is_number, unit_row
+
+MAX_ROWS = 70_000
+MAX_CELLS = 400_000
+MAX_LINE = 20_000  # letters
+MAX_COLUMNS = 400
+SEPARATORS = (";", "\t", ",", "|", " ")
+_ABOVE = 80  # lines that may stand above the readings
+_SAMPLE = 60
+_PICTURES = {
+    b"\x89PNG": "a PNG picture",
+    b"\xff\xd8\xff": "a JPEG picture",
+    b"GIF8": "a GIF picture",
+    b"%PDF": "a PDF",
+    b"PK\x03\x04": "a spreadsheet or zip file; save it as CSV first",
+    b"\xd0\xcf\x11\xe0": "an old spreadsheet or document; save it as CSV first",
+    b"SQLite": "a database",
+}
+Row = tuple[int, Sequence[str]]  # number of its line from 1, its cells
+
+
+class UnreadableFile(ValueError):  # noqa: N818 - an answer to a person
+    """The file cannot be used at all; the message says why and what to do."""
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What a file holds as a table. `units` is the row of units below the headings, if there is one;
+    `above` what stands before the headings; `plain` is false where no row of headings was found."""
+
+    headings: tuple[str, ...]
+    units: tuple[str, ...]
+    above: tuple[tuple[str, ...], ...]
+    body: tuple[Row, ...]
+    separator: str
+    plain: bool = True
+
+    @cached_property
+    def _columns(self) -> list[tuple[str, ...]]:
+        return list(zip_longest(*(row for _, row in self.body), fillvalue=""))
+
+    def column(self, index: int) -> tuple[str, ...]:
+        return self._columns[index] if index < len(self._columns) else ("",) * len(self.body)
+
+
+def sheet_of(data: bytes) -> Sheet:
+    """The table of a file. UnreadableFile when there is none."""
+    lines = _lines(_decode(data))
+    separator = _separator(lines)
+    rows = _cells(lines, separator)
+    start = _first_data(rows)
+    head = _heading(rows, start)
+    headings: tuple[str, ...] = tuple(rows[head][1]) if head is not None else ()
+    units = tuple(rows[head + 1][1]) if head is not None and start > head + 1 else ()
+    above = [tuple(cells) for _, cells in rows[: start if head is None else head] if any(cells)]
+    body = [row for row in rows[start:] if any(row[1]) and tuple(row[1]) != headings]
+    body, headings, units = _fitted(body, headings, units, separator)
+    width = max(len(headings), *(len(cells) for _, cells in body))
+    if width * len(body) > MAX_CELLS:
+        raise UnreadableFile(
+            f"{len(body):,} rows of {width} columns; Thermion reads up to {MAX_CELLS:,} cells. Export the file with "
+            "a longer interval, or only the part that belongs to this run."
+        )
+    if width > MAX_COLUMNS:
+        raise UnreadableFile(f"{width} columns: this is not a table of readings.")
+    named = [name or f"column {i + 1}" for i, name in enumerate([*headings, *[""] * (width - len(headings))])]
+    return Sheet(tuple(named), units, tuple(above), tuple(body), separator, head is not None)
+
+
+def _decode(data: bytes) -> str:
+    if not data.strip():
+        raise UnreadableFile("This file is empty.")
+    for magic, what in _PICTURES.items():
+        if data.startswith(magic):
+            raise UnreadableFile(f"This is {what}, not a CSV file.")
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if data.startswith(mark):
+            return data.decode(encoding, errors="replace")
+    if b"\x00" in data[:4096]:
+        for encoding, zero in (("utf-16-le", 1), ("utf-16-be", 0)):  # written without a mark
+            if data[:64][zero::2].count(0) > 24 and data[:64][1 - zero :: 2].count(0) == 0:
+                return data.decode(encoding, errors="replace")
+        raise UnreadableFile("This is not a text file. Export the logger's data as CSV.")
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        return data.decode("cp1252", errors="replace")
+
+
+def _lines(text: str) -> list[str]:
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    while lines and not lines[-1].strip():
+        lines.pop()
+    if len(lines) > MAX_ROWS + _ABOVE:
+        raise UnreadableFile(
+            f"{len(lines) - 1:,} rows; Thermion reads up to {MAX_ROWS:,}. Export the file with a longer "
+            "interval, or only the part that belongs to this run."
+        )
+    longest = max(range(len(lines)), key=lambda i: len(lines[i]), default=0)
+    if lines and len(lines[longest]) > MAX_LINE:
+        raise UnreadableFile(
+            f"Line {longest + 1} has {len(lines[longest]):,} letters: this is not a table of readings. "
+            "Export the logger's data as CSV."
+        )
+    if lines and lines[0].lower().startswith("sep=") and len(lines[0]) == 5:
+        lines[0] = ""
+    return lines
+
+
+def _split(lines: Sequence[str], separator: str) -> list[list[str]]:
+    if separator == " ":
+        return [re.split(r"\s{2,}|\t", line.strip()) for line in lines]
+    return [_clean(row) for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)]
+
+
+def _clean(row: Sequence[str]) -> list[str]:
+    return [cell.strip(" \u00a0\ufeff'").strip() if cell else "" for cell in row]
+
+
+def _separator(lines: Sequence[str]) -> str:
+    """The separator under which most lines fall into equally many times, dates, numbers and gaps."""
+    filled = [line for line in lines if line.strip()]
+    sample = filled[-_SAMPLE - 5 : -5] if len(filled) > 2 * _SAMPLE else filled[-_SAMPLE:]
+
+    def fits(separator: str) -> float:
+        try:
+            rows = _split([line.replace('"', "") for line in sample], separator)
+        except csv.Error:
+            return 0.0
+        wide, often = Counter(len(row) for row in rows).most_common(1)[0] if rows else (0, 0)
+        if wide < 2:
+            return 0.0
+        cells = [cell for row in rows for cell in row if cell]
+        read = sum(is_number(c) or is_clock(c) or is_date(c) or c.lower() in MISSING for c in cells)
+        return often / len(rows) * (0.3 + read / max(len(cells), 1))
+
+    scores = {separator: fits(separator) for separator in SEPARATORS}
+    best = max(SEPARATORS, key=lambda s: (round(scores[s], 2), -SEPARATORS.index(s)))
+    return best if scores[best] > 0 else ","
+
+
+def _cells(lines: Sequence[str], separator: str) -> list[Row]:
+    if separator == " ":
+        return [*enumerate(_split(lines, separator), 1)]
+    try:
+        reader = csv.reader(lines, delimiter=separator)
+        rows: list[Row] = [(reader.line_num, _clean(row)) for row in reader]
+    except csv.Error as error:
+        raise UnreadableFile(f"This is not a table that can be read: {error}.") from None
+    if len(rows) < len(lines) or any(
+        "\n" in cell for _, row in rows for cell in row
+    ):  # a quote that stays open
+        bare = [line.replace('"', "") for line in lines]
+        rows = [(i + 1, _clean(line.split(separator))) for i, line in enumerate(bare)]
+    return rows
+
+
+def _is_data(row: Sequence[str]) -> bool:
+    """Whether a row holds readings: numbers, times and gaps, and hardly any other words."""
+    filled = [c for c in row if c]
+    read = [c for c in filled if is_number(c) or is_clock(c) or is_date(c)]
+    known = len(read) + sum(c.lower() in MISSING for c in filled)
+    return (
+        bool(read) and (len(read) >= 2 or len(row) == 1 or known > len(read)) and known * 5 >= len(filled) * 2
+    )
+
+
+def _first_data(rows: Sequence[Row]) -> int:
+    """The first row of readings: it and the next such rows have the width that most rows have."""
+    widths = Counter(len(cells) for _, cells in rows if any(cells))
+    usual = widths.most_common(1)[0][0] if widths else 0
+    for i, (_, cells) in enumerate(rows[:_ABOVE]):
+        if not _is_data(cells) or abs(len(cells) - usual) > 1:
+            continue
+        before = list(rows[i - 1][1]) if i else []  # headings may be written once more
+        after = [c for _, c in rows[i + 1 : i + 6] if any(c) and list(c) != before][:2]
+        if all(_is_data(c) for c in after) or len(after) == 0:
+            return i
+    raise UnreadableFile(
+        "No rows of times and numbers were found in this file. Export the logger's readings as CSV: "
+        "a row of column names, then one row for each moment."
+    )
+
+
+def _heading(rows: Sequence[Row], start: int) -> int | None:
+    """The row of column names above the readings; the row of units between, if there is one, is not it."""
+    above = [i for i in range(start) if any(rows[i][1])]
+    if not above:
+        return None
+    last = above[-1]
+    usual = len(rows[start][1])
+
+    def names(i: int) -> bool:
+        cells = [c for c in rows[i][1] if c]
+        return (
+            len(cells) >= max(1, min(2, usual)) and not _is_data(rows[i][1]) and len(rows[i][1]) >= usual / 2
+        )
+
+    if len(above) > 1 and unit_row(rows[last][1]) and names(above[-2]) and last == above[-2] + 1:
+        return above[-2] if last == start - 1 else None
+    return last if names(last) else None
+
+
+def _fitted(
+    body: list[Row], headings: tuple[str, ...], units: tuple[str, ...], separator: str
+) -> tuple[list[Row], tuple[str, ...], tuple[str, ...]]:
+    """Rows under their headings: trailing separators fall away; a decimal comma cut in two is refused."""
+    while headings and not headings[-1]:
+        headings = headings[:-1]
+    wide = Counter(_width(cells) for _, cells in body).most_common(1)[0][0]
+    points = any("." in cell and is_number(cell) for _, cells in body[:200] for cell in cells)
+    advice = (
+        "the decimal comma and the comma between columns cannot be told apart. Export it with semicolons "
+        "between columns, or with decimal points."
+    )
+    if separator == "," and not points:
+        if headings and wide > len(headings):
+            raise UnreadableFile(f"Rows have {wide} parts under {len(headings)} column names: {advice}")
+        if not headings and wide > 2:
+            raise UnreadableFile(f"The columns have no names, and {advice}")
+    if headings and wide == len(headings) + 1:  # numbers of rows, without a name
+        return body, ("row", *headings), ("", *units) if units else units
+    if headings and wide > len(headings):
+        raise UnreadableFile(
+            f"Rows have {wide} parts under {len(headings)} column names. Which is which cannot be told: "
+            "export it with a name for each column."
+        )
+    return body, headings, units
+
+
+def _width(cells: Sequence[str]) -> int:
+    return max((i + 1 for i, cell in enumerate(cells) if cell), default=0)

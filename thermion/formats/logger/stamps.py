@@ -1,0 +1,242 @@
+"""The times of a file: which columns tell them, and every way in which they can be meant."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from itertools import pairwise
+
+from thermion.formats.logger.cells import Decimals, clock_parts, is_clock, is_date, number, unit_in
+from thermion.formats.logger.dates import clock_s, dated, full_year, has_clock
+from thermion.formats.logger.sheet import Sheet
+from thermion.formats.logger.ways import DAY, EPOCH, Axis, Stamp, Way
+
+SAMPLE = 400
+EARLIEST_NUMBER = 30_000  # of a date as a number: a day of 1982 in a spreadsheet
+_TIME_WORDS = (
+    "time t elapsed zeit temps tiempo tempo tid uptime runtime timestamp ora duration dauer moment laufzeit uhrzeit"
+    " heure hora clock datetime datum date fecha data stamp zeitstempel horodatage relative x"
+)
+_INDEX_WORDS = "row index no nr record sample scan count id line"
+_TIME, _INDEX = frozenset(_TIME_WORDS.split()), frozenset(_INDEX_WORDS.split())
+_UNITS = {
+    "s": "s sec secs second seconds sek sekunde sekunden seconde secondes segundo segundos secondi",
+    "min": "min mins minute minutes minuten minuto minutos minuti",
+    "h": "h hr hrs hour hours std stunde stunden heure heures hora horas ore",
+    "ms": "ms msec msecs millis millisecond milliseconds millisekunden",
+    "day": "d day days tag tage jour jours serial",
+}
+UNIT_OF_WORD = {word: unit for unit, words in _UNITS.items() for word in words.split()}
+SECONDS = {"s": 1.0, "min": 60.0, "h": 3600.0, "ms": 0.001, "day": DAY}
+
+
+def words_of(heading: str) -> list[str]:
+    """The words of a heading in small letters, also those run together: elapsedMs, t_min."""
+    parted = re.sub(r"(?<=[a-zäöü])(?=[A-Z])", " ", heading)
+    return [w for w in re.split(r"[^a-zäöüéèß]+", parted.lower()) if w]
+
+
+def names_time(heading: str) -> bool:
+    words = words_of(heading)
+    if unit_in(heading):
+        return False
+    return any(w in _TIME for w in words) or (bool(words) and all(w in UNIT_OF_WORD for w in words))
+
+
+def names_index(heading: str) -> bool:
+    """Whether a heading names numbers of rows."""
+    return bool(set(words_of(heading)) & _INDEX) or heading.strip() in ("#", "№")
+
+
+def stamps_of(sheet: Sheet, decimals: Decimals) -> list[Stamp]:
+    """Every column, or pair of columns, that can be the time of the rows; dates before clocks before numbers."""
+    parts = _in_parts(sheet, decimals)
+    if parts is not None:
+        return [parts]
+    columns = _columns(sheet, decimals)
+    out = _days(sheet, columns)
+    used = {c for stamp in out for c in stamp.columns}
+    for i in (*columns.clocks, *columns.numbers):
+        if i in used:
+            continue
+        cells, heading, unit = sheet.column(i), sheet.headings[i], _unit_cell(sheet, i)
+        ways = (
+            _clocked(cells, heading, unit)
+            if i in columns.clocks
+            else _numbered(cells, heading, unit, decimals)
+        )
+        if ways:
+            out.append(Stamp((i,), tuple(ways)))
+    return out
+
+
+@dataclass(frozen=True)
+class _Columns:
+    """Columns by what most of their cells are."""
+
+    days: tuple[int, ...]
+    clocks: tuple[int, ...]
+    numbers: tuple[int, ...]
+
+
+def _columns(sheet: Sheet, decimals: Decimals) -> _Columns:
+    sample = sheet.body[:: max(1, len(sheet.body) // SAMPLE)]
+    found: dict[str, list[int]] = {"day": [], "clock": [], "number": [], "": []}
+    for i, heading in enumerate(sheet.headings):
+        cells = [row[i] for _, row in sample if i < len(row) and row[i]]
+        kinds = [_kind(c, heading, decimals) for c in cells]
+        most = max(("day", "clock", "number"), key=kinds.count)
+        found[most if cells and kinds.count(most) * 2 > len(cells) else ""].append(i)
+    return _Columns(tuple(found["day"]), tuple(found["clock"]), tuple(found["number"]))
+
+
+def _kind(cell: str, heading: str, decimals: Decimals) -> str:
+    if is_clock(cell):
+        return "clock"
+    if is_date(cell) and not (cell.isdigit() and not names_time(heading)):  # 20260603 may be anything
+        return "day"
+    return "number" if number(cell, decimals) is not None else ""
+
+
+def _days(sheet: Sheet, columns: _Columns) -> list[Stamp]:
+    """Columns of dates, each with its clock: behind the date, or in a column of its own."""
+    out: list[Stamp] = []
+    used: set[int] = set()
+    for i in columns.days:
+        day = sheet.column(i)
+        alone = not any(has_clock(c) for c in day[:SAMPLE])
+        named = [j for j in columns.numbers if names_time(sheet.headings[j])]
+        free = [j for j in (*columns.clocks, *named) if j not in used] if alone else []
+        near = sorted(free, key=lambda j: abs(j - i))
+        pair = next((j for j in near if j in columns.clocks), near[0] if near else -1)
+        ways = dated(day, sheet.column(pair) if pair >= 0 else None)
+        if ways and (pair >= 0 or not alone):
+            out.append(Stamp((i, pair) if pair >= 0 else (i,), tuple(ways)))
+            used.add(pair)
+    return out
+
+
+def _unit_cell(sheet: Sheet, index: int) -> str:
+    return sheet.units[index] if index < len(sheet.units) else ""
+
+
+# clocks
+
+
+def _clocked(cells: Sequence[str], heading: str, unit: str) -> list[Way]:
+    """Ways to read 10:05 or 10:05:30: two parts can be hours and minutes, or minutes and seconds."""
+    parts = [clock_parts(c) for c in cells]
+    hint = f"{heading} {unit}".lower().replace(" ", "")
+    three = sum(p is not None and p[3] is not None for p in parts)
+    two = sum(p is not None and p[3] is None for p in parts)
+    if three > 1 or not two:
+        if two:  # 59:30, then 1:00:00
+            parts = [
+                p if p is None or p[3] is not None else (p[0], 0, p[1], float(p[2]), p[4], "") for p in parts
+            ]
+        seconds = tuple(None if p is None else _h_m_s(p) for p in parts)
+        return [Way("h:mm:ss", "elapsed" if "elapsed" in hint or two else "clock", seconds)]
+    parts = [None if p is None or p[3] is not None else p for p in parts]
+    known = [p for p in parts if p is not None]
+    as_clock = Way("h:mm", "clock", tuple(None if p is None else _h_m_s(p) for p in parts))
+    minutes = tuple(None if p is None else p[1] * 60.0 + p[2] + p[4] for p in parts)
+    elapsed = Way("m:ss", "elapsed", minutes)
+    if sum(bool(p[5]) for p in known) > 1:
+        return [as_clock]
+    finer = sum(p is not None and ("." in c or "," in c) for c, p in zip(cells, parts, strict=True))
+    if re.search(r"(?<!:)m?m:ss", hint) or finer > 1 or sum(p[1] > 23 for p in known) > 1:
+        return [elapsed]
+    if "hh:mm" in hint or "h:mm" in hint or "uhrzeit" in hint:
+        return [as_clock]
+    return [elapsed, as_clock] if known and known[0][1] < 5 else [as_clock, elapsed]
+
+
+def _h_m_s(p: tuple[int, int, int, float | None, float, str]) -> float | None:
+    days, a, b, c, rest, half = p
+    if b > 59 or (c or 0) >= 61:
+        return None
+    if half:
+        at = clock_s(a, b, c or 0.0, half)
+        return None if at is None else at + rest
+    return days * DAY + a * 3600.0 + b * 60.0 + (c or 0.0) + rest
+
+
+# numbers
+
+
+def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals) -> list[Way]:
+    """Ways to read numbers as times: by the unit that the heading names, else by what they can be."""
+    named = words_of(heading)
+    said = next((UNIT_OF_WORD[w] for w in (*words_of(unit), *reversed(named)) if w in UNIT_OF_WORD), "")
+    time = names_time(heading) or (unit != "" and said != "")
+    early = [n for c in cells[:SAMPLE] if c and (n := number(c, decimals)) is not None]
+    if not time and (not early or min(early) < EARLIEST_NUMBER):
+        return []
+    numbers = [number(c, decimals) if c else None for c in cells]
+    known = [n for n in numbers if n is not None]
+    if len(known) < 2 or not any(b > a for a, b in pairwise(known)):
+        return []
+    day = _calendar(numbers, known, said)
+    if day or not time or names_index(heading):
+        return day
+    if said and not (said == "min" and "max" in named):
+        return [_scaled(said, "elapsed", numbers, SECONDS[said])]
+    keys = by_length(known)
+    if max(known) < 2 and usual_gap(known) < 0.05 and not all(n.is_integer() for n in known):
+        keys.insert(0, "day")
+    return [_scaled(k, "clock" if k == "day" else "elapsed", numbers, SECONDS[k]) for k in keys]
+
+
+def _scaled(key: str, axis: Axis, numbers: Sequence[float | None], scale: float, shift: float = 0.0) -> Way:
+    return Way(key, axis, tuple(None if n is None else round(n * scale + shift, 3) for n in numbers))
+
+
+def _calendar(numbers: Sequence[float | None], known: Sequence[float], said: str) -> list[Way]:
+    """Numbers so large that they can only be counted from 1970, or a spreadsheet's days."""
+    low, high = min(known), max(known)
+    for key, scale in (("1970 s", 1.0), ("1970 ms", 1e-3), ("1970 us", 1e-6)):
+        if 9.4e8 / scale <= low <= high <= 2.4e9 / scale and not (said == "ms" and scale == 1.0):
+            return [_scaled(key, "fixed", numbers, scale)]
+    whole = all(n.is_integer() for n in known)
+    if (
+        EARLIEST_NUMBER <= low <= high <= 60_000
+        and not whole
+        and usual_gap(known) < 0.1
+        and said in ("", "day")
+    ):
+        return [_scaled("serial", "local", numbers, DAY, (date(1899, 12, 30).toordinal() - EPOCH) * DAY)]
+    return []
+
+
+def usual_gap(known: Sequence[float]) -> float:
+    gaps = sorted(abs(b - a) for a, b in pairwise(known))
+    return gaps[len(gaps) // 2] if gaps else 0.0
+
+
+def by_length(known: Sequence[float]) -> list[str]:
+    """Units that numbers of time can be in, those that make a lesson's length first."""
+    keys, total, usual = ["s", "min", "h", "ms"], max(known) - min(known), usual_gap(known)
+    fits = [k for k in keys if 100 <= total * SECONDS[k] <= 8 * 3600 and 0.04 <= usual * SECONDS[k] <= 900]
+    return sorted(keys, key=lambda k: k not in fits)
+
+
+def _in_parts(sheet: Sheet, decimals: Decimals) -> Stamp | None:
+    """Year, month, day, hour, minute and second in columns of their own."""
+    names = {w: i for i, h in enumerate(sheet.headings) for w in words_of(h)[:1]}
+    wanted = [("year",), ("month",), ("day",), ("hour", "hr", "h"), ("minute", "min"), ("second", "sec")]
+    columns = [next((names[n] for n in group if n in names), -1) for group in wanted]
+    if min(columns[:5]) < 0:
+        return None
+    seconds: list[float | None] = []
+    for row in zip(*(sheet.column(i) if i >= 0 else ["0"] * len(sheet.body) for i in columns), strict=True):
+        numbers = [number(c, decimals) for c in row]
+        try:
+            y, mo, d, h, mi, s = (int(n) if k < 5 else n for k, n in enumerate(numbers) if n is not None)
+            at = clock_s(int(h), int(mi), float(s), "")
+            day = date(full_year(int(y)), int(mo), int(d)).toordinal()
+            seconds.append(None if at is None else (day - EPOCH) * DAY + at)
+        except (ValueError, OverflowError):
+            seconds.append(None)
+    return Stamp(tuple(c for c in columns if c >= 0), (Way("date", "local", tuple(seconds)),))

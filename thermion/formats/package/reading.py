@@ -1,0 +1,46 @@
+"""Reading a package back: the challenge files in it; whatever else is in a zip is not looked at."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+
+from thermion.formats.intake import read_file
+from thermion.formats.schema import ChallengeFile
+from thermion.records.errors import Refused
+
+MOST_BYTES = 200 * 1024 * 1024  # of all challenge files, unpacked
+MOST_FILES = 500
+PLACE, ENDING = "challenges/", ".thermion.json"
+
+
+def is_package(data: bytes) -> bool:
+    return data[:4] == b"PK\x03\x04"
+
+
+def read_package(data: bytes) -> list[ChallengeFile]:
+    """Every challenge of a package, checked whole before anything is stored. Refused in words otherwise."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as zipped:
+            found = [
+                i for i in zipped.infolist() if i.filename.startswith(PLACE) and i.filename.endswith(ENDING)
+            ]
+            if not found:
+                raise Refused("This zip holds no challenges of Thermion.", "file")
+            if len(found) > MOST_FILES or sum(i.file_size for i in found) > MOST_BYTES:
+                raise Refused("This package is too large to be read at once.", "file")
+            contents = [
+                _read(zipped, info) for info in sorted(found, key=lambda i: (len(i.filename), i.filename))
+            ]
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError):
+        raise Refused("This package is damaged: it cannot be unpacked.", "file") from None
+    return [read_file(content) for content in contents]
+
+
+def _read(zipped: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
+    """A file of the zip, and not a byte more than it says it has."""
+    with zipped.open(info) as file:
+        data = file.read(info.file_size + 1)
+    if len(data) > info.file_size:
+        raise ValueError("larger than it says")
+    return data

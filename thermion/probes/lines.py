@@ -1,0 +1,63 @@
+"""Lines as boards write them on a serial line, as values by the name of their channel.
+
+A line that is no reading says nothing; of a line that was torn nobody can know, so the first one after the
+line was opened is not read, and none that does not end.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from math import isfinite
+
+LONGEST = 400
+_NUMBER = r"[+-]?\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
+_UNIT = r"(?:\s*(?:°|deg\s?)?(?P<unit>[CFK]))?"
+_NAMED = re.compile(rf"(?P<name>[A-Za-z][A-Za-z0-9_.\-]*)\s*[:=]\s*(?P<value>{_NUMBER}){_UNIT}", re.I)
+_BARE = re.compile(rf"(?P<value>{_NUMBER}){_UNIT}", re.I)
+_BETWEEN = re.compile(r"[;,\t ]+")
+Unit = str  # "C", "F", "K", or "" where the line does not say
+
+
+def read_line(line: str) -> list[tuple[str, float, Unit]]:
+    """(name, value, unit) of each channel of a line; nothing of a line that is no reading.
+
+    Read are `A:21.5 B:22.0`, `temp=21.5C`, `21.5`, `21.5;22.0`, `1,21.5,22.0` as three values, tabs
+    and blanks between, and a JSON object of numbers. Values without a name are called by their place: 1, 2.
+    A decimal comma is read where nothing else can be meant: with blanks, tabs or semicolons between.
+    """
+    text = line.strip()
+    if not text or len(text) > LONGEST:
+        return []
+    if text.startswith("{"):
+        return _object(text)
+    named = list(_NAMED.finditer(text))
+    if named:
+        rest = _NAMED.sub(" ", text)
+        if _BETWEEN.sub("", rest):
+            return []
+        return [(m["name"], _number(m["value"]), (m["unit"] or "").upper()) for m in named]
+    cells = re.split(r"[;\t ]+" if re.search(r"[;\t ]", text) else r",", text)
+    found = [_BARE.fullmatch(cell.strip()) for cell in cells if cell.strip()]
+    if not found or any(m is None for m in found):
+        return []
+    return [(str(i), _number(m["value"]), (m["unit"] or "").upper()) for i, m in enumerate(found, 1) if m]
+
+
+def _number(text: str) -> float:
+    return float(text.replace(",", "."))
+
+
+def _object(text: str) -> list[tuple[str, float, Unit]]:
+    try:
+        found = json.loads(text)
+    except ValueError:
+        return []
+    if not isinstance(found, dict):
+        return []
+    numbers = [
+        (name, float(value), "")
+        for name, value in found.items()
+        if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e12
+    ]
+    return [(name, value, unit) for name, value, unit in numbers if isfinite(value)]

@@ -1,0 +1,336 @@
+"""Probes that send values: their keys, their channels, and what of it stands in a run.
+
+A value is on the disk before its sender is answered, and the same value sent again changes nothing.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from statistics import fmean, median
+from typing import Any
+
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from thermion.core.judging.observed import Quantity, observe, quantity_of
+from thermion.core.judging.probing import LATE_S, Measured, Sent
+from thermion.core.physics.units import stored_unit
+from thermion.records import moments
+from thermion.records.errors import Gone, Refused
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.running.readings import slots_of
+from thermion.records.tables import Entry, Probe, ProbeChannel, ProbeValue, Reading, Run
+
+MOST_PROBES, MOST_CHANNELS = 40, 64
+AHEAD, OLDEST = timedelta(seconds=30), timedelta(hours=24)
+KEPT = timedelta(minutes=30)  # of values that stand in no run
+FRESH = timedelta(seconds=30)  # values that a check in one glass counts
+AGREE_K = 5.0  # probes that differ by more than this do not stand in one glass
+_STORED = {"Cel": "degC", "K": "degC", "g": "kilogram", "kg": "kilogram", "l": "meter**3", "m3": "meter**3"}
+_STORED |= {"m": "meter", "s": "second", "count": "count"}
+
+
+@dataclass
+class Received:
+    """What became of a pack: values stored, values that were there already, and what was refused."""
+
+    stored: int = 0
+    repeated: int = 0
+    refused: list[tuple[str, str]] = field(default_factory=list)  # name, why
+
+
+def make_probe(session: Session, name: str) -> tuple[Probe, str]:
+    """A new probe and its key, which is told once and kept nowhere."""
+    said = " ".join(name.split())[:40]
+    if not said:
+        raise Refused("Give the probe a name, e.g. board at the window.", "name")
+    there = probes_of(session)
+    if any(p.name.casefold() == said.casefold() for p in there):
+        raise Refused("There is a probe of that name. Give this one another.", "name")
+    if len(there) >= MOST_PROBES:
+        raise Refused(f"There are at most {MOST_PROBES} probes.", "name")
+    key = secrets.token_urlsafe(18)
+    probe = Probe(name=said, key_hash=_hashed(key), made_at=moments.now())
+    session.add(probe)
+    session.flush()
+    return probe, key
+
+
+def _hashed(key: str) -> str:
+    return hashlib.sha256(key.encode()).hexdigest()
+
+
+def probe_of_key(session: Session, key: str) -> Probe | None:
+    """The probe that holds a key; None for an unknown or revoked one."""
+    found = session.scalar(
+        select(Probe).where(Probe.key_hash == _hashed(key)).options(selectinload(Probe.channels))
+    )
+    return None if found is None or found.revoked_at is not None else found
+
+
+def probes_of(session: Session) -> Sequence[Probe]:
+    """Every probe whose key was not revoked."""
+    return session.scalars(
+        select(Probe)
+        .where(Probe.revoked_at.is_(None))
+        .order_by(Probe.id)
+        .options(selectinload(Probe.channels))
+    ).all()
+
+
+def revoke(session: Session, probe_id: int) -> None:
+    """Its key opens nothing any more; what it has read stays in the runs."""
+    probe = session.get(Probe, probe_id)
+    if probe is not None:
+        probe.revoked_at = moments.now()
+        for channel in probe.channels:
+            channel.entry_id = None
+
+
+def receive(
+    session: Session, probe: Probe, measured: Sequence[Measured], now: datetime | None = None
+) -> Received:
+    """Store a pack's values: each once, each at its own time; what stands in a run goes there too."""
+    arrived = now or moments.now()
+    out = Received()
+    channels = {c.name: c for c in probe.channels}
+    fresh: dict[int, list[tuple[datetime, float]]] = {}
+    for m in measured:
+        at, why = _moment(m, arrived)
+        channel = channels.get(m.name)
+        if not why and channel is None:
+            if len(channels) >= MOST_CHANNELS:
+                why = f"one probe has at most {MOST_CHANNELS} channels"
+            else:
+                channel = ProbeChannel(probe_id=probe.id, name=m.name, unit=m.unit)
+                session.add(channel)
+                session.flush()
+                channels[m.name] = channel
+        if channel is not None and _STORED[channel.unit] != m.stored_unit:
+            why = why or f"it was sent in {channel.unit} before"
+        if why or channel is None:
+            out.refused.append((m.name, why))
+        else:
+            fresh.setdefault(channel.id, []).append((at, m.value))
+    by_id = {c.id: c for c in channels.values()}
+    places: dict[int, _Place | None] = {}
+    for channel_id, values in fresh.items():
+        channel, new = by_id[channel_id], _new(session, channel_id, values)
+        out.repeated += len(values) - len(new)
+        out.stored += len(new)
+        if not new:
+            continue
+        session.execute(
+            insert(ProbeValue).on_conflict_do_nothing(),
+            [{"channel_id": channel_id, "at": at, "value": value} for at, value in new],
+        )
+        if channel.last_at is None or new[-1][0] > channel.last_at:
+            channel.last_at, channel.last_value = new[-1]
+        channel.heard_at = arrived
+        channel.prompt = channel.prompt or (arrived - new[-1][0]).total_seconds() < LATE_S
+        if channel.prompt:  # else its clock is wrong, and nobody knows when it read
+            _to_run(session, channel, new, arrived, places)
+        session.execute(
+            delete(ProbeValue).where(ProbeValue.channel_id == channel_id, ProbeValue.at < arrived - KEPT)
+        )
+    return out
+
+
+def _moment(m: Measured, arrived: datetime) -> tuple[datetime, str]:
+    """When a value was taken, and why it cannot be believed."""
+    if m.time_s is None:
+        ago = timedelta(seconds=max(min(m.ago_s, 1e7), -1e7))
+        at = arrived - ago
+    else:
+        try:
+            at = datetime.fromtimestamp(m.time_s, UTC)
+        except (OverflowError, ValueError, OSError):
+            return arrived, "its time is none"
+    at = at.replace(microsecond=at.microsecond // 1000 * 1000)
+    if at > arrived + AHEAD:
+        return (
+            at,
+            f"its time is {(at - arrived).total_seconds():.0f} s in the future: send no time, or set its clock",
+        )
+    if at < arrived - OLDEST:
+        return at, "its time is more than a day ago: send no time, or set its clock"
+    return min(at, arrived), ""
+
+
+def _new(
+    session: Session, channel_id: int, values: Sequence[tuple[datetime, float]]
+) -> list[tuple[datetime, float]]:
+    """Those not stored before, in order of time; of two at one moment the last."""
+    unique = sorted(dict(values).items())
+    there = session.scalars(
+        select(ProbeValue.at).where(
+            ProbeValue.channel_id == channel_id, ProbeValue.at >= unique[0][0], ProbeValue.at <= unique[-1][0]
+        )
+    )
+    known = set(there)
+    return [(at, value) for at, value in unique if at not in known]
+
+
+@dataclass
+class _Place:
+    """Where a channel stands: the row, its run and brief, marks that were read there by phase."""
+
+    entry: Entry
+    run: Run
+    brief: Brief
+    quantity: Quantity
+    read: dict[str, set[float]]
+
+
+def _place(session: Session, entry_id: int) -> _Place | None:
+    entry = session.get(Entry, entry_id, options=[joinedload(Entry.run).selectinload(Run.phases)])
+    if entry is None or entry.run.closed_at is not None:
+        return None
+    brief = brief_of(get_challenge(session, entry.run.challenge_id))
+    read: dict[str, set[float]] = {}
+    rows = select(Reading.phase, Reading.mark_s).where(
+        Reading.entry_id == entry_id, Reading.mark_s.is_not(None)
+    )
+    for phase, mark in session.execute(rows):
+        read.setdefault(phase, set()).add(mark or 0.0)
+    quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
+    return _Place(entry, entry.run, brief, quantity, read)
+
+
+def _to_run(
+    session: Session,
+    channel: ProbeChannel,
+    values: Sequence[tuple[datetime, float]],
+    arrived: datetime,
+    places: dict[int, _Place | None],
+) -> None:
+    """Readings of the row that a channel stands in: the first value after each mark is the mark's."""
+    if channel.entry_id is None:
+        return
+    if channel.entry_id not in places:
+        places[channel.entry_id] = _place(session, channel.entry_id)
+    place = places[channel.entry_id]
+    if place is None or stored_unit(place.quantity.unit) != _STORED[channel.unit]:
+        return
+    rows = [row for at, value in values if (row := _reading(channel, place, at, value, arrived))]
+    if rows:
+        session.execute(insert(Reading).on_conflict_do_nothing(), rows)
+
+
+def _reading(
+    channel: ProbeChannel, place: _Place, at: datetime, value: float, arrived: datetime
+) -> dict[str, Any] | None:
+    """A value as a reading of the phase that was on, at its mark if that is due and nobody read it."""
+    phases = sorted((p for p in place.run.phases if p.started_at <= at), key=lambda p: p.started_at)
+    if not phases:
+        return None
+    phase = phases[-1]
+    time_s = (at - phase.started_at).total_seconds() * place.run.speed - place.entry.offset_s
+    seen = observe(value - channel.offset, place.quantity, place.brief.setting, source="probe")
+    if time_s < 0 or seen.value is None:
+        return None
+    read = place.read.setdefault(phase.phase, set())
+    due = next(
+        (
+            s.mark_s
+            for s in slots_of(place.brief.marks.get(phase.phase, ()))
+            if s.mark_s <= time_s < s.mark_s + _after(s.mark_s, place.brief.marks[phase.phase])
+            and s.mark_s not in read
+        ),
+        None,
+    )
+    name = f"probe-{channel.id}-{round(at.timestamp() * 1000)}"
+    if due is not None:
+        read.add(due)
+        name = f"probe-{place.entry.id}-{phase.phase}-{due:g}"
+    return {
+        "entry_id": place.entry.id,
+        "phase": phase.phase,
+        "mark_s": due,
+        "time_s": time_s,
+        "timed": True,
+        "value": seen.value,
+        "source": "probe",
+        "question": "",
+        "suggestion": None,
+        "client_id": name,
+        "entered_at": at,
+        "arrived_at": arrived,
+        "supersedes_id": None,
+    }
+
+
+def _after(mark_s: float, marks: Sequence[float]) -> float:
+    """How long after a mark a value is still the mark's: half of the way to the next."""
+    later = [m for m in marks if m > mark_s]
+    return (later[0] - mark_s) / 2.0 if later else 60.0
+
+
+def put_in(session: Session, channel_id: int, entry_id: int | None, run: Run) -> None:
+    """A channel stands in a row of a run from now on, or in none; one that stood there makes room."""
+    channel = session.get(ProbeChannel, channel_id)
+    if channel is None:
+        raise Gone("This probe is no longer there.")
+    if entry_id is not None:
+        if entry_id not in {e.id for e in run.entries}:
+            raise Gone("This row is not in the run any more.")
+        for other in session.scalars(select(ProbeChannel).where(ProbeChannel.entry_id == entry_id)):
+            other.entry_id = None
+    channel.entry_id = entry_id
+
+
+def is_probed(session: Session, run: Run) -> bool:
+    """Whether a probe stands in a row of a run."""
+    rows = [e.id for e in run.entries]
+    return session.scalar(select(ProbeChannel.id).where(ProbeChannel.entry_id.in_(rows)).limit(1)) is not None
+
+
+def latest(session: Session, now: datetime | None = None) -> dict[int, Sent]:
+    """What every channel sent within the last ten minutes, with its offset taken off."""
+    at = now or moments.now()
+    channels = {c.id: c for c in session.scalars(select(ProbeChannel))}
+    found: dict[int, list[tuple[float, float]]] = {}
+    rows = select(ProbeValue).where(ProbeValue.at >= at - timedelta(minutes=10)).order_by(ProbeValue.at)
+    for row in session.scalars(rows):
+        value = row.value - channels[row.channel_id].offset
+        found.setdefault(row.channel_id, []).append((row.at.timestamp(), value))
+    return {
+        c: Sent([t for t, _ in v], [x for _, x in v], at.timestamp(), _late(channels[c]))
+        for c, v in found.items()
+    }
+
+
+def _late(channel: ProbeChannel) -> float:
+    """How long after its own time the latest value came, of a channel whose clock was never right."""
+    if channel.prompt or channel.heard_at is None or channel.last_at is None:
+        return 0.0
+    return (channel.heard_at - channel.last_at).total_seconds()
+
+
+def check_in_one_glass(session: Session, now: datetime | None = None) -> int:
+    """Set the offsets of all probes that send, so that in one glass all show the same; how many were set.
+
+    Refused when fewer than two send, or when they differ by more than probes in one glass can.
+    """
+    at = now or moments.now()
+    channels = {c.id: c for c in session.scalars(select(ProbeChannel))}
+    rows = select(ProbeValue).where(ProbeValue.at >= at - FRESH)
+    values: dict[int, list[float]] = {}
+    for row in session.scalars(rows):
+        if _STORED[channels[row.channel_id].unit] == "degC":
+            values.setdefault(row.channel_id, []).append(row.value)
+    means = {c: fmean(v) for c, v in values.items()}
+    if len(means) < 2:
+        raise Refused("At least two probes have to send while they stand in one glass.", "glass")
+    middle = median(means.values())
+    far = [channels[c].name for c, m in means.items() if abs(m - middle) > AGREE_K]
+    if far:
+        raise Refused(f"Not all stand in the same glass: {', '.join(far[:4])} is far off.", "glass")
+    for channel_id, mean in means.items():
+        channels[channel_id].offset, channels[channel_id].checked_at = mean - middle, at
+    return len(means)

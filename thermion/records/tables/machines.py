@@ -1,0 +1,70 @@
+"""What reads by itself: how a logger's files are meant, probes that send values, their channels."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import JSON, ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from thermion.records.tables.base import Base
+
+
+class LoggerLayout(Base):
+    """What was answered about files of one logger, told by their headings; asked no more."""
+
+    __tablename__ = "logger_layouts"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    layout: Mapped[str] = mapped_column(String(24), unique=True)
+    name: Mapped[str] = mapped_column(String(60), default="")
+    answers: Mapped[dict[str, str]] = mapped_column(JSON)
+    at: Mapped[datetime]
+
+
+class Probe(Base):
+    """A program or board that may send values, by a key of which only the hash is kept."""
+
+    __tablename__ = "probes"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(40))
+    key_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    made_at: Mapped[datetime]
+    revoked_at: Mapped[datetime | None]
+    channels: Mapped[list[ProbeChannel]] = relationship(
+        back_populates="probe", cascade="all, delete-orphan", order_by="ProbeChannel.id"
+    )
+
+
+class ProbeChannel(Base):
+    """One sensor of a probe: the row of a run that it stands in, and what is taken off its values.
+
+    `unit` is the SenML unit it sends in, `last_value` in the stored unit as sent, without the offset.
+    `heard_at` is when it last sent, `prompt` whether a value ever came at about its own time: then its clock
+    is right.
+    """
+
+    __tablename__ = "probe_channels"
+    __table_args__ = (UniqueConstraint("probe_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    probe_id: Mapped[int] = mapped_column(ForeignKey("probes.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(String(120))
+    unit: Mapped[str] = mapped_column(String(16))
+    offset: Mapped[float] = mapped_column(default=0.0)
+    checked_at: Mapped[datetime | None]
+    entry_id: Mapped[int | None] = mapped_column(ForeignKey("entries.id", ondelete="SET NULL"), index=True)
+    last_at: Mapped[datetime | None]
+    last_value: Mapped[float | None]
+    heard_at: Mapped[datetime | None]
+    prompt: Mapped[bool] = mapped_column(default=False)
+    probe: Mapped[Probe] = relationship(back_populates="channels")
+
+
+class ProbeValue(Base):
+    """A value lately sent, in the stored unit; those that stand in a run are readings too."""
+
+    __tablename__ = "probe_values"
+    __table_args__ = (UniqueConstraint("channel_id", "at"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    channel_id: Mapped[int] = mapped_column(ForeignKey("probe_channels.id", ondelete="CASCADE"))
+    at: Mapped[datetime]
+    value: Mapped[float]

@@ -1,0 +1,80 @@
+"""Files that were brought and not yet stored, with what was answered about each; kept for a week."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass, field
+from pathlib import Path
+from time import time
+
+from pydantic import BaseModel, ConfigDict
+
+from thermion.web.sessions import database
+
+WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
+
+
+class Note(BaseModel):
+    """What is known of a file beside what stands in it; `used`: the runs it was stored in, by phase."""
+
+    model_config = ConfigDict(extra="ignore")
+    name: str = ""
+    answers: dict[str, str] = {}
+    used: list[tuple[int, str]] = []
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A file in the inbox; its number follows from its content."""
+
+    file_id: str
+    note: Note = field(compare=False)
+
+    @property
+    def path(self) -> Path:
+        return _folder() / f"{self.file_id}.csv"
+
+    def data(self) -> bytes:
+        return self.path.read_bytes()
+
+    def save(self) -> None:
+        self.path.with_suffix(".json").write_text(self.note.model_dump_json(), "utf-8")
+
+
+def _folder() -> Path:
+    folder = database().folder / "inbox"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    return folder
+
+
+def put(data: bytes, name: str) -> Kept:
+    """Keep a file; one of the same content is the same file, with what was answered about it."""
+    for path in _folder().iterdir():
+        if time() - path.stat().st_mtime > WAITS_S:
+            path.unlink(missing_ok=True)
+    file_id = hashlib.sha256(data).hexdigest()[:24]
+    kept = find(file_id) or Kept(file_id, Note())
+    kept.path.write_bytes(data)
+    kept.note.name = name[:80] or kept.note.name
+    kept.save()
+    return kept
+
+
+def find(file_id: str) -> Kept | None:
+    """A kept file by its number; None when there is none, whatever is asked for."""
+    if len(file_id) != 24 or not all(ch in "0123456789abcdef" for ch in file_id):
+        return None
+    path = _folder() / f"{file_id}.csv"
+    if not path.exists():
+        return None
+    try:
+        note = Note.model_validate_json(path.with_suffix(".json").read_text("utf-8"))
+    except (OSError, ValueError):
+        note = Note()
+    return Kept(file_id, note)
+
+
+def all_kept() -> list[Kept]:
+    """Every kept file, the newest first."""
+    paths = sorted(_folder().glob("*.csv"), key=lambda p: -p.stat().st_mtime)
+    return [kept for path in paths if (kept := find(path.stem)) is not None]

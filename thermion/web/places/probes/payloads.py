@@ -1,0 +1,74 @@
+"""What probes, their page and those who follow a run are told."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import Field
+
+from thermion.web.payloads import Answer, RowId, Sent
+
+
+class Refusal(Answer):
+    """A record that was not stored, and why."""
+
+    name: str
+    why: str
+
+
+class PackStored(Answer):
+    """What became of a pack of records; a record sent again counts as repeated and changes nothing."""
+
+    stored: int
+    repeated: int = 0
+    refused: list[Refusal] = []  # noqa: RUF012 - pydantic copies it
+    error: str = ""
+
+
+class ChannelShown(Answer):
+    """A channel now: its value and age in words, what is wrong with it, the row it stands in."""
+
+    id: int
+    value: str
+    age: str
+    trouble: str = ""
+    row: int | None = None
+
+
+class ProbesShown(Answer):
+    """All channels, and what the desk is to be told of those that stand in this run."""
+
+    channels: list[ChannelShown]
+    lines: list[str]
+
+
+class Putting(Sent):
+    """A channel is put into a row of the run; into none with 0."""
+
+    channel: RowId
+    row: RowId
+
+
+class Followed(Answer):
+    """A reading as it is followed from outside. `value` is in `unit`, `taken_s` since the phase began."""
+
+    id: int
+    row: str
+    phase: str
+    mark_s: float | None
+    taken_s: float
+    value: float | None
+    unit: str
+    source: str
+    replaces: int | None
+
+
+class RunFollowed(Answer):
+    """A run's readings, those after `since`; `last` is what to ask for next time."""
+
+    run: int
+    challenge: str
+    started: dict[str, datetime]
+    closed: bool
+    last: int
+    readings: list[Followed] = Field(default=[])

@@ -1,0 +1,160 @@
+"""Probes: the address they send to, their keys, where each stands, what they say now."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, flash, redirect, request, url_for
+from flask.typing import ResponseReturnValue
+
+from thermion.core.judging.probing import Found, Sent, trouble_of
+from thermion.core.physics.units import Setting
+from thermion.formats.senml import UNITS, NotSenml, read_pack
+from thermion.records.errors import Refused
+from thermion.records.running import probes, runs
+from thermion.records.running.logged import row_name
+from thermion.records.tables import ProbeChannel, Run
+from thermion.web.components.frame import frame, page
+from thermion.web.described import speaks
+from thermion.web.door import for_probes
+from thermion.web.payloads import answer, form_id, sent
+from thermion.web.places.probes import words
+from thermion.web.places.probes.entering import door, key_sent, may_enter
+from thermion.web.places.probes.payloads import ChannelShown, PackStored, ProbesShown, Putting, Refusal
+from thermion.web.sessions import open_run, read_session, write_session
+
+bp = Blueprint("probes", __name__)
+MOST_BYTES = 256 * 1024
+
+
+@bp.post("/senml")
+@for_probes
+@speaks(PackStored)
+def receive() -> Response:
+    """A pack of SenML records from a program or board; answered once it is on the disk."""
+    if not may_enter():
+        return answer(PackStored(stored=0, error="The teacher has not let probes in."), 401)
+    request.max_content_length = MOST_BYTES
+    body = request.get_data(cache=False)
+    with write_session() as session:
+        probe = probes.probe_of_key(session, key_sent())
+        if probe is None:
+            return answer(PackStored(stored=0, error="This key is not known, or was revoked."), 401)
+        if door().too_often(probe.id):
+            slow = answer(PackStored(stored=0, error="Too many packs: send several records in one."), 429)
+            slow.headers["Retry-After"] = "1"
+            return slow
+        try:
+            measured, unread = read_pack(body)
+        except NotSenml as error:
+            return answer(PackStored(stored=0, error=f"Not stored: {error}."), 400)
+        found = probes.receive(session, probe, measured)
+    refused = [Refusal(name=u.name, why=u.why) for u in unread]
+    refused += [Refusal(name=name, why=why) for name, why in found.refused]
+    return answer(PackStored(stored=found.stored, repeated=found.repeated, refused=refused[:100]))
+
+
+@bp.route("/probes", methods=["GET", "POST"])
+def index() -> ResponseReturnValue:
+    """The probes of this house: a key for each, shown once."""
+    problem, key = None, ""
+    if request.method == "POST":
+        try:
+            with write_session() as session:
+                if request.form.get("revoke"):
+                    probes.revoke(session, form_id("revoke"))
+                elif "let_in" in request.form:
+                    door().let_in(request.form["let_in"] == "1")
+                else:
+                    _, key = probes.make_probe(session, request.form.get("name", ""))
+            if not key:
+                return redirect(url_for(".index"), 303)
+        except Refused as refused:
+            problem = refused
+    address = url_for(".receive", _external=True)
+    values = {
+        "probes": probes.probes_of(read_session()),
+        "key": key,
+        "problem": problem,
+        "typed": request.form.get("name", "") if problem else "",
+        "open": door().open,
+        "address": address,
+        "script": words.TEN_LINES.format(url=address),
+        "units": ", ".join(UNITS),
+    }
+    return page("probes/index.html", values, refused=problem is not None)
+
+
+@bp.get("/runs/<int:run_id>/probes")
+def of_run(run_id: int) -> ResponseReturnValue:
+    """Which probe is in which build."""
+    item, challenge, brief = open_run(run_id)
+    channels = _channels()
+    rows = [(e.id, row_name(e), e.version.build.team if e.version else None) for e in item.entries]
+    shown = _shown(item, channels, brief.setting)
+    values = frame(
+        challenge,
+        "runs",
+        run=item,
+        rows=rows,
+        channels=[(c, c.probe.name, s) for c, s in zip(channels, shown.channels, strict=True)],
+        lines=shown.lines,
+    )
+    return page("probes/of_run.html", values)
+
+
+def _channels() -> list[ProbeChannel]:
+    return [c for probe in probes.probes_of(read_session()) for c in probe.channels]
+
+
+@bp.get("/runs/<int:run_id>/probes.json")
+@speaks(ProbesShown)
+def now(run_id: int) -> Response:
+    item, _, brief = open_run(run_id)
+    return answer(_shown(item, _channels(), brief.setting))
+
+
+def _shown(item: Run, channels: list[ProbeChannel], setting: Setting) -> ProbesShown:
+    """Every channel now, and what is to be said of those that stand in this run."""
+    latest = probes.latest(read_session())
+    names = {e.id: row_name(e) for e in item.entries}
+    lasts = {c: s.value[-1] for c, s in latest.items()}
+    out, lines = [], []
+    for channel in channels:
+        seen = latest.get(channel.id, Sent([], [], 0.0))
+        others = [v for c, v in lasts.items() if c != channel.id]
+        found = trouble_of(seen, others, started=bool(item.phases)) if seen.time_s else Found("silent")
+        unit = UNITS[channel.unit][1]
+        mine = channel.entry_id in names
+        if mine and item.closed_at is None:
+            lines.append(words.line(names[channel.entry_id or 0], found, setting))
+        value = words.value(seen.value[-1], unit, setting) if seen.time_s else "–"
+        out.append(
+            ChannelShown(
+                id=channel.id,
+                value=value,
+                age=words.age(seen.age_s) if seen.time_s else "",
+                trouble=words.trouble(found, setting),
+                row=channel.entry_id if mine else None,
+            )
+        )
+    return ProbesShown(channels=out, lines=[text for text in lines if text])
+
+
+@bp.post("/runs/<int:run_id>/probes/put")
+@speaks(ProbesShown, Putting)
+def put(run_id: int) -> Response:
+    """A probe is put into a build, or taken out."""
+    given = sent(Putting)
+    with write_session() as session:
+        probes.put_in(session, given.channel, given.row or None, runs.get_run(session, run_id))
+    return now(run_id)
+
+
+@bp.post("/runs/<int:run_id>/probes/glass")
+def glass(run_id: int) -> ResponseReturnValue:
+    """All probes stand in one glass: they are set to show the same."""
+    try:
+        with write_session() as session:
+            flash(words.checked(probes.check_in_one_glass(session)))
+    except Refused as refused:
+        flash(refused.message, "wrong")
+    return redirect(url_for(".of_run", run_id=run_id), 303)

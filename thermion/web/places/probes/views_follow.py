@@ -1,0 +1,91 @@
+"""Following a run from outside: its readings with units, those since the last look, as JSON and CSV."""
+
+from __future__ import annotations
+
+from zlib import crc32
+
+from flask import Blueprint, Response, request
+from sqlalchemy import func, select
+
+from thermion.core.judging.observed import quantity_of
+from thermion.formats.tables import Column, Table, to_csv
+from thermion.records.running.logged import row_name
+from thermion.records.running.probes import probe_of_key
+from thermion.records.tables import Entry, Reading
+from thermion.web.answers import named
+from thermion.web.described import speaks
+from thermion.web.door import for_probes, is_inside
+from thermion.web.payloads import answer
+from thermion.web.places.probes.entering import key_sent, may_enter
+from thermion.web.places.probes.payloads import Followed, RunFollowed
+from thermion.web.sessions import open_run, read_session
+
+bp = Blueprint("follow", __name__, url_prefix="/follow")
+MOST = 20_000  # readings in one answer; the rest is asked for with `since`
+
+
+@bp.get("/runs/<int:run_id>.<any(json,csv):ending>")
+@for_probes
+@speaks(RunFollowed)
+def run(run_id: int, ending: str) -> Response:
+    """Readings of a run in the class's units; `?since=` the `last` of the answer before."""
+    session = read_session()
+    if not is_inside() and not (may_enter() and probe_of_key(session, key_sent()) is not None):
+        return Response("The key of a probe is needed, and probes have to be let in.\n", 401)
+    given = request.args.get("since", "0")
+    since = int(given) if given.isdecimal() and len(given) < 18 else 0
+    item, challenge, brief = open_run(run_id)
+    newest = session.scalar(
+        select(func.max(Reading.id)).join(Entry, Entry.id == Reading.entry_id).where(Entry.run_id == run_id)
+    )
+    mark = f"{run_id}-{newest or 0}-{since}-{item.closed_at is not None:d}-{len(item.phases)}-{crc32(ending.encode())}"
+    if request.if_none_match.contains(mark):
+        return Response(status=304, headers={"ETag": f'"{mark}"'})
+    rows = session.scalars(
+        select(Reading)
+        .join(Entry, Entry.id == Reading.entry_id)
+        .where(Entry.run_id == run_id, Reading.id > since)
+        .order_by(Reading.id)
+        .limit(MOST)
+    ).all()
+    entries = {e.id: e for e in item.entries}
+    quantities = {e.id: quantity_of(brief.read_at(e.is_air)) for e in item.entries}
+    setting = brief.setting
+    readings = [
+        Followed(
+            id=r.id,
+            row=row_name(entries[r.entry_id]),
+            phase=r.phase,
+            mark_s=r.mark_s,
+            taken_s=round(r.time_s, 3),
+            value=None
+            if r.value is None
+            else round(setting.from_si(r.value, quantities[r.entry_id].unit), 6),
+            unit=setting.label(quantities[r.entry_id].unit),
+            source=r.source,
+            replaces=r.supersedes_id,
+        )
+        for r in rows
+    ]
+    if ending == "csv":
+        names = list(Followed.model_fields)
+        table = Table(
+            f"Run {item.number}",
+            tuple(Column(name, name) for name in names),
+            [tuple(getattr(r, name) for name in names) for r in readings],
+        )
+        out = named(to_csv(table, setting.decimal), "text/csv", f"run-{item.number}.csv", save=False)
+    else:
+        out = answer(
+            RunFollowed(
+                run=item.number,
+                challenge=challenge.title,
+                started={p.phase: p.started_at for p in item.phases},
+                closed=item.closed_at is not None,
+                last=rows[-1].id if rows else since,
+                readings=readings,
+            )
+        )
+    out.set_etag(mark)
+    out.headers["Cache-Control"] = "no-cache"
+    return out

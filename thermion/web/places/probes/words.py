@@ -1,0 +1,64 @@
+"""What is said of probes."""
+
+from __future__ import annotations
+
+from thermion.core.judging.probing import Found
+from thermion.core.physics.units import Setting
+
+TEN_LINES = """import json, time, urllib.request
+
+URL, KEY = "{url}", "your key"
+while True:
+    value = 21.5  # read your sensor here, in °C
+    body = json.dumps([{{"n": "A", "u": "Cel", "v": value}}]).encode()
+    asked = urllib.request.Request(URL, body, {{"Authorization": "Bearer " + KEY}})
+    asked.add_header("Content-Type", "application/senml+json")
+    print(urllib.request.urlopen(asked).read().decode())
+    time.sleep(1)"""
+
+
+def value(number: float, unit: str, setting: Setting) -> str:
+    return setting.show(number, unit, 2 if unit == "degC" else 3)
+
+
+def age(seconds: float) -> str:
+    if seconds < 1.5:
+        return "now"
+    return f"{seconds:.0f} s ago" if seconds < 100 else f"{seconds / 60:.0f} min ago"
+
+
+def trouble(found: Found, setting: Setting) -> str:
+    """What is wrong with a probe; nothing when it is well."""
+    size = abs(found.size)
+    kelvin = setting.write(size * (1.8 if setting.temp_unit == "degF" else 1.0), 0)
+    return {
+        "": "",
+        "silent": f"silent for {_long(size)}" if size else "silent",
+        "clock": f"its clock is {_long(size)} behind: not read into the test",
+        "jumped": f"jumped {kelvin} {setting.label('degC')}",
+        "stuck": f"the same for {_long(size)}",
+        "in the hand": "still in the hand?",
+    }[found.trouble]
+
+
+def _long(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
+
+
+def line(row: str, found: Found, setting: Setting) -> str:
+    """What the desk is told of a probe in a build, and what to do."""
+    said = trouble(found, setting)
+    if not said:
+        return ""
+    todo = {
+        "silent": "Read it by hand.",
+        "clock": "Read it by hand.",
+        "jumped": "Is it still in its place?",
+        "stuck": "Look at it.",
+        "in the hand": "",
+    }[found.trouble]
+    return f"Probe of {row}: {said}. {todo}".strip()
+
+
+def checked(number: int) -> str:
+    return f"{number} probes were set to show the same."
