@@ -4,7 +4,7 @@ HOST ?= 127.0.0.1
 PY := .venv/bin/python
 BIN := .venv/bin
 
-.PHONY: demo demo-fresh serve test bench truth lint assets assets-check html-check wheel-check chromium screenshots docs clean
+.PHONY: demo demo-fresh serve test bench truth lint lock assets assets-check html-check wheel-check chromium screenshots docs clean
 
 .venv/ready: requirements.txt pyproject.toml
 	python3 -m venv .venv
@@ -46,6 +46,15 @@ lint: .venv/ready-dev
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/djlint --lint --check --quiet thermion/web
+
+# The locks made anew from requirements*.in; what is pinned stays pinned unless it must change.
+LOCK := uv pip compile --quiet --universal --python-version 3.11 --generate-hashes \
+  --no-header --no-emit-index-url --no-strip-extras
+lock:
+	python3 -m venv .venv-lock && .venv-lock/bin/pip install --quiet uv
+	.venv-lock/bin/$(LOCK) requirements.in -o requirements.txt
+	.venv-lock/bin/$(LOCK) requirements-dev.in -o requirements-dev.txt
+	rm -rf .venv-lock
 
 node_modules/ready: package.json package-lock.json
 	npm ci --silent --no-audit --no-fund

@@ -6,10 +6,13 @@ import re
 import subprocess
 import sys
 from importlib import import_module
+from importlib.metadata import distributions
 from importlib.util import find_spec
 from pathlib import Path
 
 import pytest
+from packaging.requirements import Requirement
+from packaging.utils import canonicalize_name
 
 from thermion.core.kinds import all_kinds
 
@@ -92,6 +95,24 @@ def test_lock_files_have_hashes_and_no_addresses():
     lock = (ROOT / "package-lock.json").read_text()
     assert '"resolved"' not in lock
     assert "://" not in lock
+
+
+def test_a_lock_pins_what_is_asked_for_with_its_extras():
+    """Else pip stops with "must have their versions pinned" on the day that package has a newer release."""
+    lock = (ROOT / "requirements-dev.txt").read_text()
+    pinned = set(re.findall(r"^([a-z][\w.-]*(?:\[[\w,-]+\])?)==", lock, re.M))
+    plain = {name.split("[")[0] for name in pinned}
+    asked = [
+        need
+        for found in distributions()
+        if canonicalize_name(found.metadata["Name"]) in plain
+        for need in map(Requirement, found.requires or [])
+        if need.extras and (need.marker is None or need.marker.evaluate({"extra": ""}))
+    ]
+    assert asked
+    for need in asked:
+        name = canonicalize_name(need.name)
+        assert any(f"{name}[{extra}]" in pinned for extra in need.extras), need
 
 
 def test_every_dependency_is_explained_and_every_picture_linked():
