@@ -8,16 +8,21 @@ from datetime import timedelta
 from playwright.sync_api import expect
 
 from tests.browser.conftest import check_access
+from tests.browser.test_clocked_families import ready as clocked
+from tests.browser.test_clocked_families import set_up
+from tests.browser.test_station import begin
+from tests.browser.test_station import ready as by_turns
 from tests.formats.logger_files import dates, table
 from thermion.core.judging.probing import Measured
 from thermion.records import moments
 from thermion.records.running import probes
+from thermion.records.running.standing import STORED
 
 
-def sends(crew, key: str, *values: tuple[str, float], ago_s: float = 0.0) -> None:
+def sends(crew, key: str, *values: tuple[str, float], unit: str = "Cel") -> None:
     with crew.database.writing() as session:
         probe = probes.probe_of_key(session, key)
-        measured = [Measured(name, "Cel", "degC", celsius, None, ago_s) for name, celsius in values]
+        measured = [Measured(name, unit, STORED[unit], value, None) for name, value in values]
         probes.receive(session, probe, measured)
 
 
@@ -30,7 +35,7 @@ def test_a_probe_reads_by_itself_and_when_it_falls_silent_a_hand_is_asked(page, 
     check_access(page)
     row = page.locator("tr", has_text="B board")
     expect(row.locator("[data-trouble]")).to_have_text("still in the hand?")
-    page.get_by_label("Build of A").select_option(label="Avocet")
+    page.get_by_label("Place of A").select_option(label="Avocet")
     page.locator("[data-drag]", has_text="B").drag_to(page.locator("[data-drop]", has_text="Dunlin"))
     expect(page.locator("[data-drop]", has_text="Dunlin").locator("[data-stands]")).to_have_text("B")
     expect(page.locator("[data-drop]", has_text="Avocet").locator("[data-stands]")).to_have_text("A")
@@ -79,3 +84,60 @@ def test_a_file_is_slid_along_the_test_by_hand_and_by_keys(page, crew, tmp_path)
     expect(begin).to_have_value(re.compile(r"^\d"))
     page.get_by_role("button", name="Store 30 values").click()
     page.wait_for_url(f"**/runs/{run}")
+
+
+def board(crew) -> str:
+    with crew.database.writing() as session:
+        return probes.make_probe(session, "board")[1]
+
+
+def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew):
+    key = board(crew)
+    sends(crew, key, ("shaft", 107), unit="count")
+    begin(page, by_turns(crew, "wind_lift"))
+    page.get_by_role("link", name="Machines").click()
+    expect(page.get_by_role("heading", name="Which machine reads what")).to_be_visible()
+    check_access(page)
+    page.get_by_label("Place of shaft").select_option(label="Rise")
+    expect(page.locator("[data-drop]", has_text="Rise").locator("[data-stands]")).to_have_text("shaft")
+    page.get_by_role("link", name="To the run").click()
+    rise = page.get_by_label("Rise", exact=True)
+    line = page.locator("[data-machine]")
+    expect(line).to_contain_text("set it to zero before the run")
+    check_access(page)
+    page.keyboard.press("z")
+    expect(line).to_contain_text("0 since its zero")
+    sends(crew, key, ("shaft", 117), unit="count")
+    expect(rise).to_have_value("34.6")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts")).to_contain_text("34.6 cm")
+    expect(page.get_by_label("Attempts")).to_contain_text("rise by a machine")
+    expect(line).to_contain_text("set it to zero before the run")  # the next team begins anew
+    page.get_by_role("button", name="Zero", exact=False).last.click()
+    rise.fill("20")
+    sends(crew, key, ("shaft", 130), unit="count")
+    expect(line).to_contain_text("13 since its zero")
+    expect(rise).to_have_value("20")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Attempts").locator("li").first).to_contain_text("20.0 cm")
+    expect(page.get_by_label("Attempts").get_by_text("by a machine")).to_have_count(1)
+
+
+def test_the_probe_of_a_race_is_read_by_itself_and_says_when_the_target_is_reached(page, crew):
+    key = board(crew)
+    sends(crew, key, ("tip", 20.0))
+    set_up(page, clocked(crew, "heat_through"))
+    page.get_by_role("link", name="Machines").click()
+    page.get_by_label("Place of tip").select_option(label="The race's probe")
+    expect(page.locator("[data-drop] [data-stands]")).to_have_text("tip")
+    page.get_by_role("link", name="To the run").click()
+    expect(page.get_by_label("What does the probe show?")).to_have_value("20")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-clock]")).not_to_have_text("0:00")
+    sends(crew, key, ("tip", 24.5))
+    expect(page.locator("[data-last]")).to_contain_text("24.5")
+    sends(crew, key, ("tip", 55.0))
+    expect(page.locator("[data-note]")).to_contain_text("is reached. Stop this race.")
+    check_access(page)
+    page.get_by_role("button", name="End without reaching it").click()
+    expect(page.get_by_label("Attempts")).to_contain_text("20.0 °C")

@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_station import begin, ready
 
 pytestmark = pytest.mark.browser
 
@@ -72,3 +74,13 @@ def test_a_device_whose_clock_is_set_while_the_page_is_open_still_tells_the_serv
       return right;
     """
     assert ask(script) == [True, True]
+
+
+def test_what_cannot_be_undone_is_asked_also_before_the_pages_scripts_are_there(page, crew):
+    begin(page, ready(crew, "wind_lift"))
+    page.route("**/js/*.js", lambda route: None if "sure" not in route.request.url else route.continue_())
+    page.goto(page.url, wait_until="commit")
+    close = page.get_by_role("button", name="Close the run")
+    close.click(no_wait_after=True)
+    expect(page.get_by_role("button", name="Close it with turns left?")).to_be_visible()
+    page.unroute_all()

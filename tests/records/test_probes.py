@@ -10,7 +10,9 @@ from sqlalchemy import select
 from tests.conftest import NOON
 from thermion.core.judging.probing import Measured
 from thermion.records.errors import Gone, Refused
-from thermion.records.running import probes, runs
+from thermion.records.judging.evidence import load_evidence
+from thermion.records.planning import briefs
+from thermion.records.running import probes, rig, runs, standing
 from thermion.records.running.series import series_of
 from thermion.records.tables import Probe, ProbeChannel, Reading
 
@@ -35,9 +37,10 @@ class Board:
     def stands(self, **rows: int) -> None:
         with self.crew.database.writing() as session:
             run = runs.get_run(session, self.run)
+            brief = briefs.brief_of(briefs.get_challenge(session, run.challenge_id))
             for name, entry in rows.items():
                 channel = session.scalar(select(ProbeChannel).where(ProbeChannel.name == name))
-                probes.put_in(session, channel.id, entry, run)
+                standing.put_in(session, channel.id, f"row-{entry}", run, brief)
 
     def read(self, entry: int) -> list[tuple[float | None, float, float]]:
         """Mark, seconds and value of each reading of a row."""
@@ -176,3 +179,34 @@ def test_two_probes_cannot_stand_in_one_row_and_none_in_another_runs(board):
     assert channels == {"A": None, "B": rows["Avocet"]}
     with pytest.raises(Gone):
         made.stands(A=9999)
+
+
+def test_what_a_check_in_one_glass_said_of_a_thermometer_is_not_taken_off_a_probe(board):
+    """The team's thermometer shows 0.8 K too much; its build was read with a probe first, then by hand."""
+    made, rows = board
+    with made.crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, made.crew.challenge_id)
+        shown = {"A": 20.8, "D": 20.0, "G": 20.0, rig.AIR: 20.0}
+        rig.save_check(session, challenge, briefs.brief_of(challenge), "agree", shown)
+    made.sends(cel("A", 21), now=NOON + timedelta(seconds=8))
+    made.sends(cel("B", 21), now=NOON + timedelta(seconds=8))
+    made.crew.read(rows["Avocet"], 5, "33")
+
+    def trials():
+        with made.crew.database.session() as session:
+            challenge = briefs.get_challenge(session, made.crew.challenge_id)
+            brief = briefs.brief_of(challenge)
+            glass = rig.thermometers(rig.checks_of(session, challenge, brief), challenge)
+            return [
+                t.trial for t in load_evidence(session, challenge.id, brief, school="raw", glass=glass).tried
+            ]
+
+    avocet, dunlin = trials()
+    assert avocet.traces["heating"].value == pytest.approx((21, 32.2))
+    assert [t.off("thermometer", 0) for t in (avocet, dunlin)] == [0.5, 0.5]  # the probes were in no glass
+    at = NOON + timedelta(seconds=100)
+    made.sends(cel("A", 21, at), cel("B", 21, at), now=at)
+    with made.crew.database.writing() as session:
+        probes.check_in_one_glass(session, at)
+    made.sends(cel("A", 24), cel("B", 24), now=at + timedelta(seconds=210))
+    assert trials()[1].off("thermometer", 0) == 0.5  # some of it was read before the check

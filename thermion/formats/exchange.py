@@ -173,6 +173,7 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
                 offset_s=e.offset_s,
                 left=e.left,
                 device=e.device,
+                probe_checked=e.probe_checked,
             )
             for e in run.entries
         ],
@@ -216,7 +217,7 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
                 seen=seen(a.seen, words),
                 **{
                     k: getattr(a, k)
-                    for k in ("values", "adjusted", "note", "free", "withdrawn", "race", "at")
+                    for k in ("values", "adjusted", "note", "free", "withdrawn", "race", "machine", "at")
                 },
             )
             for a in attempts
@@ -342,6 +343,7 @@ def _run_in(
             offset_s=e.offset_s,
             left=e.left,
             device=e.device,
+            probe_checked=e.probe_checked,
             version=None if e.team is None else versions[e.team, e.version or 0],
         )
         for i, e in enumerate(item.entries)

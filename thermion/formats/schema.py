@@ -184,6 +184,7 @@ class EntryItem(_Item):
     device: Key = ""
     offset_s: Amount = 0.0
     left: Literal["", "absent", "broken"] = ""
+    probe_checked: bool | None = None
 
 
 class StepItem(_Item):
@@ -239,6 +240,7 @@ class AttemptItem(_Item):
     free: bool = False
     withdrawn: bool = False
     race: Key = ""
+    machine: str = Field(default="", max_length=100)
     at: Moment
     supersedes: Row | None = None
 

@@ -42,13 +42,36 @@ def even_marks(until_s: float, every_s: float) -> list[float]:
     return marks if abs(marks[-1] - end) < 1e-6 else [*marks, end]
 
 
+def _as_it_is(value: float, _: Mapping[str, float]) -> float:
+    return value
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """A machine that shows what is read in its own way: a counter for a height, a balance for water.
+
+    It sends in the stored `unit`; `of` is what is read [stored unit] by its value and the rig. What is
+    `zeroed` counts from where it stood before the attempt.
+    """
+
+    label: str
+    unit: str
+    of: Callable[[float, Mapping[str, float]], float] = _as_it_is
+    zeroed: bool = True
+
+
+COUNTER = Gauge("counter", "count")
+DISTANCE = Gauge("distance", "meter")
+TIMER = Gauge("timer", "second", zeroed=False)
+
+
 @dataclass(frozen=True)
 class Reads:
     """Something that is read: what can be (`low` to `high`) and the instrument's step.
 
     All three in the shown `unit`. `words` name the values of a scale in words, 0 first; `whole`
     numbers are counted; `scale` is the drawing it is pointed at on. `back` is asked when a value of a
-    scale that only rises goes back.
+    scale that only rises goes back. `gauges` are machines that can read it at a station.
     """
 
     key: str
@@ -67,6 +90,7 @@ class Reads:
     optional: bool = False
     zero: bool = False  # 0 when nothing moved, lifted or was caught
     things: tuple[str, str] = ("", "")  # what is counted: one, many
+    gauges: tuple[Gauge, ...] = ()
 
     @property
     def digits(self) -> int:

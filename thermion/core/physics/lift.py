@@ -130,6 +130,12 @@ def turns(height_m: float, spool_m: float, string_m: float = 0.0) -> float:
     return not_negative("height_m", height_m) / (pi * across)
 
 
+def rise_of(turned: float, spool_m: float, string_m: float = 0.0) -> float:
+    """Rise [m] for turns of the shaft: h = N·π·(d_spool + d_string); diameters [m]."""
+    across = positive("spool_m", spool_m) + not_negative("string_m", string_m)
+    return single("turned", turned) * pi * across
+
+
 def tip_speed_ratio(turned: float, time_s: float, radius_m: float, speed_m_s: float) -> float:
     """Speed of the tip over the wind's: 2π·R·N/(t·v), `turned` turns in `time_s` [s]."""
     per_s = not_negative("turned", turned) / positive("time_s", time_s)

@@ -184,7 +184,7 @@ def values(one: One) -> Iterator[Row]:
                         None,
                         reads[key],
                         value,
-                        "hand",
+                        "probe" if key in a.machine.split() else "hand",
                         state,
                     )
 

@@ -147,7 +147,7 @@ class _RunReader:
         count = tally(plan, brief.offers, brief.credit)
         trial = Trial(
             traces,
-            {**brief.values, **{c.key: c.value for c in run.conditions}, **self._glass_of(version)},
+            {**brief.values, **{c.key: c.value for c in run.conditions}, **self._glass_of(version, entries)},
             {p: t for e in run.entries if e.is_air for p, t in self._by_phase(e).items()},
             count.units,
             count.impact,
@@ -190,11 +190,24 @@ class _RunReader:
         values = {**self.brief.values, **{c.key: c.value for c in self.run.conditions}}
         return self.brief.uncertain(values, {c.key: c.how for c in self.run.conditions if c.how})
 
-    def _glass_of(self, version: Version) -> dict[str, float]:
-        """What the check in one glass leaves open of a build's thermometer."""
-        if self.glass is None or not self._own or version.build.team_id not in self.glass.checked:
+    def _glass_of(self, version: Version, entries: Sequence[Entry]) -> dict[str, float]:
+        """What a check in one glass leaves open of what a build was read with: the team's thermometer,
+        probes; nothing is known when any of it was in no glass."""
+        by = {source for e in entries for source in self._sources.get(e.id, ())}
+        hand = self._own and self.glass is not None and version.build.team_id in self.glass.checked
+        probed = all(e.probe_checked for e in entries if "probe" in self._sources.get(e.id, ()))
+        known = {"hand": hand, "probe": probed}
+        if not by or not all(known.get(source, False) for source in by):
             return {}
         return {"u_thermometer": checked_off(self.brief.values.get("step_thermometer", 0.5))}
+
+    @cached_property
+    def _sources(self) -> dict[int, set[str]]:
+        """Who read in each row: a hand, a probe, a file."""
+        out: dict[int, set[str]] = {}
+        for (entry_id, _), found in self.series.items():
+            out.setdefault(entry_id, set()).update(found.sources)
+        return out
 
     def _trace(self, entry: Entry, phase: str) -> Trace:
         trace = self._apart.trace(entry, phase, self.series.get((entry.id, phase), NOTHING).trace)
@@ -203,7 +216,13 @@ class _RunReader:
             off = known.get(AIR_NUMBER, 0.0)
         elif self._own and entry.version is not None:
             off = known.get(entry.version.build.team_id, 0.0)
-        return Trace(trace.time_s, tuple(v - off for v in trace.value)) if off else trace
+        if not off:
+            return trace
+        hand = self.series.get((entry.id, phase), NOTHING).by_hand  # a probe or logger is another thermometer
+        return Trace(
+            trace.time_s,
+            tuple(v - off if t in hand else v for t, v in zip(trace.time_s, trace.value, strict=True)),
+        )
 
     def _by_phase(self, entry: Entry) -> dict[str, Trace]:
         found = {phase.key: self._trace(entry, phase.key) for phase in self.brief.kind.test.phases}

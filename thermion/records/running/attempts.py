@@ -39,6 +39,7 @@ class AttemptInput:
     note: str = ""
     supersedes_id: int | None = None
     race: str = ""
+    machine: tuple[str, ...] = ()  # keys of what a machine read
 
 
 @dataclass(frozen=True)
@@ -166,6 +167,7 @@ def note_attempt(
         client_id=item.client_id,
         at=before.at if before else now or moments.now(),
         race=before.race if before else item.race,
+        machine=" ".join(key for key in item.machine if key in values),
         supersedes_id=before.id if before else None,
     )
     session.add(row)
@@ -232,6 +234,7 @@ def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> No
             free=found.free,
             withdrawn=True,
             race=found.race,
+            machine=found.machine,
             client_id=client_id,
             at=moments.now(),
             supersedes_id=found.id,

@@ -11,28 +11,22 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from statistics import fmean, median
-from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.sqlite import insert
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session, selectinload
 
-from thermion.core.judging.observed import Quantity, observe, quantity_of
 from thermion.core.judging.probing import LATE_S, Measured, Sent
-from thermion.core.physics.units import stored_unit
 from thermion.records import moments
-from thermion.records.errors import Gone, Refused
-from thermion.records.planning.briefs import Brief, brief_of, get_challenge
-from thermion.records.running.readings import slots_of
-from thermion.records.tables import Entry, Probe, ProbeChannel, ProbeValue, Reading, Run
+from thermion.records.errors import Refused
+from thermion.records.running.standing import STORED, Place, stand, to_run
+from thermion.records.tables import Probe, ProbeChannel, ProbeValue
 
 MOST_PROBES, MOST_CHANNELS = 40, 64
 AHEAD, OLDEST = timedelta(seconds=30), timedelta(hours=24)
 KEPT = timedelta(minutes=30)  # of values that stand in no run
 FRESH = timedelta(seconds=30)  # values that a check in one glass counts
 AGREE_K = 5.0  # probes that differ by more than this do not stand in one glass
-_STORED = {"Cel": "degC", "K": "degC", "g": "kilogram", "kg": "kilogram", "l": "meter**3", "m3": "meter**3"}
-_STORED |= {"m": "meter", "s": "second", "count": "count"}
 
 
 @dataclass
@@ -89,7 +83,7 @@ def revoke(session: Session, probe_id: int) -> None:
     if probe is not None:
         probe.revoked_at = moments.now()
         for channel in probe.channels:
-            channel.entry_id = None
+            stand(channel, None)
 
 
 def receive(
@@ -111,14 +105,14 @@ def receive(
                 session.add(channel)
                 session.flush()
                 channels[m.name] = channel
-        if channel is not None and _STORED[channel.unit] != m.stored_unit:
+        if channel is not None and STORED[channel.unit] != m.stored_unit:
             why = why or f"it was sent in {channel.unit} before"
         if why or channel is None:
             out.refused.append((m.name, why))
         else:
             fresh.setdefault(channel.id, []).append((at, m.value))
     by_id = {c.id: c for c in channels.values()}
-    places: dict[int, _Place | None] = {}
+    places: dict[int, Place | None] = {}
     for channel_id, values in fresh.items():
         channel, new = by_id[channel_id], _new(session, channel_id, values)
         out.repeated += len(values) - len(new)
@@ -134,7 +128,7 @@ def receive(
         channel.heard_at = arrived
         channel.prompt = channel.prompt or (arrived - new[-1][0]).total_seconds() < LATE_S
         if channel.prompt:  # else its clock is wrong, and nobody knows when it read
-            _to_run(session, channel, new, arrived, places)
+            to_run(session, channel, new, arrived, places)
         session.execute(
             delete(ProbeValue).where(ProbeValue.channel_id == channel_id, ProbeValue.at < arrived - KEPT)
         )
@@ -176,120 +170,6 @@ def _new(
     return [(at, value) for at, value in unique if at not in known]
 
 
-@dataclass
-class _Place:
-    """Where a channel stands: the row, its run and brief, marks that were read there by phase."""
-
-    entry: Entry
-    run: Run
-    brief: Brief
-    quantity: Quantity
-    read: dict[str, set[float]]
-
-
-def _place(session: Session, entry_id: int) -> _Place | None:
-    entry = session.get(Entry, entry_id, options=[joinedload(Entry.run).selectinload(Run.phases)])
-    if entry is None or entry.run.closed_at is not None:
-        return None
-    brief = brief_of(get_challenge(session, entry.run.challenge_id))
-    read: dict[str, set[float]] = {}
-    rows = select(Reading.phase, Reading.mark_s).where(
-        Reading.entry_id == entry_id, Reading.mark_s.is_not(None)
-    )
-    for phase, mark in session.execute(rows):
-        read.setdefault(phase, set()).add(mark or 0.0)
-    quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
-    return _Place(entry, entry.run, brief, quantity, read)
-
-
-def _to_run(
-    session: Session,
-    channel: ProbeChannel,
-    values: Sequence[tuple[datetime, float]],
-    arrived: datetime,
-    places: dict[int, _Place | None],
-) -> None:
-    """Readings of the row that a channel stands in: the first value after each mark is the mark's."""
-    if channel.entry_id is None:
-        return
-    if channel.entry_id not in places:
-        places[channel.entry_id] = _place(session, channel.entry_id)
-    place = places[channel.entry_id]
-    if place is None or stored_unit(place.quantity.unit) != _STORED[channel.unit]:
-        return
-    rows = [row for at, value in values if (row := _reading(channel, place, at, value, arrived))]
-    if rows:
-        session.execute(insert(Reading).on_conflict_do_nothing(), rows)
-
-
-def _reading(
-    channel: ProbeChannel, place: _Place, at: datetime, value: float, arrived: datetime
-) -> dict[str, Any] | None:
-    """A value as a reading of the phase that was on, at its mark if that is due and nobody read it."""
-    phases = sorted((p for p in place.run.phases if p.started_at <= at), key=lambda p: p.started_at)
-    if not phases:
-        return None
-    phase = phases[-1]
-    time_s = (at - phase.started_at).total_seconds() * place.run.speed - place.entry.offset_s
-    seen = observe(value - channel.offset, place.quantity, place.brief.setting, source="probe")
-    if time_s < 0 or seen.value is None:
-        return None
-    read = place.read.setdefault(phase.phase, set())
-    due = next(
-        (
-            s.mark_s
-            for s in slots_of(place.brief.marks.get(phase.phase, ()))
-            if s.mark_s <= time_s < s.mark_s + _after(s.mark_s, place.brief.marks[phase.phase])
-            and s.mark_s not in read
-        ),
-        None,
-    )
-    name = f"probe-{channel.id}-{round(at.timestamp() * 1000)}"
-    if due is not None:
-        read.add(due)
-        name = f"probe-{place.entry.id}-{phase.phase}-{due:g}"
-    return {
-        "entry_id": place.entry.id,
-        "phase": phase.phase,
-        "mark_s": due,
-        "time_s": time_s,
-        "timed": True,
-        "value": seen.value,
-        "source": "probe",
-        "question": "",
-        "suggestion": None,
-        "client_id": name,
-        "entered_at": at,
-        "arrived_at": arrived,
-        "supersedes_id": None,
-    }
-
-
-def _after(mark_s: float, marks: Sequence[float]) -> float:
-    """How long after a mark a value is still the mark's: half of the way to the next."""
-    later = [m for m in marks if m > mark_s]
-    return (later[0] - mark_s) / 2.0 if later else 60.0
-
-
-def put_in(session: Session, channel_id: int, entry_id: int | None, run: Run) -> None:
-    """A channel stands in a row of a run from now on, or in none; one that stood there makes room."""
-    channel = session.get(ProbeChannel, channel_id)
-    if channel is None:
-        raise Gone("This probe is no longer there.")
-    if entry_id is not None:
-        if entry_id not in {e.id for e in run.entries}:
-            raise Gone("This row is not in the run any more.")
-        for other in session.scalars(select(ProbeChannel).where(ProbeChannel.entry_id == entry_id)):
-            other.entry_id = None
-    channel.entry_id = entry_id
-
-
-def is_probed(session: Session, run: Run) -> bool:
-    """Whether a probe stands in a row of a run."""
-    rows = [e.id for e in run.entries]
-    return session.scalar(select(ProbeChannel.id).where(ProbeChannel.entry_id.in_(rows)).limit(1)) is not None
-
-
 def latest(session: Session, now: datetime | None = None) -> dict[int, Sent]:
     """What every channel sent within the last ten minutes, with its offset taken off."""
     at = now or moments.now()
@@ -322,7 +202,7 @@ def check_in_one_glass(session: Session, now: datetime | None = None) -> int:
     rows = select(ProbeValue).where(ProbeValue.at >= at - FRESH)
     values: dict[int, list[float]] = {}
     for row in session.scalars(rows):
-        if _STORED[channels[row.channel_id].unit] == "degC":
+        if STORED[channels[row.channel_id].unit] == "degC":
             values.setdefault(row.channel_id, []).append(row.value)
     means = {c: fmean(v) for c, v in values.items()}
     if len(means) < 2:

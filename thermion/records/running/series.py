@@ -42,13 +42,16 @@ UNREAD = Trace()
 class Series:
     """Readings of one row in one phase that nothing supersedes and that were not taken back.
 
-    Two of one moment are averaged in `trace`. `marks` were read, `asked` are in question.
+    Two of one moment are averaged in `trace`. `marks` were read, `asked` are in question; `sources` are
+    all who read, `by_hand` the moments at which a hand did.
     """
 
     trace: Trace = UNREAD
     marks: frozenset[float] = frozenset()
     asked: frozenset[float] = frozenset()
     loose: Loose = Loose()
+    sources: frozenset[str] = frozenset()
+    by_hand: frozenset[float] = frozenset()
 
 
 Spot = tuple[int, str]  # entry, phase
@@ -149,6 +152,8 @@ def _grown(known: Series, rows: Sequence[_Read]) -> Series:
         known.marks | more.marks,
         known.asked | more.asked,
         Loose(*zip(*loose, strict=True)) if loose else Loose(),
+        known.sources | more.sources,
+        known.by_hand | more.by_hand,
     )
 
 
@@ -188,4 +193,6 @@ def _series(rows: Sequence[_Read]) -> Series:
         frozenset(mark for _, _, mark, *_ in rows if mark is not None),
         frozenset(mark for _, _, mark, question, *_ in rows if mark is not None and question),
         Loose(*zip(*loose, strict=True)) if loose else Loose(),
+        frozenset(row[5] for row in rows),
+        frozenset(row[0] for row in rows if row[5] == "hand"),
     )

@@ -36,11 +36,12 @@ class Probe(Base):
 
 
 class ProbeChannel(Base):
-    """One sensor of a probe: the row of a run that it stands in, and what is taken off its values.
+    """One sensor of a probe: where it stands, and what is taken off its values.
 
-    `unit` is the SenML unit it sends in, `last_value` in the stored unit as sent, without the offset.
-    `heard_at` is when it last sent, `prompt` whether a value ever came at about its own time: then its clock
-    is right.
+    It stands in a row of a run, or at the station of a run where it reads `read_key`. `unit` is the
+    SenML unit it sends in, `last_value` in the stored unit as sent, without the offset; `checked_at`
+    is when that was found: all in one glass, or set to zero. `heard_at` is when it last sent, `prompt`
+    whether a value ever came at about its own time: then its clock is right.
     """
 
     __tablename__ = "probe_channels"
@@ -52,6 +53,8 @@ class ProbeChannel(Base):
     offset: Mapped[float] = mapped_column(default=0.0)
     checked_at: Mapped[datetime | None]
     entry_id: Mapped[int | None] = mapped_column(ForeignKey("entries.id", ondelete="SET NULL"), index=True)
+    run_id: Mapped[int | None] = mapped_column(ForeignKey("runs.id", ondelete="SET NULL"), index=True)
+    read_key: Mapped[str] = mapped_column(String(32), default="")
     last_at: Mapped[datetime | None]
     last_value: Mapped[float | None]
     heard_at: Mapped[datetime | None]

@@ -111,6 +111,7 @@ class Entry(Base):
     position: Mapped[int]
     offset_s: Mapped[float] = mapped_column(default=0.0)  # its clock starts so long after the run's
     left: Mapped[Left] = mapped_column(String(8), default="")  # "absent" or "broken": no more turns
+    probe_checked: Mapped[bool | None]  # whether every probe that read it had been in one glass
     run: Mapped[Run] = relationship(back_populates="entries")
     version: Mapped[Version | None] = relationship()
 
@@ -164,10 +165,10 @@ class Reading(Base):
 class AttemptRow(Base):
     """One attempt at a station as it was noted. Rows are only ever added: a correction supersedes.
 
-    `values` by the key of what is read [stored unit]; `seen` observation keys by space;
-    `adjusted` a, b … after something was changed on the spot, with a word on it in `note`;
-    `free` hand-held; `withdrawn` takes the superseded one back. `race` names the clock and the
-    probe's readings of a test with one probe (the phase of both).
+    `values` by the key of what is read [stored unit], `machine` the keys of those that a machine read;
+    `seen` observation keys by space; `adjusted` a, b … after something was changed on the spot, with a
+    word on it in `note`; `free` hand-held; `withdrawn` takes the superseded one back. `race` names the
+    clock and the probe's readings of a test with one probe (the phase of both).
     """
 
     __tablename__ = "attempts"
@@ -180,6 +181,7 @@ class AttemptRow(Base):
     free: Mapped[bool] = mapped_column(default=False)
     withdrawn: Mapped[bool] = mapped_column(default=False)
     race: Mapped[str] = mapped_column(String(16), default="")
+    machine: Mapped[str] = mapped_column(String(100), default="")
     client_id: Mapped[str] = mapped_column(String(64), unique=True)
     at: Mapped[datetime]
     supersedes_id: Mapped[int | None] = mapped_column(

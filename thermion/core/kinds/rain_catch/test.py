@@ -6,8 +6,19 @@ from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.rain_catch.analysis import STEP_M3
 from thermion.core.kinds.rain_catch.brief import SPRAYS
-from thermion.core.kinds.testing import Bench, Need, Observation, ReadLater, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import (
+    COUNTER,
+    Bench,
+    Gauge,
+    Need,
+    Observation,
+    ReadLater,
+    Reads,
+    RigCheck,
+    Testing,
+)
 from thermion.core.kinds.trials import Attempt
+from thermion.core.physics.heat import MELTWATER_KG_M3
 from thermion.core.physics.rain import squeeze_volume
 from thermion.core.values import Check
 
@@ -31,6 +42,11 @@ def squeeze_of(readings: Sequence[float]) -> dict[str, float]:
         return {}
     found = squeeze_volume(readings, SQUEEZES, resolution=STEP_M3)
     return {"squeeze_m3": found.value or 0.0, "squeeze_se_m3": found.se or 0.0}
+
+
+def weighed_water(mass_kg: float, _: Mapping[str, float]) -> float:
+    """Water [m³] by its mass: 1 g is 1 mL."""
+    return mass_kg / MELTWATER_KG_M3
 
 
 def doubt_later(
@@ -68,6 +84,7 @@ TEST = Testing(
             1,
             whole=True,
             things=("spray", "sprays"),
+            gauges=(COUNTER,),
             when=SPRAYS,
         ),
         Reads(
@@ -81,6 +98,7 @@ TEST = Testing(
             limit="dose_m3",
             within="poured_m3",
             zero=True,
+            gauges=(Gauge("balance", "kilogram", weighed_water), Gauge("measure", "meter**3")),
         ),
     ),
     observations=(

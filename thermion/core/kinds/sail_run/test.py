@@ -2,16 +2,35 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.testing import Bench, Cut, Need, Observation, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import (
+    DISTANCE,
+    TIMER,
+    Bench,
+    Cut,
+    Need,
+    Observation,
+    Reads,
+    RigCheck,
+    Testing,
+)
 from thermion.core.physics.sail import GIVE
 
 TEST = Testing(
     held="turns",
     reads=(
         Reads(
-            "stop_m", "Where it stopped", "centimeter", 0, 2000, 1, scale="track", limit="track_m", zero=True
+            "stop_m",
+            "Where it stopped",
+            "centimeter",
+            0,
+            2000,
+            1,
+            scale="track",
+            limit="track_m",
+            zero=True,
+            gauges=(DISTANCE,),
         ),
-        Reads("time_s", "Time", "second", 0, 300, 0.2, optional=True),
+        Reads("time_s", "Time", "second", 0, 300, 0.2, optional=True, gauges=(TIMER,)),
         Reads("give", "How the sail stood", "dimensionless", 0, 2, 1, words=GIVE, whole=True, optional=True),
     ),
     observations=(

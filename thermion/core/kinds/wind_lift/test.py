@@ -4,11 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from thermion.core.kinds.testing import Bench, Cut, Need, Observation, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import (
+    DISTANCE,
+    TIMER,
+    Bench,
+    Cut,
+    Gauge,
+    Need,
+    Observation,
+    Reads,
+    RigCheck,
+    Testing,
+)
 from thermion.core.kinds.trials import Attempt
 from thermion.core.kinds.wind_lift.analysis import lift_of
 from thermion.core.kinds.wind_lift.brief import BRIEF
-from thermion.core.physics.lift import next_load
+from thermion.core.physics.lift import next_load, rise_of
 
 
 def suggest(
@@ -28,6 +39,11 @@ def suggest(
     return {"load": found.load}, f"try {found.load:g} ({words})"
 
 
+def wound_up(counted: float, rig: Mapping[str, float]) -> float:
+    """The rise [m] by the turns of the shaft."""
+    return rise_of(counted, rig.get("spool_m", 0.01), rig.get("string_m", 0.0))
+
+
 TEST = Testing(
     held="turns",
     reads=(
@@ -42,8 +58,19 @@ TEST = Testing(
             limit="weights",
             things=("weight", "weights"),
         ),
-        Reads("rise_m", "Rise", "centimeter", 0, 300, 0.5, scale="string", limit="height_m", zero=True),
-        Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True),
+        Reads(
+            "rise_m",
+            "Rise",
+            "centimeter",
+            0,
+            300,
+            0.5,
+            scale="string",
+            limit="height_m",
+            zero=True,
+            gauges=(Gauge("turns of the shaft", "count", wound_up), DISTANCE),
+        ),
+        Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True, gauges=(TIMER,)),
     ),
     observations=(
         Observation("string", "String slid off the spool", "What would keep the string in place?"),

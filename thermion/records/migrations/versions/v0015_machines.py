@@ -39,16 +39,19 @@ def upgrade() -> None:
         sa.Column('offset', sa.Double(), nullable=False),
         sa.Column('checked_at', sa.DateTime(), nullable=True),
         sa.Column('entry_id', sa.Integer(), nullable=True),
+        sa.Column('run_id', sa.Integer(), nullable=True),
+        sa.Column('read_key', sa.String(length=32), nullable=False),
         sa.Column('last_at', sa.DateTime(), nullable=True),
         sa.Column('last_value', sa.Double(), nullable=True),
         sa.Column('heard_at', sa.DateTime(), nullable=True),
         sa.Column('prompt', sa.Boolean(), nullable=False),
         sa.ForeignKeyConstraint(['probe_id'], ['probes.id'], ondelete='CASCADE'),
         sa.ForeignKeyConstraint(['entry_id'], ['entries.id'], ondelete='SET NULL'),
+        sa.ForeignKeyConstraint(['run_id'], ['runs.id'], ondelete='SET NULL'),
         sa.PrimaryKeyConstraint('id'),
         sa.UniqueConstraint('probe_id', 'name'),
     )
-    for column in ('probe_id', 'entry_id'):
+    for column in ('probe_id', 'entry_id', 'run_id'):
         op.create_index(op.f(f'ix_probe_channels_{column}'), 'probe_channels', [column])
     op.create_table(
         'probe_values',
@@ -59,6 +62,10 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(['channel_id'], ['probe_channels.id'], ondelete='CASCADE'),
         sa.PrimaryKeyConstraint('id'),
         sa.UniqueConstraint('channel_id', 'at'),
+    )
+    op.add_column('entries', sa.Column('probe_checked', sa.Boolean(), nullable=True))
+    op.add_column(
+        'attempts', sa.Column('machine', sa.String(length=100), nullable=False, server_default='')
     )
 
 

@@ -26,13 +26,13 @@ class PackStored(Answer):
 
 
 class ChannelShown(Answer):
-    """A channel now: its value and age in words, what is wrong with it, the row it stands in."""
+    """A channel now: its value and age in words, what is wrong with it, the spot it stands in."""
 
     id: int
     value: str
     age: str
     trouble: str = ""
-    row: int | None = None
+    spot: str = ""
 
 
 class ProbesShown(Answer):
@@ -43,10 +43,33 @@ class ProbesShown(Answer):
 
 
 class Putting(Sent):
-    """A channel is put into a row of the run; into none with 0."""
+    """A channel is put into a spot of the run (`row-12`, `read-rise_m`); into none with an empty one."""
 
     channel: RowId
-    row: RowId
+    spot: str = Field(max_length=40)
+
+
+class Zeroing(Sent):
+    """What a machine at the station shows now is to count as nothing."""
+
+    channel: RowId
+
+
+class GaugeShown(Answer):
+    """A machine at a station: the field it fills, the number for it as typed, what is said of it.
+
+    `zero` when it can be set to zero, `text` empty while it has nothing to fill in.
+    """
+
+    key: str
+    channel: int
+    said: str
+    text: str = ""
+    zero: bool = False
+
+
+class StationShown(Answer):
+    gauges: list[GaugeShown]
 
 
 class Followed(Answer):

@@ -6,10 +6,10 @@ from flask import Blueprint, Response, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.judging.probing import Found, Sent, trouble_of
-from thermion.core.physics.units import Setting
 from thermion.formats.senml import UNITS, NotSenml, read_pack
 from thermion.records.errors import Refused
-from thermion.records.running import probes, runs
+from thermion.records.planning.briefs import Brief
+from thermion.records.running import probes, standing
 from thermion.records.running.logged import row_name
 from thermion.records.tables import ProbeChannel, Run
 from thermion.web.components.frame import frame, page
@@ -19,7 +19,7 @@ from thermion.web.payloads import answer, form_id, sent
 from thermion.web.places.probes import words
 from thermion.web.places.probes.entering import door, key_sent, may_enter
 from thermion.web.places.probes.payloads import ChannelShown, PackStored, ProbesShown, Putting, Refusal
-from thermion.web.sessions import open_run, read_session, write_session
+from thermion.web.sessions import open_run, read_session, run_to_change, write_session
 
 bp = Blueprint("probes", __name__)
 MOST_BYTES = 256 * 1024
@@ -88,15 +88,19 @@ def of_run(run_id: int) -> ResponseReturnValue:
     """Which probe is in which build."""
     item, challenge, brief = open_run(run_id)
     channels = _channels()
-    rows = [(e.id, row_name(e), e.version.build.team if e.version else None) for e in item.entries]
-    shown = _shown(item, channels, brief.setting)
+    spots = [
+        (s.key, *((row_name(s.entry), s.entry.version) if s.entry else (s.label, None)))
+        for s in standing.spots_of(item, brief)
+    ]
+    shown = _shown(item, brief, channels)
     values = frame(
         challenge,
         "runs",
         run=item,
-        rows=rows,
+        spots=spots,
         channels=[(c, c.probe.name, s) for c, s in zip(channels, shown.channels, strict=True)],
         lines=shown.lines,
+        asks=words.asks(brief.kind.test.held),
     )
     return page("probes/of_run.html", values)
 
@@ -109,23 +113,24 @@ def _channels() -> list[ProbeChannel]:
 @speaks(ProbesShown)
 def now(run_id: int) -> Response:
     item, _, brief = open_run(run_id)
-    return answer(_shown(item, _channels(), brief.setting))
+    return answer(_shown(item, brief, _channels()))
 
 
-def _shown(item: Run, channels: list[ProbeChannel], setting: Setting) -> ProbesShown:
+def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown:
     """Every channel now, and what is to be said of those that stand in this run."""
-    latest = probes.latest(read_session())
-    names = {e.id: row_name(e) for e in item.entries}
-    lasts = {c: s.value[-1] for c, s in latest.items()}
+    latest, setting = probes.latest(read_session()), brief.setting
+    names = {s.key: row_name(s.entry) if s.entry else s.label for s in standing.spots_of(item, brief)}
+    heat = {c.id for c in channels if standing.STORED[c.unit] == "degC"}
+    lasts = {c: s.value[-1] for c, s in latest.items() if c in heat}
     out, lines = [], []
     for channel in channels:
         seen = latest.get(channel.id, Sent([], [], 0.0))
-        others = [v for c, v in lasts.items() if c != channel.id]
+        others = [v for c, v in lasts.items() if c != channel.id and channel.id in heat]
         found = trouble_of(seen, others, started=bool(item.phases)) if seen.time_s else Found("silent")
         unit = UNITS[channel.unit][1]
-        mine = channel.entry_id in names
-        if mine and item.closed_at is None:
-            lines.append(words.line(names[channel.entry_id or 0], found, setting))
+        spot = standing.spot_of(channel, item)
+        if spot in names and item.closed_at is None:
+            lines.append(words.line(names[spot], found, setting))
         value = words.value(seen.value[-1], unit, setting) if seen.time_s else "–"
         out.append(
             ChannelShown(
@@ -133,7 +138,7 @@ def _shown(item: Run, channels: list[ProbeChannel], setting: Setting) -> ProbesS
                 value=value,
                 age=words.age(seen.age_s) if seen.time_s else "",
                 trouble=words.trouble(found, setting),
-                row=channel.entry_id if mine else None,
+                spot=spot if spot in names else "",
             )
         )
     return ProbesShown(channels=out, lines=[text for text in lines if text])
@@ -145,7 +150,8 @@ def put(run_id: int) -> Response:
     """A probe is put into a build, or taken out."""
     given = sent(Putting)
     with write_session() as session:
-        probes.put_in(session, given.channel, given.row or None, runs.get_run(session, run_id))
+        item, brief = run_to_change(session, run_id)
+        standing.put_in(session, given.channel, given.spot, item, brief)
     return now(run_id)
 
 

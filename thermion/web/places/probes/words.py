@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from thermion.core.judging.probing import Found
 from thermion.core.physics.units import Setting
+from thermion.records.running.standing import Shown
 
 TEN_LINES = """import json, time, urllib.request
 
@@ -17,8 +18,19 @@ while True:
     time.sleep(1)"""
 
 
-def value(number: float, unit: str, setting: Setting) -> str:
-    return setting.show(number, unit, 2 if unit == "degC" else 3)
+def asks(held: str) -> str:
+    """The question of the page, by how the test is held."""
+    return "Which probe is in which build?" if held == "marks" else "Which machine reads what at the station?"
+
+
+SHOWN = {"degC": ("degC", 2), "kilogram": ("gram", 1), "meter**3": ("milliliter", 1)}
+SHOWN |= {"meter": ("centimeter", 1), "second": ("second", 1), "count": ("dimensionless", 0)}
+
+
+def value(number: float, stored: str, setting: Setting) -> str:
+    """A value in a stored unit, as a machine's is shown."""
+    unit, digits = SHOWN[stored]
+    return setting.show(number, unit, digits)
 
 
 def age(seconds: float) -> str:
@@ -58,6 +70,19 @@ def line(row: str, found: Found, setting: Setting) -> str:
         "in the hand": "",
     }[found.trouble]
     return f"Probe of {row}: {said}. {todo}".strip()
+
+
+def gauge(shown: Shown, setting: Setting) -> str:
+    """What a machine at a station says, and what to do before it can be believed."""
+    name, what = shown.channel.name, shown.gauge.label
+    if shown.silent_s is None:
+        return f"{name} ({what}) has sent nothing yet. Type it in."
+    if shown.silent_s:
+        return f"{name} ({what}) is silent for {_long(shown.silent_s)}. Type it in."
+    if shown.value is None or shown.since is None:
+        return f"{name} ({what}): set it to zero before the run."
+    since = value(shown.since, shown.gauge.unit, setting)
+    return f"{name} ({what}): {since}" + (" since its zero" if shown.gauge.zeroed else "")
 
 
 def checked(number: int) -> str:

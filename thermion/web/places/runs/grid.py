@@ -13,8 +13,8 @@ from thermion.core.physics.units import Setting, clock_text
 from thermion.records import moments
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
-from thermion.records.running.probes import is_probed
 from thermion.records.running.series import NOTHING, Loose, series_of
+from thermion.records.running.standing import is_probed
 from thermion.records.tables import Challenge, Entry, Reading, Run
 from thermion.web.components.frame import frame
 from thermion.web.components.shapes import OUTLINES

@@ -155,10 +155,13 @@ class RaceState(Answer):
 
 
 class RacePage(Answer):
+    """What the script of a race begins with; `probed` when a probe reads by itself."""
+
     now: Moment
     where: str
     who: str
     race: RaceState | None
+    probed: bool
     urls: dict[str, str]
     words: dict[str, str | list[str]]
 
@@ -192,5 +195,4 @@ class FalseStart(RaceSent):
 class RaceAnswer(Answer):
     race: RaceState | None = None
     chart: str = ""
-    reached: bool = False
     note: str = ""

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from flask import render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
 
 from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import races
 from thermion.records.running.races import Race
+from thermion.records.running.standing import read_by_machine
 from thermion.records.tables import Challenge, Entry, Run
 from thermion.web.components.frame import frame
 from thermion.web.pictures.bars import run_bars
 from thermion.web.pictures.curves import Line, chart_svg, curves
 from thermion.web.places.runs import words
 from thermion.web.places.runs.again import again
-from thermion.web.places.runs.payloads import ProbeShown, RacePage, RaceState
+from thermion.web.places.runs.payloads import ProbeShown, RaceAnswer, RacePage, RaceState
 from thermion.web.places.runs.station import observations, queue_shown, station_page
 from thermion.web.sessions import read_session
 
@@ -26,6 +28,7 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
     if request.args.get("correct") or request.args.get("paper"):
         return station_page(run, challenge, brief)
     shown = queue_shown(run, challenge, brief)
+    probed = bool(read_by_machine(read_session(), run))
     race = races.race_on(read_session(), run)
     chosen = race.entry if race else shown.chosen
     show = brief.setting.show
@@ -35,13 +38,14 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         "race": race,
         "no_turn": words.no_turn(run, "race"),
         "again": again(run, challenge, brief),
+        "probed": probed,
         "aparts": words.apart_line(run, brief),
         "chart": race_curve(race, brief),
         "bars": run_bars(read_session(), run, brief),
         "target": show(brief.values[brief.kind.views.level], "degC"),
         "common": show(brief.values[races.START.key], "degC"),
         "observations": observations(brief),
-        "data": _data(run, race, chosen, brief),
+        "data": _data(run, race, chosen, brief, probed),
     }
     if chosen is not None:
         last = shown.lines[-1].entry if shown.lines else None
@@ -76,6 +80,17 @@ def race_state(race: Race | None, brief: Brief) -> RaceState | None:
     return RaceState(key=race.key, started=race.started_at, readings=shown)
 
 
+def race_answer(session: Session, run: Run, brief: Brief, note: str = "") -> RaceAnswer:
+    """The race that is on with its curve, and what is to be said of it."""
+    race = races.race_on(session, run)
+    level = brief.values[brief.kind.views.level]
+    return RaceAnswer(
+        race=race_state(race, brief),
+        chart=race_curve(race, brief),
+        note=note or words.reached(race, level, brief.setting),
+    )
+
+
 def race_curve(race: Race | None, brief: Brief) -> str:
     """What the probe showed so far in this race, in seconds, with the target."""
     if race is None:
@@ -99,13 +114,16 @@ def race_curve(race: Race | None, brief: Brief) -> str:
     )
 
 
-def _data(run: Run, race: Race | None, chosen: Entry | None, brief: Brief) -> RacePage:
-    urls = {key: url_for(f"race.{key}", run_id=run.id) for key in ("start", "probe", "stop", "false_start")}
+def _data(run: Run, race: Race | None, chosen: Entry | None, brief: Brief, probed: bool) -> RacePage:
+    urls = {
+        key: url_for(f"race.{key}", run_id=run.id) for key in ("start", "probe", "stop", "false_start", "now")
+    }
     return RacePage(
         now=moments.now(),
         where=words.where(run),
         who=words.row_name(chosen) if chosen else "",
         race=race_state(race, brief),
+        probed=probed,
         urls=urls,
         words=dict(words.RACE),
     )

@@ -21,6 +21,7 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import bell_of, timing_of
 from thermion.records.running import attempts
 from thermion.records.running.attempts import Queue
+from thermion.records.running.standing import read_by_machine
 from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import row_id
@@ -165,6 +166,7 @@ def station_page(
             "observations": observations(brief, old, typed),
             "picture": plan_svg(builds.plan_of(version), brief, SMALL) if version else "",
             "later": later_panel(run, brief, challenge.school_class.zone, chosen.id),
+            "machines": set() if old or run.closed_at else read_by_machine(read_session(), run),
         }
     return page("runs/station.html", values, refused=problem is not None)
 

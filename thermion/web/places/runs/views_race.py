@@ -8,8 +8,8 @@ from thermion.records.running import races
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.runs.payloads import FalseStart, RaceAnswer, RaceProbe, RaceStart, RaceStop
-from thermion.web.places.runs.race import race_curve, race_state
-from thermion.web.sessions import run_to_change, write_session
+from thermion.web.places.runs.race import race_answer, race_state
+from thermion.web.sessions import open_run, read_session, run_to_change, write_session
 
 bp = Blueprint("race", __name__, url_prefix="/runs/<int:run_id>/races")
 
@@ -45,13 +45,17 @@ def probe(run_id: int) -> Response:
         reading = races.read_probe(
             session, item, brief, typed=given.typed, pressed_at=given.pressed_at, client_id=given.client_id
         )
-        race = races.race_on(session, item)
-        state, chart = race_state(race, brief), race_curve(race, brief)
-        reached = (
-            race is not None and (race.readings[-1].value or 0.0) >= brief.values[brief.kind.views.level]
-        )
         note = f"{reading.question} It was kept." if reading.question else ""
-    return answer(RaceAnswer(race=state, chart=chart, reached=reached, note=note))
+        found = race_answer(session, item, brief, note)
+    return answer(found)
+
+
+@bp.get("/now.json")
+@speaks(RaceAnswer)
+def now(run_id: int) -> Response:
+    """The race that is on, as its probe goes on reading."""
+    item, _, brief = open_run(run_id)
+    return answer(race_answer(read_session(), item, brief))
 
 
 @bp.post("/stop")

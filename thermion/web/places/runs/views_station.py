@@ -82,6 +82,7 @@ def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
         "adjusted" in form,
         form.get("note", ""),
         form_id("supersedes") or None,
+        machine=tuple(form.get("machine", "").split()),
     )
 
 

@@ -6,8 +6,10 @@ from collections.abc import Mapping, Sequence
 from math import ceil
 
 from thermion.core.kinds.testing import Reads
+from thermion.core.physics.units import Setting
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import Queue
+from thermion.records.running.races import Race
 from thermion.records.running.repeats import Tested
 from thermion.records.running.waves import Wave
 from thermion.records.tables import AttemptRow, Entry, Run, SetApart, Version
@@ -48,6 +50,13 @@ RACE: Mapping[str, str | list[str]] = {
     "false_start": "False start",
     "last": "last {value} at {time}",
 }
+
+
+def reached(race: Race | None, level: float, setting: Setting) -> str:
+    """That the probe of a race is at the target [°C]; nothing before."""
+    if race is None or (race.readings[-1].value or 0.0) < level:
+        return ""
+    return f"{setting.show(level, 'degC')} is reached. Stop this race."
 
 
 def where(run: Run) -> str:
@@ -121,7 +130,10 @@ def attempt_remark(row: AttemptRow, brief: Brief) -> str:
     """What was seen, and the word noted on it."""
     keys = row.seen.split()
     seen = ", ".join(o.seen for o in brief.kind.test.observations if o.key in keys)
-    return "; ".join(part for part in (seen, row.note) if part)
+    machine = row.machine.split()
+    read = [r.label.lower() for r in brief.kind.test.attempt_reads(brief.choices) if r.key in machine]
+    by = f"{', '.join(read)} by a machine" if read else ""
+    return "; ".join(part for part in (seen, row.note, by) if part)
 
 
 def turn_heading(queue: Queue, entry: Entry, what: str, correcting: bool) -> str:

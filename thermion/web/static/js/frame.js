@@ -18,21 +18,6 @@ function sentOnce(event) {
   setTimeout(() => form.removeAttribute("data-sent"), 4000);
 }
 
-/** What cannot be undone is asked once more, on the button itself. */
-function askOnce(event) {
-  const button = event.target.closest("[data-sure]");
-  if (!button || !button.dataset.sure || button.dataset.armed) return;
-  event.preventDefault();
-  event.stopImmediatePropagation();
-  const label = button.textContent;
-  button.textContent = button.dataset.sure;
-  button.dataset.armed = "yes";
-  setTimeout(() => {
-    button.textContent = label;
-    delete button.dataset.armed;
-  }, 4000);
-}
-
 /** A sentence that fills a field when it is chosen; it can still be changed there. */
 function fillSentence(chosen) {
   const field = document.querySelector(chosen.dataset.sentence);
@@ -61,7 +46,6 @@ shortcuts();
 const tray = document.querySelector("[data-tray]");
 if (tray) new Tray(tray, outbox);
 document.addEventListener("submit", sentOnce);
-document.addEventListener("click", askOnce, true);
 document.addEventListener("click", (event) => {
   const chosen = event.target.closest("[data-sentence]");
   if (chosen) fillSentence(chosen);

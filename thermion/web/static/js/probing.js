@@ -18,8 +18,8 @@ function show(found) {
     row.querySelector("[data-age]").textContent = channel.age;
     row.querySelector("[data-trouble]").textContent = channel.trouble;
     const box = row.querySelector("select");
-    if (document.activeElement !== box) box.value = String(channel.row ?? 0);
-    if (channel.row) standing[channel.row] = row.querySelector("[data-drag]").textContent;
+    if (document.activeElement !== box) box.value = channel.spot;
+    if (channel.spot) standing[channel.spot] = row.querySelector("[data-drag]").textContent;
   }
   for (const place of room.querySelectorAll("[data-drop]"))
     place.querySelector("[data-stands]").textContent = standing[place.dataset.drop] ?? "–";
@@ -35,10 +35,10 @@ async function look() {
   setTimeout(look, EVERY);
 }
 
-async function put(channel, row) {
+async function put(channel, spot) {
   const wrong = room.querySelector("[data-wrong]");
   try {
-    const { status, body } = await send("POST", room.dataset.put, { channel, row });
+    const { status, body } = await send("POST", room.dataset.put, { channel, spot });
     say(wrong, status === 200 ? "" : body.error);
     if (status === 200) show(body);
   } catch {
@@ -49,7 +49,7 @@ async function put(channel, row) {
 if (room) {
   room.addEventListener("change", (event) => {
     const channel = event.target.closest("[data-channel]")?.dataset.channel;
-    if (channel) put(Number(channel), Number(event.target.value));
+    if (channel) put(Number(channel), event.target.value);
   });
   room.addEventListener("dragstart", (event) => {
     event.dataTransfer.setData("text/plain", event.target.dataset.drag ?? "");
@@ -62,7 +62,12 @@ if (room) {
     if (!place) return;
     event.preventDefault();
     const channel = Number(event.dataTransfer.getData("text/plain"));
-    if (channel) put(channel, Number(place.dataset.drop));
+    if (channel) put(channel, place.dataset.drop);
   });
+  for (const box of room.querySelectorAll("select")) {
+    const chosen = box.selectedOptions[0]; // by somebody who was quicker than this script
+    if (!chosen.defaultSelected && (box.value || box.querySelector("[selected]")))
+      put(Number(box.closest("[data-channel]").dataset.channel), box.value);
+  }
   look();
 }

@@ -7,6 +7,8 @@ import { clockText, fill } from "./lib/format.js";
 import { outbox } from "./lib/outbox.js";
 import { newId, pageData, say } from "./lib/page.js";
 
+const EVERY = 2000; // ms
+
 class RaceDesk {
   constructor(box) {
     const given = pageData();
@@ -23,6 +25,20 @@ class RaceDesk {
     this.listen();
     this.show();
     if (this.race) this.probeField.focus();
+    if (given.probed) setInterval(() => this.look(), EVERY);
+  }
+
+  /** The probe reads by itself: what it showed since. */
+  async look() {
+    if (!this.race?.key) return; // none is on, or the server has not heard of it yet
+    try {
+      const answer = await fetch(this.urls.now);
+      if (!answer.ok) return;
+      const body = await answer.json();
+      if (body.race?.key === this.race?.key) this.done("probe", { ...body, note: body.note || this.noted });
+    } catch {
+      // the next look will tell
+    }
   }
 
   get probeField() {
@@ -128,10 +144,8 @@ class RaceDesk {
     }
     this.race = body.race;
     if (what === "start") this.find("ask").hidden = true;
-    else {
-      this.find("chart").innerHTML = body.chart;
-      this.find("stop").classList.toggle("key-wait", !body.reached);
-    }
+    else this.find("chart").innerHTML = body.chart;
+    this.noted = body.note;
     say(this.find("note"), body.note);
     this.show();
   }
