@@ -6,13 +6,20 @@ import csv
 import io
 import json
 import zipfile
+from dataclasses import replace
+from html import escape
+from urllib.parse import unquote
 
 import pytest
 from frictionless import Package, system
 
+from tests.conftest import GOOD
+from thermion.core.physics.materials import own_key
+from thermion.core.plans import Offer, Part
 from thermion.formats.exchange import export_challenge
 from thermion.formats.package import read_package
 from thermion.records.errors import Refused
+from thermion.records.planning import briefs
 from thermion.web import create_app
 
 
@@ -85,9 +92,19 @@ def numbered(data: bytes) -> list[int]:
 def test_without_free_text_nothing_that_was_typed_goes_out(demo):
     zipped = zipfile.ZipFile(io.BytesIO(demo.test_client().get("/package.zip?words=0").get_data()))
     names = zipped.namelist()
-    text = "\n".join(zipped.read(n).decode("utf-8", "replace") for n in names if not n.endswith(".svg"))
-    for typed in ("Avocet", "Keeper's supper", "Relief crew", "Fan on step", "It is full of air"):
+    text = unquote("\n".join(zipped.read(n).decode() for n in names))
+    assert "Team A" in text
+    assert "Criterion 1" in text
+    for typed in (
+        "Avocet",
+        "Keeper's supper",
+        "Relief crew",
+        "Fan on step",
+        "It is full of air",
+        "Runs straight",
+    ):
         assert typed not in text, typed
+        assert escape(typed) not in text, typed
     assert read_package(zipped.fp.getvalue())  # and still it can be read
 
 
@@ -122,3 +139,20 @@ def test_a_zip_that_unfolds_without_end_is_not_unfolded():
         made.writestr("challenges/1.thermion.json", b" " * 300_000_000)
     with pytest.raises(Refused, match="too large"):
         read_package(out.getvalue())
+
+
+def test_an_own_material_goes_out_without_its_name_in_every_table_file_and_drawing(client, crew):
+    key = own_key("Foil of the lighthouse", "old roll", "newspaper")
+    plan = replace(GOOD, parts=(*GOOD.parts, Part("wall", key, "flat", 1.0)))
+    with crew.database.writing() as session:
+        challenge = briefs.get_challenge(session, crew.challenge_id)
+        briefs.save_offers(session, challenge, [*briefs.brief_of(challenge).offers, Offer(key, 4.0, 1.0)])
+    crew.plan("Avocet", plan)
+    named = zipfile.ZipFile(io.BytesIO(client.get("/package.zip").get_data()))
+    assert sum(b"lighthouse" in named.read(n) for n in named.namelist()) > 2
+    data = client.get("/package.zip?words=0").get_data()
+    zipped = zipfile.ZipFile(io.BytesIO(data))
+    text = {n: unquote(zipped.read(n).decode()) for n in zipped.namelist()}
+    assert not [n for n, said in text.items() if "lighthouse" in said or "old roll" in said]
+    assert sum("Material 1" in said for said in text.values()) >= 2
+    assert read_package(data)

@@ -16,7 +16,8 @@ from sqlalchemy.orm import Session
 from thermion.formats.exchange import export_challenge
 from thermion.formats.package.rows import One
 from thermion.formats.package.tables import TABLES, Field, TableSpec
-from thermion.formats.package.wordless import without_words
+from thermion.formats.package.wordless import Nameless, without_words
+from thermion.records.planning.briefs import get_challenge
 
 DIALECT = {"delimiter": ",", "lineTerminator": "\r\n", "quoteChar": '"', "doubleQuote": True, "header": True}
 
@@ -60,7 +61,7 @@ def write_package(
     name: str,
     *,
     words: bool = True,
-    extras: Callable[[int], Iterable[Extra]] = lambda _: (),
+    extras: Callable[[int, Callable[[str], str]], Iterable[Extra]] = lambda *_: (),
     page: Callable[[Sequence[str]], bytes] | None = None,
     now: datetime | None = None,
 ) -> Iterator[bytes]:
@@ -71,10 +72,10 @@ def write_package(
     challenge_ids : which challenges; they keep their numbers.
     name : what the package is called, in its description.
     words : whether what people typed freely goes with it.
-    extras : pictures of a challenge, by its number.
+    extras : pictures of a challenge, by its number and by what its materials' keys are called here.
     page : makes the readable page, from the names of the other files.
     """
-    sink = _Sink()
+    sink, nameless = _Sink(), None if words else Nameless()
     names: list[str] = []
     with zipfile.ZipFile(sink, "w", zipfile.ZIP_DEFLATED) as made:
 
@@ -89,7 +90,7 @@ def write_package(
             with made.open(f"data/{table.name}.csv", "w") as out:
                 out.write(_line([f.name for f in fields]))
                 for challenge_id in challenge_ids:
-                    for piece in _rows(session, challenge_id, table, words):
+                    for piece in _rows(session, challenge_id, table, nameless):
                         out.write(piece)
                         if sink.at:
                             yield sink.taken()
@@ -97,19 +98,27 @@ def write_package(
             yield sink.taken()
         for challenge_id in challenge_ids:
             text = export_challenge(session, challenge_id)
-            text = text if words else without_words(text)
+            text = text if nameless is None else without_words(text, nameless)
             yield put(f"challenges/{challenge_id}.thermion.json", text.encode())
-            for extra in extras(challenge_id):
-                yield put(extra.name, extra.content)
+            for extra in extras(challenge_id, str if nameless is None else nameless.key):
+                content = extra.content
+                if nameless is not None:
+                    content = nameless.picture(
+                        content.decode(), get_challenge(session, challenge_id)
+                    ).encode()
+                yield put(extra.name, content)
         if page is not None:
             yield put("index.html", page(names))
     yield sink.taken()
 
 
-def _rows(session: Session, challenge_id: int, table: TableSpec, words: bool) -> Iterator[bytes]:
-    kept = [i for i, f in enumerate(table.fields) if words or not f.words]
+def _rows(
+    session: Session, challenge_id: int, table: TableSpec, nameless: Nameless | None
+) -> Iterator[bytes]:
+    kept = [i for i, f in enumerate(table.fields) if nameless is None or not f.words]
     for row in table.rows(One.of(session, challenge_id)):
-        yield _line([_cell(row[i]) for i in kept])
+        cells = [_cell(row[i]) for i in kept]
+        yield _line(cells if nameless is None else nameless.row(cells))
 
 
 def _line(cells: Sequence[str]) -> bytes:

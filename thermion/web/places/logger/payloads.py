@@ -17,10 +17,13 @@ class Laying(Sent):
 
 
 class Lying(Answer):
-    """What storing it so would do, in words; `over` asks what to do with moments that are read already."""
+    """What storing it so would do, in words; `over` and `before` ask what to do with moments
+    that are read already, or lie before the start.
+    """
 
     said: list[str]
     begin: str
     store: str
     over: bool = False
+    before: bool = False
     error: str = ""

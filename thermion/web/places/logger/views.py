@@ -277,7 +277,15 @@ def where(run_id: int, file_id: str) -> ResponseReturnValue:
         found = lay(read_session(), item, brief, given.phase, channels, overlap)
     except Refused as refused:
         return answer(Lying(said=[], begin=begin, store="", error=refused.message))
-    return answer(Lying(said=words.laid(found), begin=begin, store=words.store(found), over=found.over > 0))
+    return answer(
+        Lying(
+            said=words.laid(found),
+            begin=begin,
+            store=words.store(found),
+            over=found.over > 0,
+            before=found.before > 0,
+        )
+    )
 
 
 def _channels(file: LoggerFile, rows: dict[int, int], begin_s: float) -> list[LoggedChannel]:

@@ -100,6 +100,7 @@ def of_run(run_id: int) -> ResponseReturnValue:
         spots=spots,
         channels=[(c, c.probe.name, s) for c, s in zip(channels, shown.channels, strict=True)],
         lines=shown.lines,
+        several=sum(standing.STORED[c.unit] == "degC" for c in channels) > 1,
         asks=words.asks(brief.kind.test.held),
     )
     return page("probes/of_run.html", values)

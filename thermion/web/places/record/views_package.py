@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 
 from flask import Blueprint, Response, render_template, request, stream_with_context
 from sqlalchemy.orm import Session
@@ -55,7 +56,7 @@ def _sent(challenge_ids: Sequence[int], title: str) -> Response:
                 challenge_ids,
                 title if free else "Design challenges",
                 words=free,
-                extras=lambda challenge_id: _pictures(session, challenge_id),
+                extras=lambda challenge_id, called: _pictures(session, challenge_id, called),
                 page=lambda names: _page(session, challenge_ids, names, free),
             )
 
@@ -65,14 +66,16 @@ def _sent(challenge_ids: Sequence[int], title: str) -> Response:
     return response
 
 
-def _pictures(session: Session, challenge_id: int) -> Iterator[Extra]:
+def _pictures(session: Session, challenge_id: int, called: Callable[[str], str]) -> Iterator[Extra]:
     """Each team's newest build, and the curves of each run that was read at marks."""
     challenge = get_challenge(session, challenge_id)
     brief = brief_of(challenge)
     for build in builds_of(session, challenge_id):
         newest = build.versions[-1]
         name = f"pictures/{challenge_id}-build-{build.team.letter}{newest.number}.svg"
-        yield Extra(name, svg_text(plan_svg(plan_of(newest), brief)).encode())
+        plan = plan_of(newest)
+        plan = replace(plan, parts=tuple(replace(p, material=called(p.material)) for p in plan.parts))
+        yield Extra(name, svg_text(plan_svg(plan, brief)).encode())
     if brief.kind.test.held != "marks" or brief.read_at(air=False).words:
         return
     for run in runs.runs_of(session, challenge_id):

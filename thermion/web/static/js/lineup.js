@@ -48,6 +48,7 @@ if (room) {
         return line;
       }),
     );
+    room.querySelector("[data-before]").hidden = !body.before;
     room.querySelector("[data-over]").hidden = !body.over && chosen("overlap") !== "gaps";
     say(room.querySelector("[data-wrong]"), body.error ?? "");
     if (body.store) room.querySelector("[data-store]").textContent = body.store;
@@ -69,6 +70,11 @@ if (room) {
   }
 
   slide.addEventListener("input", () => soon(slide));
+  room.querySelector("[data-to-start]").addEventListener("click", () => {
+    slide.value = "0";
+    soon(slide);
+    slide.focus();
+  });
   begin.addEventListener("input", typed);
   room.addEventListener("change", (event) => {
     if (event.target.name === "phase") {
