@@ -10,7 +10,12 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 from waitress import create_server
 
+from thermion.core.judging.probing import Measured
 from thermion.demo import build_demo
+from thermion.probes.pretend import Pretended
+from thermion.records.database import Database
+from thermion.records.planning import briefs
+from thermion.records.running import probes, runs, standing
 from thermion.web import create_app
 
 ARGS = [
@@ -37,13 +42,55 @@ VIEWS = {
     "run-stages": "/runs/9",
     "run-station": "/runs/10",
     "findings": "/challenges/1/findings",
-    "findings-intervals": "/challenges/9/findings",
 }
 
 
-def shot(page: Page, name: str, *, whole: bool = False) -> None:
+def shot(page: Page, name: str) -> None:
     page.wait_for_timeout(500)
-    page.screenshot(path=TARGET / f"{name}.png", full_page=whole)
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+def probes_stand(database: Database, run: int) -> None:
+    """Six pretended channels in six builds of a run; one has fallen out of its oven's mug."""
+    pretended = Pretended(channels=6, family="solar_oven", drop_out=0.0)
+    with database.writing() as session:
+        probe, _ = probes.make_probe(session, "board at the window")
+        for ago in range(8, -1, -1):
+            values = pretended.at(900.0 - ago, 900 - ago)
+            sent = [Measured(n, "Cel", "degC", v, None, float(ago)) for n, v in values]
+            probes.receive(session, probe, sent)
+        item = runs.get_run(session, run)
+        brief = briefs.brief_of(briefs.get_challenge(session, item.challenge_id))
+        for channel, entry in zip(probe.channels, [e for e in item.entries if e.version], strict=False):
+            standing.put_in(session, channel.id, f"row-{entry.id}", item, brief)
+
+
+def logged(folder: Path) -> Path:
+    """What a logger without a clock would have written of two builds."""
+    pretended = Pretended(channels=2, family="solar_oven", drop_out=0.0)
+    rows = [pretended.at(float(t), t) for t in range(0, 1200, 10)]
+    lines = ["t [s],Avocet [°C],Dunlin [°C]"]
+    lines += [f"{10 * i},{','.join(f'{v:.2f}' for _, v in row)}" for i, row in enumerate(rows)]
+    file = folder / "grey logger.csv"
+    file.write_text("\n".join(lines), encoding="utf-8")
+    return file
+
+
+def what_reads_by_itself(page: Page, database: Database, folder: Path) -> None:
+    probes_stand(database, run=4)
+    page.goto("/runs/4/probes")
+    page.wait_for_timeout(2500)
+    shot(page, "probes")
+    page.goto("/runs/4/file")
+    page.get_by_label("CSV file from the logger").set_input_files(logged(folder))
+    page.get_by_role("button", name="Look into it").click()
+    if page.get_by_role("button", name="That is right").is_visible():
+        page.get_by_role("button", name="That is right").click()
+    page.get_by_label("Slide the file along the test").focus()
+    for _ in range(90):
+        page.keyboard.press("ArrowRight")
+    page.wait_for_timeout(1000)
+    shot(page, "logger")
 
 
 def main() -> None:
@@ -84,8 +131,7 @@ def main() -> None:
         page.keyboard.type("98", delay=60)
         page.keyboard.press("Enter")
         shot(page, "run")
-        page.goto("/challenges/1/findings")
-        shot(page, "findings-whole", whole=True)
+        what_reads_by_itself(page, app.extensions["thermion"], Path(folder))
         page.goto("/classes/1/lesson")
         page.get_by_role("button", name="Again: Share, Each team's minute").click()
         page.get_by_role("button", name="Next turn").click()

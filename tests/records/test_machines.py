@@ -96,7 +96,6 @@ def test_a_balance_under_the_store_is_water_and_a_thermometer_there_is_refused(c
     with crew.database.writing() as session:
         probe = probes.probe_of_key(session, balance.key)
         probes.receive(session, probe, [Measured("T", "Cel", "degC", 20.0, None)], NOON)
-        session.refresh(probe)
         run = runs.get_run(session, rain.run_id)
         brief = briefs.brief_of(briefs.get_challenge(session, rain.id))
         with pytest.raises(Refused, match="T sends Cel"):

@@ -101,8 +101,8 @@ def receive(
             if len(channels) >= MOST_CHANNELS:
                 why = f"one probe has at most {MOST_CHANNELS} channels"
             else:
-                channel = ProbeChannel(probe_id=probe.id, name=m.name, unit=m.unit)
-                session.add(channel)
+                channel = ProbeChannel(name=m.name, unit=m.unit)
+                probe.channels.append(channel)
                 session.flush()
                 channels[m.name] = channel
         if channel is not None and STORED[channel.unit] != m.stored_unit:
