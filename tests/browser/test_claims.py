@@ -13,7 +13,7 @@ from tests.records.test_findings import RISES, fill
 DAYS = ({**RISES}, {**RISES, "Avocet": 40.4}, {**RISES, "Dunlin": 25.4})
 
 
-def tested(crew: Crew, *days: dict[str, float]) -> list[int]:
+def days_tested(crew: Crew, *days: dict[str, float]) -> list[int]:
     versions, made = [crew.plan("Avocet"), crew.plan("Dunlin")], []
     for day, rises in enumerate(days):
         at = NOON + timedelta(days=day)
@@ -23,7 +23,7 @@ def tested(crew: Crew, *days: dict[str, float]) -> list[int]:
 
 
 def test_a_claim_is_told_at_one_look_and_its_details_on_demand(page, crew: Crew):
-    tested(crew, *DAYS)
+    days_tested(crew, *DAYS)
     page.goto("/challenges/1/findings")
     check_access(page)
     expect(page.locator("main p").first).to_contain_text("Avocet is best for certain")
@@ -47,7 +47,7 @@ def test_a_claim_is_told_at_one_look_and_its_details_on_demand(page, crew: Crew)
 
 
 def test_a_run_that_went_wrong_is_set_apart_by_keyboard_and_taken_back(page, crew: Crew):
-    tested(crew, *DAYS, {**RISES, "Avocet": 11, "Dunlin": 8})
+    days_tested(crew, *DAYS, {**RISES, "Avocet": 11, "Dunlin": 8})
     page.goto("/challenges/1/findings")
     first = page.get_by_label("Scores").locator("tbody tr").first
     expect(first).to_contain_text("51.")  # the wet day counts, and pulls the score down

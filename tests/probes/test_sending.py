@@ -21,7 +21,7 @@ from thermion.probes.pretend import Pretended
 from thermion.probes.sending import MOST_KEPT, Sender
 from thermion.records.database import Database
 from thermion.records.planning.briefs import brief_of, get_challenge
-from thermion.records.running import probes, runs
+from thermion.records.running import probes, runs, standing
 from thermion.records.tables import ProbeChannel, ProbeValue, Reading
 
 
@@ -156,7 +156,7 @@ def stand(database: Database, run: int, rows: list[int], began: float) -> None:
         runs.start_phase(session, item, brief, "heating", datetime.fromtimestamp(began, UTC))
         (probe,) = probes.probes_of(session)
         for channel, entry in zip(probe.channels, rows, strict=False):
-            probes.put_in(session, channel.id, entry, item)
+            standing.put_in(session, channel.id, f"row-{entry}", item, brief)
 
 
 def counted(session) -> dict[str, int]:

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import sqlite3
 import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import select
+from sqlalchemy import event, select
 from sqlalchemy.exc import IntegrityError
 
 from tests.conftest import Crew
 from thermion.records.database import Database
+from thermion.records.running import probes
 from thermion.records.tables import Base, Entry, Reading, SchoolClass, Version
 
 RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013"]
@@ -167,3 +170,21 @@ def test_the_key_of_the_cookies_is_made_once_and_is_only_for_the_owner(database)
     assert first == database.secret_key()
     assert len(first) == 64
     assert (database.folder / "secret_key").stat().st_mode & 0o077 == 0
+
+
+def test_writers_of_one_process_wait_for_their_turn_however_long_it_takes(database):
+    """SQLite lets them try again at random: one board of four was told after 5 s that the data are held."""
+
+    @event.listens_for(database.engine, "connect")
+    def impatient(connection, _record) -> None:
+        connection.execute("PRAGMA busy_timeout = 1")
+
+    def writes(number: int) -> None:
+        with database.writing() as session:
+            probes.make_probe(session, f"board {number}")
+            time.sleep(0.05)
+
+    with ThreadPoolExecutor(4) as together:
+        list(together.map(writes, range(4)))
+    with database.session() as session:
+        assert len(probes.probes_of(session)) == 4

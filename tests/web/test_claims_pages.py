@@ -30,7 +30,7 @@ def age(crew: Crew, band: str) -> None:
         briefs.get_challenge(session, 1).age_band = band
 
 
-def tested(crew: Crew, *days: dict[str, float]) -> list[int]:
+def days_tested(crew: Crew, *days: dict[str, float]) -> list[int]:
     """The same two builds on so many days."""
     versions = [crew.plan("Avocet"), crew.plan("Dunlin")]
     made = []
@@ -43,7 +43,7 @@ def tested(crew: Crew, *days: dict[str, float]) -> list[int]:
 
 
 def test_one_try_each_is_said_as_what_it_is_and_how_to_know_more(client, crew):
-    tested(crew, RISES)
+    days_tested(crew, RISES)
     shown = findings(client)
     assert "Avocet came first today. Nobody can say that it would be so again" in shown
     assert "not known" in shown
@@ -61,7 +61,7 @@ def test_one_try_each_is_said_as_what_it_is_and_how_to_know_more(client, crew):
     ],
 )
 def test_a_clear_lead_is_said_in_the_words_of_its_age(client, crew, band, says):
-    tested(crew, RISES, {**RISES, "Avocet": 40.4}, {**RISES, "Dunlin": 25.3}, RISES)
+    days_tested(crew, RISES, {**RISES, "Avocet": 40.4}, {**RISES, "Dunlin": 25.3}, RISES)
     age(crew, band)
     shown = findings(client)
     assert says in shown
@@ -69,7 +69,7 @@ def test_a_clear_lead_is_said_in_the_words_of_its_age(client, crew, band, says):
 
 
 def test_the_chance_of_being_best_is_in_plain_odds_and_in_percent_from_thirteen(client, crew):
-    tested(crew, {**RISES, "Dunlin": 39.4}, {**RISES, "Dunlin": 40.2}, {**RISES, "Dunlin": 39.0})
+    days_tested(crew, {**RISES, "Dunlin": 39.4}, {**RISES, "Dunlin": 40.2}, {**RISES, "Dunlin": 39.0})
     assert re.search(r"\b[5-9] in 10\b", findings(client))
     age(crew, "13-16")
     shown = findings(client)
@@ -91,14 +91,14 @@ def test_while_the_test_is_on_a_lead_is_only_so_far(client, crew):
 
 
 def test_a_rule_without_places_names_no_winner(client, crew):
-    tested(crew, RISES)
+    days_tested(crew, RISES)
     shown = findings(client, "?school=progress")
     assert "There are no places here" in shown
     assert "Avocet over" not in shown
 
 
 def test_a_second_version_says_by_what_it_was_compared(client, crew):
-    tested(crew, RISES)
+    days_tested(crew, RISES)
     later = NOON + timedelta(days=1)
     second = [crew.plan("Avocet", FELT, note="Felt."), crew.plan("Dunlin", note="-")]
     setup = page(client, "/challenges/1/runs")
@@ -115,7 +115,7 @@ def test_a_second_version_says_by_what_it_was_compared(client, crew):
 
 
 def test_new_builds_alone_are_told_to_take_an_old_one_along(client, crew):
-    tested(crew, RISES)
+    days_tested(crew, RISES)
     crew.plan("Avocet", FELT, note="Felt.")
     crew.plan("Dunlin", FELT, note="Felt.")
     assert "Keep one unchanged, and run it beside the new ones" in page(client, "/challenges/1/runs")
@@ -142,7 +142,7 @@ def test_a_measured_sun_makes_gains_surer_than_an_estimated_one(client, crew):
 
 
 def test_instruments_are_set_in_the_brief_and_make_figures_as_sure_as_they_are(client, crew):
-    tested(crew, RISES)
+    days_tested(crew, RISES)
     wide = re.search(r"58\.0 ± ([\d.]+)", findings(client))
     rig = {"aperture_m2": "900", "load_kg": "150", "start_c": "20", "air_c": "20", "irradiance_w_m2": "600"}
     rig |= {"sun_deg": "50", "level_c": "50", "fall_k": "10", "lost_min": "10"}
@@ -161,7 +161,7 @@ def test_instruments_are_set_in_the_brief_and_make_figures_as_sure_as_they_are(c
 
 class TestSetApart:
     def test_with_a_word_why_shown_kept_and_taken_back(self, client, crew):
-        first, second = tested(crew, RISES, {"Air": 0, "Avocet": 12, "Dunlin": 9})
+        first, second = days_tested(crew, RISES, {"Air": 0, "Avocet": 12, "Dunlin": 9})
         at = f"/runs/{second}/apart"
         assert "Nothing: all of it counts." in page(client, at)
         missing = client.post(at, data={"which": "", "why": " "})
@@ -181,7 +181,7 @@ class TestSetApart:
         assert "taken back in" in page(client, at)
 
     def test_only_what_came_after_a_minute_of_one_build(self, client, crew):
-        (run,) = tested(crew, RISES)
+        (run,) = days_tested(crew, RISES)
         row = crew.entries(run)["Dunlin"]
         at = f"/runs/{run}/apart"
         bad = client.post(at, data={"which": str(row), "after": "soon", "phase": "heating", "why": "x"})
@@ -195,7 +195,7 @@ class TestSetApart:
 
 
 def test_nothing_tried_twice_is_said_at_the_run_while_the_builds_are_there(client, crew):
-    tested(crew, RISES)
+    days_tested(crew, RISES)
     assert "Nothing was tried twice yet." in page(client, "/runs/1")
     run = crew.run(1, at=NOON + timedelta(days=1))
     assert "Nothing was tried twice yet." not in page(client, f"/runs/{run}")
@@ -203,13 +203,13 @@ def test_nothing_tried_twice_is_said_at_the_run_while_the_builds_are_there(clien
 
 def test_a_wild_value_is_asked_about_and_still_counts(client, crew):
     days = [{**RISES, "Dunlin": 25 + x, "Avocet": 40 + x} for x in (0.0, 0.4, -0.3, 0.2)]
-    tested(crew, *days, {**RISES, "Avocet": 55})
+    days_tested(crew, *days, {**RISES, "Avocet": 55})
     shown = findings(client, "?school=raw")
     assert re.search(r"Look again: Avocet in run 5: 72\.\d °C is far from its other tries", shown)
 
 
 def test_the_youngest_read_who_and_how_sure_and_the_teacher_can_see_every_figure(client, crew):
-    tested(crew, RISES, RISES)
+    days_tested(crew, RISES, RISES)
     age(crew, "6-8")
     said = findings(client)
     assert not re.search(r"±|95 %|W/m²|interval|standard uncertainty|\bm[NW]\b|Arithmetic", said)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import re
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import pytest
@@ -119,6 +121,32 @@ def test_sliding_a_file_says_what_would_be_left_out_and_what_is_there_already(cl
         client.post(f"{other}/where", json=asked | {"begin_s": 0, "overlap": "gaps"}).json["store"]
         == "Store 0 values"
     )
+
+
+def test_a_teams_whole_name_says_more_than_a_letter_and_no_build_is_proposed_twice(client, crew):
+    run = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"))
+    rows = crew.entries(run)
+    log = "t [s],Dunlin a [°C],Avocet [°C],d [°C],air [°C]\n" + "\n".join(
+        f"{t},20,21,22,19" for t in range(9)
+    )
+    page = flat(client.get(bring(client, run, (log.encode(), "letters.csv"))))
+    chosen = re.findall(r'name="row-\d".*?</select>', page)
+    found = [re.findall(r'value="(\d+)" data-colour="\w+" selected', box) for box in chosen]
+    assert found == [[str(rows["Dunlin"])], [str(rows["Avocet"])], [], [str(rows["Air"])]]
+
+
+def test_two_people_at_the_same_file_store_it_once_and_take_it_back_once(app, client, crew):
+    run = crew.run(crew.plan("Avocet"), start=False)
+    at = bring(client, run, (b"t [s],Avocet [\xc2\xb0C]\n0,20\n60,25\n120,30", "both.csv"))
+    sent = {"phase": "heating", "begin": "0:00", "row-0": crew.entries(run)["Avocet"]}
+    for way, after in (("store", 3), ("back", 0), ("store", 3)):
+        hands = [app.test_client() for _ in range(4)]
+        with ThreadPoolExecutor(len(hands)) as together:
+            codes = list(
+                together.map(lambda hand, way=way: hand.post(f"{at}/{way}", data=sent).status_code, hands)
+            )
+        assert set(codes) == {303}
+        assert len(stored(crew, run)) == after
 
 
 def test_a_column_in_the_wrong_unit_is_refused_before_anything_is_stored(client, crew):

@@ -92,6 +92,7 @@ class Database:
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
         self._lock = threading.Lock()
+        self._turn = threading.Lock()
         self._watch: sqlite3.Connection | None = None
         self._remembered = Memory(most=128)
         self._house = ""
@@ -134,9 +135,10 @@ class Database:
     def writing(self) -> Iterator[Session]:
         """A session that commits at the end, or rolls back on an error.
 
-        It takes the write lock first, so that what it reads is still true when it writes.
+        It takes the write lock first, so that what it reads is still true when it writes. Writers of this
+        process take turns: SQLite itself lets them try again at random, and one may starve.
         """
-        with self._writer() as session, session.begin():
+        with self._turn, self._writer() as session, session.begin():
             yield session
 
     def changes(self) -> int:

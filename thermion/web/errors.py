@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from flask import Flask, render_template, request
+from flask import Flask, current_app, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, SecurityError
 
 from thermion.records.errors import Conflict, Gone, Implausible, Refused, Unsure
-from thermion.web.door import is_inside
+from thermion.web.door import is_for_probes, is_inside
 from thermion.web.payloads import Trouble, WayShown, answer, kept_by_device
 
 WORDS = {
@@ -41,7 +41,7 @@ def status_of(error: Refused) -> int:
 
 
 def wants_json() -> bool:
-    return request.is_json or request.path.endswith(".json") or kept_by_device()
+    return request.is_json or request.path.endswith(".json") or kept_by_device() or is_for_probes(current_app)
 
 
 def _page(title: str, text: str, status: int) -> ResponseReturnValue:

@@ -224,6 +224,31 @@ def _possible(entry: Entry, channel: LoggedChannel, brief: Brief) -> tuple[list[
     return [(t, v) for t, v, ok in zip(channel.time_s, values, possible, strict=True) if ok], wrong
 
 
+def likely_rows(entries: Sequence[Entry], headings: Sequence[str]) -> list[int]:
+    """The row that each column is likely of, by its heading (0: none); no row is taken twice.
+
+    A team's whole name says more than its letter, which may be a letter of another's column.
+    """
+    out = [0] * len(headings)
+    for tells in (_named, _lettered):
+        for i, heading in enumerate(headings):
+            if not out[i]:
+                out[i] = next((e.id for e in entries if e.id not in out and tells(e, heading)), 0)
+    return out
+
+
+def _named(entry: Entry, heading: str) -> bool:
+    if entry.version is not None:
+        return entry.version.build.team.name.casefold() in heading.casefold()
+    said = set(heading.casefold().replace("_", " ").split())
+    return bool({"air", "outside", "ambient"} & said) if entry.is_air else "control" in said
+
+
+def _lettered(entry: Entry, heading: str) -> bool:
+    said = set(heading.casefold().replace("_", " ").split())
+    return entry.version is not None and entry.version.build.team.letter.casefold() in said
+
+
 def row_name(entry: Entry) -> str:
     """What a row of a run is called."""
     if entry.version is not None:

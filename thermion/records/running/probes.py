@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from statistics import fmean, median
@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session, selectinload
 from thermion.core.judging.probing import LATE_S, Measured, Sent
 from thermion.records import moments
 from thermion.records.errors import Refused
-from thermion.records.running.standing import STORED, Place, stand, to_run
+from thermion.records.running.standing import STORED, Places, stand, to_run
 from thermion.records.tables import Probe, ProbeChannel, ProbeValue
 
 MOST_PROBES, MOST_CHANNELS = 40, 64
@@ -111,11 +111,10 @@ def receive(
             out.refused.append((m.name, why))
         else:
             fresh.setdefault(channel.id, []).append((at, m.value))
-    by_id = {c.id: c for c in channels.values()}
-    places: dict[int, Place | None] = {}
-    for channel_id, values in fresh.items():
-        channel, new = by_id[channel_id], _new(session, channel_id, values)
-        out.repeated += len(values) - len(new)
+    by_id, places = {c.id: c for c in channels.values()}, Places(session)
+    for channel_id, new in _new(session, fresh).items():
+        channel = by_id[channel_id]
+        out.repeated += len(fresh[channel_id]) - len(new)
         out.stored += len(new)
         if not new:
             continue
@@ -129,9 +128,9 @@ def receive(
         channel.prompt = channel.prompt or (arrived - new[-1][0]).total_seconds() < LATE_S
         if channel.prompt:  # else its clock is wrong, and nobody knows when it read
             to_run(session, channel, new, arrived, places)
-        session.execute(
-            delete(ProbeValue).where(ProbeValue.channel_id == channel_id, ProbeValue.at < arrived - KEPT)
-        )
+    session.execute(
+        delete(ProbeValue).where(ProbeValue.channel_id.in_(fresh), ProbeValue.at < arrived - KEPT)
+    )
     return out
 
 
@@ -157,17 +156,26 @@ def _moment(m: Measured, arrived: datetime) -> tuple[datetime, str]:
 
 
 def _new(
-    session: Session, channel_id: int, values: Sequence[tuple[datetime, float]]
-) -> list[tuple[datetime, float]]:
-    """Those not stored before, in order of time; of two at one moment the last."""
-    unique = sorted(dict(values).items())
-    there = session.scalars(
-        select(ProbeValue.at).where(
-            ProbeValue.channel_id == channel_id, ProbeValue.at >= unique[0][0], ProbeValue.at <= unique[-1][0]
+    session: Session, fresh: Mapping[int, Sequence[tuple[datetime, float]]]
+) -> dict[int, list[tuple[datetime, float]]]:
+    """Of each channel those not stored before, in order of time; of two at one moment the last."""
+    if not fresh:
+        return {}
+    moments_sent = [at for values in fresh.values() for at, _ in values]
+    there = session.execute(
+        select(ProbeValue.channel_id, ProbeValue.at).where(
+            ProbeValue.channel_id.in_(fresh),
+            ProbeValue.at >= min(moments_sent),
+            ProbeValue.at <= max(moments_sent),
         )
     )
-    known = set(there)
-    return [(at, value) for at, value in unique if at not in known]
+    known = {(channel_id, at) for channel_id, at in there}
+    return {
+        channel_id: [
+            (at, value) for at, value in sorted(dict(values).items()) if (channel_id, at) not in known
+        ]
+        for channel_id, values in fresh.items()
+    }
 
 
 def latest(session: Session, now: datetime | None = None) -> dict[int, Sent]:

@@ -13,7 +13,7 @@ from typing import Any
 
 from sqlalchemy import or_, select
 from sqlalchemy.dialects.sqlite import insert
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session, selectinload
 
 from thermion.core.judging.observed import Quantity, observe, quantity_of
 from thermion.core.judging.probing import SILENT_S
@@ -137,34 +137,57 @@ class Place:
     race: RunPhase | None = None
 
 
-def _place(session: Session, channel: ProbeChannel) -> Place | None:
-    if channel.run_id is not None:
-        return _race_place(session, channel.run_id)
-    entry = session.get(Entry, channel.entry_id, options=[joinedload(Entry.run).selectinload(Run.phases)])
-    if entry is None or entry.run.closed_at is not None:
-        return None
-    brief = brief_of(get_challenge(session, entry.run.challenge_id))
-    read: dict[str, set[float]] = {}
-    rows = select(Reading.phase, Reading.mark_s).where(
-        Reading.entry_id == entry.id, Reading.mark_s.is_not(None)
-    )
-    for phase, mark in session.execute(rows):
-        read.setdefault(phase, set()).add(mark or 0.0)
-    quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
-    return Place(entry, entry.run, brief, quantity, read)
+class Places:
+    """Where the channels of one pack stand, each looked up once."""
 
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._found: dict[int, Place | None] = {}
+        self._runs: dict[int, tuple[Run, Brief]] = {}
 
-def _race_place(session: Session, run_id: int) -> Place | None:
-    """The race that is on, if this run is held in races."""
-    run = session.get(Run, run_id, options=[selectinload(Run.phases), selectinload(Run.entries)])
-    if run is None or run.closed_at is not None:
-        return None
-    brief = brief_of(get_challenge(session, run.challenge_id))
-    race = race_on(session, run) if brief.kind.test.held == "races" else None
-    if race is None:
-        return None
-    clock = next(p for p in run.phases if p.phase == race.key)
-    return Place(race.entry, run, brief, quantity_of(probe_read(brief), brief.values), {}, clock)
+    def of(self, channel: ProbeChannel) -> Place | None:
+        """None where it stands nowhere, its run is closed, or no race is on."""
+        if channel.id not in self._found:
+            self._found[channel.id] = (
+                self._row(channel.entry_id) if channel.run_id is None else self._race(channel.run_id)
+            )
+        return self._found[channel.id]
+
+    def _run(self, run_id: int) -> tuple[Run, Brief] | None:
+        if run_id not in self._runs:
+            several = (selectinload(Run.phases), selectinload(Run.entries))
+            run = self._session.get(Run, run_id, options=several)
+            if run is None:
+                return None
+            self._runs[run_id] = run, brief_of(get_challenge(self._session, run.challenge_id))
+        return self._runs[run_id]
+
+    def _row(self, entry_id: int | None) -> Place | None:
+        entry = None if entry_id is None else self._session.get(Entry, entry_id)
+        found = None if entry is None else self._run(entry.run_id)
+        if entry is None or found is None or found[0].closed_at is not None:
+            return None
+        run, brief = found
+        read: dict[str, set[float]] = {}
+        rows = select(Reading.phase, Reading.mark_s).where(
+            Reading.entry_id == entry.id, Reading.mark_s.is_not(None)
+        )
+        for phase, mark in self._session.execute(rows):
+            read.setdefault(phase, set()).add(mark or 0.0)
+        quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
+        return Place(entry, run, brief, quantity, read)
+
+    def _race(self, run_id: int) -> Place | None:
+        """The race that is on, if this run is held in races."""
+        found = self._run(run_id)
+        if found is None or found[0].closed_at is not None or found[1].kind.test.held != "races":
+            return None
+        run, brief = found
+        race = race_on(self._session, run)
+        if race is None:
+            return None
+        clock = next(p for p in run.phases if p.phase == race.key)
+        return Place(race.entry, run, brief, quantity_of(probe_read(brief), brief.values), {}, clock)
 
 
 def to_run(
@@ -172,14 +195,10 @@ def to_run(
     channel: ProbeChannel,
     values: Sequence[tuple[datetime, float]],
     arrived: datetime,
-    places: dict[int, Place | None],
+    places: Places,
 ) -> None:
     """Readings of the row that a channel stands in: the first value after each mark is the mark's."""
-    if channel.entry_id is None and channel.run_id is None:
-        return
-    if channel.id not in places:
-        places[channel.id] = _place(session, channel)
-    place = places[channel.id]
+    place = places.of(channel)
     if place is None or stored_unit(place.quantity.unit) != STORED[channel.unit]:
         return
     rows = [row for at, value in values if (row := _reading(channel, place, at, value, arrived))]

@@ -26,6 +26,7 @@ from thermion.records.running.logged import (
     begins_at,
     is_in,
     lay,
+    likely_rows,
     logs_temperature,
     row_name,
     take_back,
@@ -150,7 +151,10 @@ def _page(run_id: int, file_id: str, problem: Refused | None = None) -> Response
     found, zone = opened.file, challenge.school_class.zone
     done = settled(found, opened.answers)
     phase = _phase(request.values.get("phase", ""), item, brief)
-    columns = [_column(c, item, brief, str(k)) for k, c in enumerate(found.channels)]
+    likely = likely_rows(item.entries, [c.heading for c in found.channels])
+    columns = [
+        _column(c, brief, str(k), row) for k, (c, row) in enumerate(zip(found.channels, likely, strict=True))
+    ]
     begin, how = begins_at(item, phase, found.starts_at, found.of_day_s, found.length_s, zone)
     values: dict[str, object] = {
         "file": found,
@@ -204,8 +208,7 @@ def _phase(asked: str, item: Run, brief: Brief) -> str:
     return asked if asked in keys else (going[-1] if going else keys[0])
 
 
-def _column(channel: Channel, item: Run, brief: Brief, at: str) -> Column:
-    named = next((e.id for e in item.entries if _is_named(e, channel.heading)), 0)
+def _column(channel: Channel, brief: Brief, at: str, likely: int) -> Column:
     chosen = request.form.get(f"row-{at}")
     return Column(
         channel,
@@ -213,20 +216,12 @@ def _column(channel: Channel, item: Run, brief: Brief, at: str) -> Column:
         words.range_read(channel, brief.setting),
         words.lost(channel),
         small_curve(channel.time_s, channel.value),
-        named if chosen is None else row_id(chosen),
+        likely if chosen is None else row_id(chosen),
     )
 
 
 def _colour(entry: Entry) -> str:
     return "air" if entry.version is None else entry.version.build.team.colour
-
-
-def _is_named(entry: Entry, heading: str) -> bool:
-    words_of = set(heading.casefold().replace("_", " ").split())
-    if entry.version is None:
-        return bool({"air", "outside", "ambient"} & words_of) if entry.is_air else "control" in words_of
-    team = entry.version.build.team
-    return team.letter.casefold() in words_of or team.name.casefold() in heading.casefold()
 
 
 def _celsius(channel: Channel) -> tuple[float, ...]:
