@@ -30,6 +30,7 @@ chromium:
 	  if [ "$$(id -u)" = 0 ]; then S=; else S=sudo; fi; \
 	  $$S apt-get update -qq && $$S apt-get install -y -qq --no-install-recommends chromium ) >/dev/null
 
+test: export PYTHONDONTWRITEBYTECODE :=
 test: .venv/ready-dev chromium
 	$(BIN)/pytest -n 2 --dist worksteal
 

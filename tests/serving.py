@@ -12,7 +12,7 @@ from thermion.cli import listen
 
 # A process per server, as a user has it, forked from one that has the program loaded already.
 PROCESSES = multiprocessing.get_context("forkserver")
-PROCESSES.set_forkserver_preload(["thermion.cli", "thermion.web", "waitress"])
+PROCESSES.set_forkserver_preload(["thermion.cli", "tests.loaded", "waitress"])
 
 
 class Server:

@@ -8,6 +8,7 @@ from html.parser import HTMLParser
 import pytest
 from flask.testing import FlaskClient
 
+import tests.loaded  # noqa: F401 - templates are compiled once for all
 from tests.conftest import Crew
 from thermion.web import create_app
 
