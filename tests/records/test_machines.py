@@ -61,10 +61,13 @@ def test_a_counter_of_turns_is_a_rise_from_its_zero_on_and_for_one_attempt(crew)
     counter.act(standing.set_to_zero)
     counter.sends(117)
     assert counter.shows().value == pytest.approx(10 * pi * 0.011)  # spool of 10 mm, string of 1 mm
+    assert counter.shows().end is None
+    counter.sends(124)  # 58.7 cm of 60: with a spool measured to 0.3 mm it may have been all the way
+    assert counter.shows().end == pytest.approx(0.6)
     station.attempt("Avocet", "4", "34.6", "3", machine=("rise_m", "unheard_of"))
     (row,), _, _ = station.look()
     assert row.machine == "rise_m"
-    counter.sends(118, at=row.at)
+    counter.sends(125, at=row.at)
     assert counter.shows().to_zero  # what it counted belongs to the attempt that was noted
 
 

@@ -50,14 +50,19 @@ def _as_it_is(value: float, _: Mapping[str, float]) -> float:
 class Gauge:
     """A machine that shows what is read in its own way: a counter for a height, a balance for water.
 
-    It sends in the stored `unit`; `of` is what is read [stored unit] by its value and the rig. What is
-    `zeroed` counts from where it stood before the attempt.
+    It sends in the stored `unit`; `of` is what is read [stored unit] by its value and the rig, good to a
+    standard uncertainty of this `share` of it. What is `zeroed` counts from where it stood before the attempt.
     """
 
     label: str
     unit: str
     of: Callable[[float, Mapping[str, float]], float] = _as_it_is
     zeroed: bool = True
+    share: float = 0.0
+
+    def may_be(self, value: float, end: float) -> bool:
+        """Whether a value that is not at the end of what can be may as well be there."""
+        return self.share > 0 and value != end and abs(value - end) <= 2 * self.share * end
 
 
 COUNTER = Gauge("counter", "count")

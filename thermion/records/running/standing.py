@@ -275,6 +275,7 @@ class Shown:
     since: float | None = None
     value: float | None = None
     silent_s: float | None = None
+    end: float | None = None  # of what can be, where the value may as well be there
 
     @property
     def to_zero(self) -> bool:
@@ -322,8 +323,9 @@ def _shown(
         return Shown(channel, read, gauge, silent_s=0.0)
     since = channel.last_value - channel.offset
     value = gauge.of(since, rig)
-    step = read.step_si
-    return Shown(channel, read, gauge, since, 0.0 if -step < value < 0.0 else value, 0.0)
+    end = rig.get(read.limit)
+    near = end if end is not None and gauge.may_be(value, end) else None
+    return Shown(channel, read, gauge, since, 0.0 if -read.step_si < value < 0.0 else value, 0.0, near)
 
 
 def _silence(channel: ProbeChannel, at: datetime) -> timedelta:

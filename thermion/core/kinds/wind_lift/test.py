@@ -17,7 +17,7 @@ from thermion.core.kinds.testing import (
     Testing,
 )
 from thermion.core.kinds.trials import Attempt
-from thermion.core.kinds.wind_lift.analysis import lift_of
+from thermion.core.kinds.wind_lift.analysis import SPOOL_M, lift_of
 from thermion.core.kinds.wind_lift.brief import BRIEF
 from thermion.core.physics.lift import next_load, rise_of
 
@@ -68,7 +68,7 @@ TEST = Testing(
             scale="string",
             limit="height_m",
             zero=True,
-            gauges=(Gauge("turns of the shaft", "count", wound_up), DISTANCE),
+            gauges=(Gauge("turns of the shaft", "count", wound_up, share=SPOOL_M / 0.01), DISTANCE),
         ),
         Reads("time_s", "Time", "second", 0, 600, 0.2, optional=True, gauges=(TIMER,)),
     ),

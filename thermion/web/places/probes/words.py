@@ -82,7 +82,10 @@ def gauge(shown: Shown, setting: Setting) -> str:
     if shown.value is None or shown.since is None:
         return f"{name} ({what}): set it to zero before the run."
     since = value(shown.since, shown.gauge.unit, setting)
-    return f"{name} ({what}): {since}" + (" since its zero" if shown.gauge.zeroed else "")
+    said = f"{name} ({what}): {since}" + (" since its zero" if shown.gauge.zeroed else "")
+    if shown.end is not None:
+        said += f". All the way? Then it is {setting.show(shown.end, shown.read.unit, shown.read.digits)}."
+    return said
 
 
 def checked(number: int) -> str:
