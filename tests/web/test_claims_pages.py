@@ -6,13 +6,16 @@ import re
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import select
 
 from tests.conftest import GOOD, NOON, Crew
 from tests.records.test_findings import RISES, fill
 from tests.web.test_places import page
 from thermion.core.plans import Part, Plan
+from thermion.records.judging.earlier import relearn
 from thermion.records.planning import briefs
 from thermion.records.running import runs
+from thermion.records.tables import Reading, Repeats
 
 FELT = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
 
@@ -220,3 +223,35 @@ def test_the_youngest_read_who_and_how_sure_and_the_teacher_can_see_every_figure
     assert "Arithmetic" in whole
     age(crew, "9-12")
     assert "All figures, and how well each was read" in findings(client)
+
+
+def test_what_is_learned_from_a_closed_run_follows_its_corrections(client, crew):
+    first, second = days_tested(crew, RISES, {**RISES, "Avocet": 44})
+    for run in (first, second):
+        client.post(f"/runs/{run}/close")
+
+    def learned() -> dict[str, float]:
+        with crew.database.session() as session:
+            return {row.metric: round(row.squares, 9) for row in session.scalars(select(Repeats))}
+
+    before = learned()
+    assert before["peak"] > 0
+    with crew.database.session() as session:
+        wanted = select(Reading).where(Reading.entry_id == crew.entries(second)["Avocet"])
+        last = [r for r in session.scalars(wanted) if r.phase == "heating"][-1]
+    sent = {
+        "entry": last.entry_id,
+        "phase": "heating",
+        "mark": last.mark_s,
+        "typed": "80",
+        "client_id": "corrected",
+        "entered_at": last.entered_at.isoformat(),
+        "supersedes": last.id,
+        "keep": True,
+    }
+    assert client.post(f"/runs/{second}/readings", json=sent).status_code == 200
+    corrected = learned()
+    assert corrected["peak"] > 2 * before["peak"]
+    with crew.database.writing() as session:
+        relearn(session, 1)
+    assert learned() == corrected

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from importlib.metadata import version
-from typing import Any, Literal, TypeVar
+from typing import TYPE_CHECKING, Any, Literal, TypeVar
 
 from flask import Flask, Response, current_app
 from pydantic import BaseModel
-from werkzeug.routing import Rule
 
-from thermion.formats.schema import ChallengeFile
-from thermion.formats.tables import TableSent
 from thermion.web.payloads import Trouble
+
+if TYPE_CHECKING:
+    from werkzeug.routing import Rule
 
 V = TypeVar("V", bound=Callable[..., Any])
 TAKEN = "application/json"
@@ -32,6 +31,8 @@ def speaks(gives: type[BaseModel], takes: type[BaseModel] | None = None) -> Call
 
 def spoken(app: Flask) -> list[tuple[Rule, type[BaseModel], type[BaseModel] | None]]:
     """Every address that gives JSON, with the models of what it gives and takes."""
+    from thermion.formats.tables import TableSent
+
     out = []
     for rule in sorted(app.url_map.iter_rules(), key=lambda r: r.rule):
         view = app.view_functions[rule.endpoint]
@@ -44,7 +45,9 @@ def spoken(app: Flask) -> list[tuple[Rule, type[BaseModel], type[BaseModel] | No
 
 def openapi(app: Flask) -> dict[str, Any]:
     """The description of all of them, OpenAPI 3.1."""
-    from pydantic.json_schema import models_json_schema  # loaded when somebody asks
+    from importlib.metadata import version  # loaded when somebody asks, as all that only this needs
+
+    from pydantic.json_schema import models_json_schema
 
     found = spoken(app)
     models: dict[type[BaseModel], None] = dict.fromkeys(
@@ -137,5 +140,7 @@ def init(app: Flask) -> None:
 
 def challenge_file_schema() -> dict[str, Any]:
     """JSON Schema of the challenge file."""
+    from thermion.formats.schema import ChallengeFile
+
     found = ChallengeFile.model_json_schema(mode="validation")
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **found}

@@ -44,6 +44,13 @@ def relearn(session: Session, challenge_id: int) -> None:
     session.flush()
 
 
+def relearn_from(session: Session, run: Run) -> None:
+    """`relearn` after something in a run was corrected, which counts only once the run is closed."""
+    if run.closed_at is not None and not run.rehearsal:
+        session.flush()
+        relearn(session, run.challenge_id)
+
+
 def relearn_all(database: Database) -> None:
     """`relearn` for every challenge with a closed real run: once, after data of before were migrated."""
     with database.writing() as session:

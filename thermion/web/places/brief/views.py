@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from thermion.core.kinds.testing import even_marks
 from thermion.core.physics.units import NotANumber, parse_minutes, parse_minutes_list
 from thermion.records.errors import Refused
+from thermion.records.judging.earlier import relearn
 from thermion.records.planning import briefs
 from thermion.records.planning.briefs import LONGEST_MARK_S, brief_of, get_challenge
 from thermion.records.planning.difficulty import step_of, turn
@@ -53,6 +54,8 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
             with write_session() as session:
                 mine = get_challenge(session, challenge_id)
                 part.save(session, mine, brief_of(mine), form)
+                session.flush()
+                relearn(session, challenge_id)  # closed runs may say something else under another brief
             if STAYS & request.form.keys():
                 return redirect(url_for(".section", challenge_id=challenge_id, section=section), 303)
             if request.form.get("as_it_stands"):  # what is filled in, and what could hurt someone

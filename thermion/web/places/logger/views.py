@@ -15,6 +15,7 @@ from thermion.core.physics.units import NotANumber, convert, parse_minutes, unit
 from thermion.formats.logger import Channel, LoggerFile, UnreadableFile, read_logger, settled
 from thermion.records import moments
 from thermion.records.errors import Gone, Refused
+from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
 from thermion.records.running.layouts import forget_layout, known_layout, known_layouts, remember_layout
@@ -317,6 +318,7 @@ def store(run_id: int, file_id: str) -> ResponseReturnValue:
             number = add_logged(
                 session, item, brief, phase, started, channels, f"{run_id}-{file_id}", overlap=overlap
             )
+            relearn_from(session, item)
             said = words.stored(number, item) if number else words.already(item, phase, brief)
         flash(said)
     except Refused as refused:
@@ -354,8 +356,9 @@ def back(run_id: int, file_id: str) -> ResponseReturnValue:
     """Take a file's readings out of the run again."""
     phase = request.form.get("phase", "")
     with write_session() as session:
-        runs.get_run(session, run_id)
+        item = runs.get_run(session, run_id)
         number = take_back(session, f"{run_id}-{file_id}", phase)
+        relearn_from(session, item)
     flash(words.taken_back(number))
     return redirect(url_for(".shown", run_id=run_id, file_id=file_id, phase=phase), 303)
 

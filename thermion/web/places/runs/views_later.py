@@ -6,6 +6,7 @@ from flask import Blueprint, flash, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.records.errors import Gone, Refused
+from thermion.records.judging.earlier import relearn_from
 from thermion.records.running.later_readings import save_later, take_later_back
 from thermion.web.payloads import form_id, kept_by_device, led
 from thermion.web.sessions import run_to_change, write_session
@@ -22,6 +23,7 @@ def save(run_id: int) -> ResponseReturnValue:
         with write_session() as session:
             item, brief = run_to_change(session, run_id)
             check = save_later(session, item, brief, entry_id=entry, typed=typed, client_id=client_id)
+            relearn_from(session, item)
         if check.message:
             flash(f"{check.message} It was kept.")
     except Refused as refused:
@@ -36,4 +38,5 @@ def back(run_id: int, reading_id: int) -> ResponseReturnValue:
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
         take_later_back(session, item, brief, reading_id)
+        relearn_from(session, item)
     return led(url_for("runs.run", run_id=run_id))

@@ -7,6 +7,7 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from thermion.records.errors import Refused
+from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning import own
 from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.running import attempts, runs
@@ -47,6 +48,7 @@ def save(run_id: int) -> ResponseReturnValue:
                 typed |= {r.key: "" for r in reads if r.optional}
             brief, seen = own_words(session, item, brief)
             noted = attempts.note_attempt(session, item, brief, _attempt(typed, seen))
+            relearn_from(session, item)
         for question in noted.questions:
             flash(f"{question} It was kept.")
     except Refused as refused:
@@ -91,6 +93,7 @@ def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
     with write_session() as session:
         item, _ = run_to_change(session, run_id)
         attempts.take_back(session, item, attempt_id, request.form.get("once", "")[:64])
+        relearn_from(session, item)
     return led(url_for("runs.run", run_id=run_id))
 
 
