@@ -25,14 +25,16 @@ demo-fresh: .venv/ready
 serve: .venv/ready
 	@$(BIN)/thermion serve --host $(HOST) --port $(PORT) $(if $(DATA),--data "$(DATA)")
 
+# The headless one takes a third less of the processor than the whole browser without a window.
 chromium:
-	@command -v chromium >/dev/null || ( \
+	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || ( \
 	  if [ "$$(id -u)" = 0 ]; then S=; else S=sudo; fi; \
-	  $$S apt-get update -qq && $$S apt-get install -y -qq --no-install-recommends chromium ) >/dev/null
+	  $$S apt-get update -qq; for B in chromium-headless-shell chromium; do \
+	    $$S apt-get install -y -qq --no-install-recommends $$B && break; done ) >/dev/null
 
 test: export PYTHONDONTWRITEBYTECODE :=
 test: .venv/ready-dev chromium
-	$(BIN)/pytest -n 2 --dist worksteal
+	$(BIN)/pytest -n 3 --dist worksteal
 
 bench: .venv/ready-dev
 	$(PY) -m bench

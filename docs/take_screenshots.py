@@ -100,7 +100,9 @@ def main() -> None:
         build_demo(app.extensions["thermion"])
         server = create_server(app, host="127.0.0.1", port=0, threads=4)
         threading.Thread(target=server.run, daemon=True).start()
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium-headless-shell") or shutil.which("chromium"), args=ARGS
+        )
         base = f"http://127.0.0.1:{server.effective_port}"
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=base)
         for name, address in VIEWS.items():

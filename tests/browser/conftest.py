@@ -35,7 +35,7 @@ def server(folder):
 
 @pytest.fixture(scope="session")
 def browser():
-    path = shutil.which("chromium")
+    path = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     assert path, "headless Chromium from Debian's packages is needed: make chromium"
     with sync_playwright() as playwright:
         launched = playwright.chromium.launch(executable_path=path, args=ARGS)

@@ -99,6 +99,18 @@ def test_a_step_started_twice_on_two_desks_is_started_once(desk, crew):
     assert found.next.act == "question"
 
 
+def test_a_sentence_for_a_step_is_kept_whatever_another_desk_did_meanwhile(desk, crew):
+    other = Desk(crew)
+    desk.press("next", minute(0))
+    found, _ = other.look(minute(1))
+    row = found.on[0].row.id
+    desk.look(minute(2))
+    desk.press("minute", minute(2), by=1)
+    assert other.press("says", minute(2.1), row=row, says="Look first.") == ""
+    found, _ = desk.look(minute(3))
+    assert (found.on[0].row.says, found.on[0].row.allowed_s) == ("Look first.", 7 * 60)
+
+
 def test_a_slip_of_a_few_seconds_leaves_no_trace(desk):
     desk.press("next", minute(0))
     desk.look(minute(5))

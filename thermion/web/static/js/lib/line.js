@@ -71,10 +71,11 @@ export class Line {
     const { status, body } = await sent.catch(() => ({ status: 0, body: { error: AWAY } }));
     if (status === 200) {
       this.clocks.set(body.now);
+      this.html = null; // drawn anew in any case: what was seen here may be what is old
       this.show(body.html);
     }
     this.say(body.said || body.error || "");
-    return status === 200;
+    return status === 200 && !body.said;
   }
 
   pressed(event) {
