@@ -19,7 +19,7 @@ from tests.conftest import Crew
 from tests.serving import Server
 from thermion.records.database import Database
 
-KILLS = int(os.environ.get("KILLS", "8"))
+KILLS = int(os.environ.get("KILLS", "6"))
 
 
 class Desk(threading.Thread):

@@ -19,7 +19,7 @@ from tests.browser.test_station import ready as by_turns
 from thermion.records.tables import AttemptRow, Reading
 
 pytestmark = pytest.mark.browser
-WRITES = 80
+WRITES = 50
 
 # Every id that an outbox of this device is given, and what it was; kept by the test, not by the page.
 WATCH = """
