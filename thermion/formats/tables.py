@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from thermion.core.physics.units import Decimal
 
@@ -79,6 +79,7 @@ def to_csv(table: Table, decimal: Decimal = "point") -> str:
 
 
 class ColumnSent(BaseModel):
+    model_config = ConfigDict(defer_build=True)
     key: str
     label: str
     unit: str
@@ -86,6 +87,8 @@ class ColumnSent(BaseModel):
 
 class TableSent(BaseModel):
     """A table as JSON: numbers stay numbers, what is unknown is null."""
+
+    model_config = ConfigDict(defer_build=True)
 
     title: str
     columns: list[ColumnSent]

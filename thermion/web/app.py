@@ -13,6 +13,7 @@ from flask_compress import Compress
 from flask_wtf import CSRFProtect
 from jinja2 import BaseLoader, FileSystemLoader, PrefixLoader
 
+from thermion.core.lazy import all_is_kept
 from thermion.records import moments
 from thermion.records.database import Database, default_folder
 from thermion.records.judging.earlier import relearn_all
@@ -58,8 +59,9 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     Compress(app)
     for part in (guards, sessions, frame, errors):
         part.init(app)
-    for blueprint in blueprints():
-        app.register_blueprint(blueprint)
+    with all_is_kept():
+        for blueprint in blueprints():
+            app.register_blueprint(blueprint)
     described.init(app)
     for view in app.view_functions.values():
         if getattr(view, "for_probes", False):  # which no browser's session opens

@@ -17,7 +17,7 @@ WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
 class Note(BaseModel):
     """What is known of a file beside what stands in it; `used`: the runs it was stored in, by phase."""
 
-    model_config = ConfigDict(extra="ignore")
+    model_config = ConfigDict(extra="ignore", defer_build=True)
     name: str = ""
     answers: dict[str, str] = {}
     used: list[tuple[int, str]] = []
