@@ -79,7 +79,8 @@ def _sources(line: TermValue, figure: Figure, units: Mapping[str, str]) -> list[
     """A term's sources of uncertainty, in the score's unit."""
     term = line.term
     by = term.weight / term.divisor * _scale(units[term.metric], term.unit)
-    return [replace(source, effect=source.effect * by) for source in sources_of(figure)]
+    found = list(sources_of(figure))
+    return found if by == 1.0 else [replace(source, effect=source.effect * by) for source in found]
 
 
 def _bounds(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from thermion.core.kinds.trials import Fitted, Trial
 from thermion.core.kinds.when import When, applying
@@ -72,6 +73,10 @@ class Analysis:
 
     def metric_units(self) -> dict[str, str]:
         """Unit of each metric's figures: the stored one."""
+        return self._units
+
+    @cached_property
+    def _units(self) -> dict[str, str]:
         return {metric.key: metric.si_unit for metric in self.metrics}
 
     def headline_for(self, choices: Mapping[str, str]) -> tuple[Metric, ...]:
