@@ -126,3 +126,21 @@ def test_no_page_scrolls_sideways_on_laptop_tablet_or_phone_and_the_frame_is_thi
                 thick.append((address, width, top))
     assert wide == []
     assert thick == []
+
+
+WRITTEN = """() => [...document.querySelectorAll("main *")]
+  .filter(e => e.checkVisibility() && [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()))
+  .filter(e => !e.classList.contains("sr-only") && e.tagName !== "title")
+  .map(e => [parseFloat(getComputedStyle(e).fontSize) * (e.getScreenCTM?.().a ?? 1), e.textContent.trim()])"""
+
+
+@pytest.mark.parametrize("run", [5, 10, 11])
+def test_a_stations_board_shows_who_is_on_and_every_attempt_on_one_scale_for_the_back_row(page, run):
+    page.goto(f"/board/runs/{run}")
+    expect(page.locator(".board-name")).to_be_visible()
+    expect(page.locator(".board-drawing svg")).to_be_visible()
+    assert page.locator(".board-attempts :is(.s-dot, .s-hollow)").count() > 8
+    written = page.evaluate(WRITTEN)
+    assert len(written) > 15
+    assert min(size for size, _ in written) >= 27.5, min(written)
+    assert page.evaluate("document.documentElement.scrollHeight") <= 800

@@ -12,7 +12,21 @@ from thermion.records.tables import Team
 from thermion.web.components.shapes import marker_at
 from thermion.web.pictures.curves import Tick, nice_ticks
 
-WIDTH, LEFT, RIGHT, ROW, TOP = 760.0, 150.0, 30.0, 34.0, 20.0
+WIDTH, RIGHT, TOP = 760.0, 30.0, 20.0
+
+
+@dataclass(frozen=True)
+class Spaced:
+    """Room for names, for a row, and how far below the frame the numbers and the words stand."""
+
+    left: float
+    row: float
+    tick: float
+    name: float
+    ticks: int
+
+
+DESK, BOARD = Spaced(150.0, 34.0, 20.0, 42.0, 8), Spaced(190.0, 38.0, 32.0, 64.0, 5)
 
 
 @dataclass(frozen=True)
@@ -41,30 +55,34 @@ class AttemptChart:
     rows: tuple[AttemptLine, ...]
     ticks: tuple[Tick, ...]
     foot: float
+    spaced: Spaced = DESK
     width: float = WIDTH
-    left: float = LEFT
     right: float = WIDTH - RIGHT
+
+    @property
+    def left(self) -> float:
+        return self.spaced.left
 
 
 def attempt_chart(
-    tried: Sequence[Tried], picture: Picture, teams: Mapping[int, Team], brief: Brief
+    tried: Sequence[Tried], picture: Picture, teams: Mapping[int, Team], brief: Brief, spaced: Spaced = DESK
 ) -> AttemptChart | None:
-    """The picture; None without attempts."""
+    """The picture, spaced for where it is looked at; None without attempts."""
     read = next((r for r in brief.kind.test.reads if r.key == picture.read), None)
     zero = next((r.key for r in brief.kind.test.reads if r.zero), "")
     if read is None or not any(t.trial.attempts for t in tried):
         return None
     show = brief.setting.from_si
     values = [show(a.values.get(read.key, 0.0), read.unit) for t in tried for a in t.trial.attempts]
-    ticks = nice_ticks(0.0, max(values) or 1.0, 8)
-    scale = (WIDTH - LEFT - RIGHT) / ticks[-1]
+    ticks = nice_ticks(0.0, max(values) or 1.0, spaced.ticks)
+    scale = (WIDTH - spaced.left - RIGHT) / ticks[-1]
     rows = []
     for i, t in enumerate(tried):
-        team, y = teams[t.subject.team_id], TOP + ROW * (i + 0.5)
+        team, y = teams[t.subject.team_id], TOP + spaced.row * (i + 0.5)
         dots = []
         for k, a in enumerate(t.trial.attempts):
             value = show(a.values.get(read.key, 0.0), read.unit)
-            x = LEFT + value * scale
+            x = spaced.left + value * scale
             path = marker_at(x, y + 6 * (k % 3 - 1), team.shape)
             dots.append(
                 Dot(
@@ -83,6 +101,7 @@ def attempt_chart(
         f"{read.label} of every attempt",
         label,
         tuple(rows),
-        tuple(Tick(LEFT + x * scale, f"{x:g}") for x in ticks),
-        TOP + ROW * len(rows) + 6,
+        tuple(Tick(spaced.left + x * scale, f"{x:g}") for x in ticks),
+        TOP + spaced.row * len(rows) + 6,
+        spaced,
     )

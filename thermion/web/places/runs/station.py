@@ -17,6 +17,7 @@ from thermion.core.planning.week import still_fits
 from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.errors import Refused
+from thermion.records.judging.evidence import run_figures
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import bell_of, timing_of
 from thermion.records.running import attempts
@@ -25,6 +26,7 @@ from thermion.records.running.standing import read_by_machine
 from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import row_id
+from thermion.web.pictures.attempt_rows import BOARD, attempt_chart
 from thermion.web.pictures.curves import nice_ticks
 from thermion.web.pictures.drawings import SMALL, board_svg, plan_svg
 from thermion.web.places.runs import words
@@ -176,9 +178,24 @@ def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> R
     shown = queue_shown(run, challenge, brief)
     values = frame(challenge, "runs", run=run, light=light, **shown.values())
     on = next((e.version for e in shown.on if e.version), None)
-    values["picture"] = board_svg(builds.plan_of(on), brief) if on else ""
+    values["attempts"] = _all_on_one_scale(run, brief)
+    values["picture"] = ""
+    if on is not None:  # beside the attempts it is small, and small words are not read at the back
+        plan = builds.plan_of(on)
+        values["picture"] = plan_svg(plan, brief, SMALL) if values["attempts"] else board_svg(plan, brief)
     values["waiting"] = words.meanwhile(brief, len(shown.rows)) if shown.after else ""
     return render_template("runs/station_board.html", **values)
+
+
+def _all_on_one_scale(run: Run, brief: Brief) -> str:
+    """Every attempt of this run, a row for each build; nothing before the first."""
+    picture = next((p for p in brief.kind.views.pictures_for(brief.choices) if p.form == "attempts"), None)
+    if picture is None:
+        return ""
+    teams = {e.version.build.team_id: e.version.build.team for e in run.entries if e.version is not None}
+    tried = [t for t, _ in run_figures(read_session(), run, brief)]
+    laid = attempt_chart(tried, picture, teams, brief, BOARD)
+    return render_template("pictures/attempt_rows.svg", chart=laid) if laid else ""
 
 
 def observations(brief: Brief, old: AttemptRow | None = None, typed: Typed | None = None) -> list[Seen]:
