@@ -66,13 +66,15 @@ class ReadingInput:
 
 @dataclass(frozen=True)
 class Saved:
-    """The stored reading; `repeated` when this client id had been stored before."""
+    """The stored reading; `repeated` when this client id had been stored before. `learn_again` names the
+    challenge of a closed real run: what is learned from it is another now."""
 
     reading: Reading
     check: Check
     setting: Setting
     quantity: Quantity
     repeated: bool = False
+    learn_again: int | None = None
 
 
 def save_reading(
@@ -139,7 +141,8 @@ def save_reading(
             new_id = connection.execute(save_queries.store(), row).lastrowid
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
-    return Saved(Reading(id=new_id, **row), check, setting, quantity)
+    again = place.challenge_id if place.closed_at is not None and not place.rehearsal else None
+    return Saved(Reading(id=new_id, **row), check, setting, quantity, learn_again=again)
 
 
 def _theirs_again(mine: dict[str, Any], theirs: _Row, mine_id: int) -> dict[str, Any]:

@@ -32,6 +32,8 @@ def place() -> Select[*tuple[Any, ...]]:
             Run.id.label("run_id"),
             Run.speed,
             Run.created_at,
+            Run.closed_at,
+            Run.rehearsal,
             RunPhase.started_at,
             Run.challenge_id,
             Challenge.kind,

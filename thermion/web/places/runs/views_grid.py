@@ -13,7 +13,7 @@ from thermion.core.physics.units import NotANumber, clock_text, parse_minutes
 from thermion.records import moments
 from thermion.records.building.builds import plan_of
 from thermion.records.errors import Refused
-from thermion.records.judging.earlier import relearn_from
+from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, Saved, save_reading
@@ -94,7 +94,8 @@ def save(run_id: int) -> Response:
     )
     with write_session() as session:
         saved = save_reading(session, run_id, item, made=made_of_run())
-        relearn_from(session, session.get_one(Run, run_id))
+        if saved.learn_again is not None:
+            relearn(session, saved.learn_again)
     return _saved(saved)
 
 
