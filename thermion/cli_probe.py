@@ -12,7 +12,7 @@ import click
 if TYPE_CHECKING:
     from thermion.probes.sending import Sender
 
-SENML = {"C": "Cel", "K": "K", "": "Cel"}
+UNITS = ("C", "F", "K", "g", "kg", "mL", "l", "mm", "cm", "m", "ms", "s", "count")
 _URL = click.option(
     "--url", default="http://127.0.0.1:8000/senml", show_default=True, help="Where Thermion takes packs."
 )
@@ -34,15 +34,11 @@ def probe() -> None:
 )
 @click.option("--baud", default=9600, show_default=True, type=click.IntRange(50, 4_000_000))
 @click.option(
-    "--unit",
-    type=click.Choice(["C", "F", "K"]),
-    default="C",
-    show_default=True,
-    help="Of values that name none.",
+    "--unit", type=click.Choice(UNITS), default="C", show_default=True, help="Of values that name none."
 )
 def send(url: str, key: str, port: str, baud: int, unit: str) -> None:
     """Read lines such as A:21.5 B:22.0 and send them on."""
-    from thermion.probes.lines import read_line
+    from thermion.probes.lines import as_sent, read_line
 
     sender, read, lost = _sender(url, key), 0, 0
     for line in _serial(port, baud) if port != "-" else sys.stdin:
@@ -54,9 +50,8 @@ def send(url: str, key: str, port: str, baud: int, unit: str) -> None:
             continue
         read += 1
         for name, value, said in found:
-            of = said or unit
-            celsius = (value - 32) / 1.8 if of == "F" else value
-            sender.put(name, celsius, SENML.get(of, "Cel"), now)
+            number, sent_in = as_sent(value, said or unit)
+            sender.put(name, number, sent_in, now)
         _flush(sender)
     _end(sender, f"{read} lines read, {lost} not.")
 

@@ -16,7 +16,9 @@ from sqlalchemy import func, select
 
 from tests.conftest import Crew
 from tests.serving import Server
-from thermion.probes.lines import read_line
+from thermion.cli_probe import UNITS as OFFERED
+from thermion.formats.senml import UNITS as SENML
+from thermion.probes.lines import UNITS, as_sent, read_line
 from thermion.probes.pretend import Pretended
 from thermion.probes.sending import MOST_KEPT, Sender
 from thermion.records.database import Database
@@ -41,12 +43,28 @@ from thermion.records.tables import ProbeChannel, ProbeValue, Reading
         ("A:21.5 err", []),
         ("A:nan", []),
         ("A:2", [("A", 2.0, "")]),
+        ("store: 412.5 g", [("store", 412.5, "g")]),
+        ("caught=124ml shaft:17", [("caught", 124.0, "mL"), ("shaft", 17.0, "")]),
+        ("d: 61.2 cm/s", []),
+        ("m: 3 CM", [("m", 3.0, "cm")]),
         ("x" * 500, []),
         ('{"A": 1e999}', []),
     ],
 )
 def test_lines_as_boards_write_them(line, found):
     assert read_line(line) == found
+
+
+def test_a_balance_a_counter_and_a_distance_are_sent_in_units_that_thermion_takes():
+    assert set(OFFERED) == set(UNITS)
+    assert {unit: as_sent(50.0, unit) for unit in ("F", "mL", "cm", "ms", "count")} == {
+        "F": (pytest.approx(10.0), "Cel"),
+        "mL": (pytest.approx(0.05), "l"),
+        "cm": (pytest.approx(0.5), "m"),
+        "ms": (pytest.approx(0.05), "s"),
+        "count": (50.0, "count"),
+    }
+    assert set(UNITS.values()) <= set(SENML)
 
 
 @given(st.text(max_size=120))

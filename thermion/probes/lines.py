@@ -12,11 +12,15 @@ from math import isfinite
 
 LONGEST = 400
 _NUMBER = r"[+-]?\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
-_UNIT = r"(?:\s*(?:°|deg\s?)?(?P<unit>[CFK]))?"
+UNITS = {"C": "Cel", "F": "Cel", "K": "K", "g": "g", "kg": "kg", "mL": "l", "l": "l"}  # → as it is sent
+UNITS |= {"mm": "m", "cm": "m", "m": "m", "ms": "s", "s": "s", "count": "count"}
+_TIMES = {"mL": 1e-3, "mm": 1e-3, "cm": 1e-2, "ms": 1e-3}
+_SPELT = {unit.casefold(): unit for unit in UNITS}
+_UNIT = rf"(?:\s*(?:°|deg\s?)?(?P<unit>{'|'.join(sorted(UNITS, key=len, reverse=True))})(?![A-Za-z]))?"
 _NAMED = re.compile(rf"(?P<name>[A-Za-z][A-Za-z0-9_.\-]*)\s*[:=]\s*(?P<value>{_NUMBER}){_UNIT}", re.I)
 _BARE = re.compile(rf"(?P<value>{_NUMBER}){_UNIT}", re.I)
 _BETWEEN = re.compile(r"[;,\t ]+")
-Unit = str  # "C", "F", "K", or "" where the line does not say
+Unit = str  # one of UNITS, or "" where the line does not say
 
 
 def read_line(line: str) -> list[tuple[str, float, Unit]]:
@@ -36,12 +40,22 @@ def read_line(line: str) -> list[tuple[str, float, Unit]]:
         rest = _NAMED.sub(" ", text)
         if _BETWEEN.sub("", rest):
             return []
-        return [(m["name"], _number(m["value"]), (m["unit"] or "").upper()) for m in named]
+        return [(m["name"], *_said(m)) for m in named]
     cells = re.split(r"[;\t ]+" if re.search(r"[;\t ]", text) else r",", text)
     found = [_BARE.fullmatch(cell.strip()) for cell in cells if cell.strip()]
     if not found or any(m is None for m in found):
         return []
-    return [(str(i), _number(m["value"]), (m["unit"] or "").upper()) for i, m in enumerate(found, 1) if m]
+    return [(str(i), *_said(m)) for i, m in enumerate(found, 1) if m]
+
+
+def as_sent(value: float, unit: Unit) -> tuple[float, str]:
+    """A value of a unit, as a number in the unit that it is sent in."""
+    number = (value - 32.0) / 1.8 if unit == "F" else value * _TIMES.get(unit, 1.0)
+    return number, UNITS[unit]
+
+
+def _said(found: re.Match[str]) -> tuple[float, Unit]:
+    return _number(found["value"]), _SPELT.get((found["unit"] or "").casefold(), "")
 
 
 def _number(text: str) -> float:

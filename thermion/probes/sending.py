@@ -32,7 +32,7 @@ class Sender:
 
     def put(self, name: str, value: float, unit: str, at_s: float) -> None:
         """A value of a channel, in a SenML unit, taken at a moment [s since 1970]."""
-        self.waiting.append({"n": name, "u": unit, "v": round(value, 4), "t": round(at_s, 3)})
+        self.waiting.append({"n": name, "u": unit, "v": round(value, 6), "t": round(at_s, 3)})
 
     def flush(self) -> bool:
         """Send what waits; False while the server is away. Refused when it will not take it at all."""
