@@ -110,3 +110,13 @@ def test_the_ten_lines_on_the_page_are_a_program_that_runs(client):
     program = shown.replace("&#34;", '"').replace("&gt;", ">").replace("&#39;", "'")
     assert len(program.splitlines()) <= 11
     compile(program, "ten lines", "exec")
+
+
+def test_every_address_that_is_asked_again_and_again_answers_for_every_sort_of_run(demo_copy):
+    app = create_app({"DATA": demo_copy()})
+    client = app.test_client()
+    for run in range(1, 15):
+        for address in ("probes.json", "machines/now.json", "races/now.json"):
+            assert client.get(f"/runs/{run}/{address}").status_code == 200, (run, address)
+    assert client.get("/runs/99/machines/now.json").status_code == 410
+    app.extensions["thermion"].close()

@@ -167,7 +167,7 @@ def note_attempt(
         client_id=item.client_id,
         at=before.at if before else now or moments.now(),
         race=before.race if before else item.race,
-        machine=" ".join(key for key in item.machine if key in values),
+        machine=" ".join(key for key in dict.fromkeys(item.machine) if key in values),
         supersedes_id=before.id if before else None,
     )
     session.add(row)

@@ -83,6 +83,8 @@ def race_state(race: Race | None, brief: Brief) -> RaceState | None:
 def race_answer(session: Session, run: Run, brief: Brief, note: str = "") -> RaceAnswer:
     """The race that is on with its curve, and what is to be said of it."""
     race = races.race_on(session, run)
+    if race is None:
+        return RaceAnswer(note=note)
     level = brief.values[brief.kind.views.level]
     return RaceAnswer(
         race=race_state(race, brief),
