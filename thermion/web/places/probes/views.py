@@ -89,7 +89,7 @@ def of_run(run_id: int) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
     channels = _channels()
     spots = [
-        (s.key, *((row_name(s.entry), s.entry.version) if s.entry else (s.label, None)))
+        (s.key, *((row_name(s.entry), s.entry.version) if s.entry else (s.label, None)), s.units)
         for s in standing.spots_of(item, brief)
     ]
     shown = _shown(item, brief, channels)
@@ -98,7 +98,10 @@ def of_run(run_id: int) -> ResponseReturnValue:
         "runs",
         run=item,
         spots=spots,
-        channels=[(c, c.probe.name, s) for c, s in zip(channels, shown.channels, strict=True)],
+        channels=[
+            (c, c.probe.name, s, standing.STORED[c.unit])
+            for c, s in zip(channels, shown.channels, strict=True)
+        ],
         lines=shown.lines,
         several=sum(standing.STORED[c.unit] == "degC" for c in channels) > 1,
         asks=words.asks(brief.kind.test.held),
