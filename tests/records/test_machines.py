@@ -96,6 +96,8 @@ def test_a_balance_under_the_store_is_water_and_a_thermometer_there_is_refused(c
     assert balance.shows().value < 0  # which the door refuses, as from anybody
     with pytest.raises(Gone):
         balance.act(standing.put_in, "read-poured_m3")
+    balance.act(standing.put_in, "read-caught_m3")
+    assert balance.shows().to_zero  # put up anew, it is set to zero anew
     with crew.database.writing() as session:
         probe = probes.probe_of_key(session, balance.key)
         probes.receive(session, probe, [Measured("T", "Cel", "degC", 20.0, None)], NOON)

@@ -69,7 +69,10 @@ def spot_of(channel: ProbeChannel, run: Run) -> str:
 
 
 def stand(channel: ProbeChannel, spot: Spot | None, run: Run | None = None) -> None:
-    """It stands there from now on, and nowhere else."""
+    """It stands there from now on, and nowhere else. A zero was of where it stood before; what all said
+    in one glass stays."""
+    if STORED[channel.unit] != "degC":
+        channel.offset, channel.checked_at = 0.0, None
     channel.entry_id, channel.run_id, channel.read_key = None, None, ""
     if spot is not None and spot.entry is not None:
         channel.entry_id = spot.entry.id
