@@ -35,7 +35,8 @@ class RaceDesk {
       const answer = await fetch(this.urls.now);
       if (!answer.ok) return;
       const body = await answer.json();
-      if (body.race?.key === this.race?.key) this.done("probe", { ...body, note: body.note || this.noted });
+      if (body.race?.key === this.race?.key)
+        this.done("probe", { ...body, note: body.note || this.noted });
     } catch {
       // the next look will tell
     }
