@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from datetime import timedelta
 
 import pytest
@@ -9,6 +10,7 @@ from sqlalchemy import select
 
 from tests.conftest import NOON
 from thermion.core.judging.probing import Measured
+from thermion.formats.senml import read_pack
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
@@ -210,3 +212,24 @@ def test_what_a_check_in_one_glass_said_of_a_thermometer_is_not_taken_off_a_prob
         probes.check_in_one_glass(session, at)
     made.sends(cel("A", 24), cel("B", 24), now=at + timedelta(seconds=210))
     assert trials()[1].off("thermometer", 0) == 0.5  # some of it was read before the check
+
+
+def test_what_a_probe_says_of_its_battery_and_signal_is_kept_and_is_no_reading(board):
+    made, _ = board
+    at = NOON + timedelta(seconds=70)
+    pack = [
+        {"bn": "box:", "n": "A", "u": "Cel", "v": 25},
+        {"n": "power", "u": "%EL", "v": 12},
+        {"n": "radio", "u": "dBm", "v": -71},
+        {"n": "odd", "u": "%EL", "vs": "full"},
+    ]
+    measured, unread = read_pack(json.dumps(pack).encode())
+    assert [u.name for u in unread] == ["box:odd"]
+    assert made.sends(*measured, now=at).stored == 3
+    with made.crew.database.session() as session:
+        (probe,) = probes.probes_of(session)
+        assert (probe.battery, probe.signal) == (12, -71)
+        assert [c.name for c in probe.channels] == ["A", "B", "box:A"]
+    made.sends(*read_pack(b'[{"n":"power","u":"%EL","v":180}]')[0], now=at)
+    with made.crew.database.session() as session:
+        assert probes.probes_of(session)[0].battery == 100

@@ -27,6 +27,7 @@ UNITS = {  # SenML's registered units that a challenge reads → (our unit, the 
     "s": ("second", "second"),
     "count": ("count", "count"),
 }
+OF_ITSELF = {"%EL": "battery", "dBm": "signal"}  # what a probe says of itself (RFC 8428, 12.1; RFC 8798)
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9:./_-]{0,119}")  # RFC 8428, 4.5.1
 _KNOWN = {"bn", "bt", "bu", "bv", "bs", "bver", "n", "u", "v", "vs", "vb", "vd", "s", "t", "ut"}
 
@@ -89,14 +90,16 @@ def _record(i: int, record: dict[str, Any], base: dict[str, Any]) -> Measured | 
         why = f"{must[0][:20]} must be understood, and is not"
     elif not _NAME.fullmatch(name):
         why = "its name: letters, digits, : . / _ -, at most 120"
-    elif not isinstance(unit, str) or unit not in UNITS:
+    elif not isinstance(unit, str) or unit not in (*UNITS, *OF_ITSELF):
         why = f"its unit {str(unit)[:20]!r} is none of {', '.join(UNITS)}"
     if value is None or lift is None:
         why = why or "it has no number as its value v"
     elif time is None or start is None:
         why = why or "its time is no number"
     elif not why:
-        ours, stored = UNITS[unit]
+        ours, stored = UNITS.get(unit, ("dimensionless", OF_ITSELF.get(unit, "")))
+        if unit in OF_ITSELF:
+            return Measured(name, unit, stored, value + lift, None)
         converted, at = convert(value + lift, ours, stored), time + start
         later = at >= RELATIVE
         return Measured(name, unit, stored, converted, at if later else None, 0.0 if later else -at)

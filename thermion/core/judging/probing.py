@@ -14,6 +14,8 @@ STUCK_S, STUCK = 300.0, 8  # the same number so long, and so often
 HAND_C, HAND_ABOVE_K = (26.0, 38.0), 4.0  # a probe in a hand: so warm, and warmer than the others
 LATE_S = 90.0  # between what a probe's clock says and its arrival
 
+LOW_BATTERY = 15.0  # percent: it may not last the lesson
+
 Trouble = Literal["", "silent", "jumped", "stuck", "in the hand", "clock"]
 
 
@@ -21,6 +23,7 @@ Trouble = Literal["", "silent", "jumped", "stuck", "in the hand", "clock"]
 class Measured:
     """One value as a device sent it, in the stored unit, by the name of its channel.
 
+    Of what a probe says of itself `stored_unit` is "battery" [%] or "signal" [dBm].
     `time_s` is its own time since 1970 [s]; None where it was taken `ago_s` before it arrived. `unit` is the
     device's word for it.
     """

@@ -94,7 +94,7 @@ def receive(
     out = Received()
     channels = {c.name: c for c in probe.channels}
     fresh: dict[int, list[tuple[datetime, float]]] = {}
-    for m in measured:
+    for m in _without_itself(probe, measured, out):
         at, why = _moment(m, arrived)
         channel = channels.get(m.name)
         if not why and channel is None:
@@ -132,6 +132,18 @@ def receive(
         delete(ProbeValue).where(ProbeValue.channel_id.in_(fresh), ProbeValue.at < arrived - KEPT)
     )
     return out
+
+
+def _without_itself(probe: Probe, measured: Sequence[Measured], out: Received) -> list[Measured]:
+    """What is left after what a probe says of its battery [%] and its signal [dBm] was kept."""
+    for said in measured:
+        if said.stored_unit == "battery":
+            probe.battery = min(max(said.value, 0.0), 100.0)
+        elif said.stored_unit == "signal":
+            probe.signal = said.value
+    left = [m for m in measured if m.stored_unit not in ("battery", "signal")]
+    out.stored += len(measured) - len(left)
+    return left
 
 
 def _moment(m: Measured, arrived: datetime) -> tuple[datetime, str]:

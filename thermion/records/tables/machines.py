@@ -30,6 +30,8 @@ class Probe(Base):
     key_hash: Mapped[str] = mapped_column(String(64), unique=True)
     made_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
+    battery: Mapped[float | None]  # percent left, of a probe that says so
+    signal: Mapped[float | None]  # dBm
     channels: Mapped[list[ProbeChannel]] = relationship(
         back_populates="probe", cascade="all, delete-orphan", order_by="ProbeChannel.id"
     )

@@ -27,6 +27,8 @@ def upgrade() -> None:
         sa.Column('key_hash', sa.String(length=64), nullable=False),
         sa.Column('made_at', sa.DateTime(), nullable=False),
         sa.Column('revoked_at', sa.DateTime(), nullable=True),
+        sa.Column('battery', sa.Double(), nullable=True),
+        sa.Column('signal', sa.Double(), nullable=True),
         sa.PrimaryKeyConstraint('id'),
         sa.UniqueConstraint('key_hash'),
     )

@@ -26,12 +26,15 @@ class PackStored(Answer):
 
 
 class ChannelShown(Answer):
-    """A channel now: its value and age in words, what is wrong with it, the spot it stands in."""
+    """A channel now: its value and age in words, what is wrong with it, what its probe says
+    of itself (battery, signal), the spot it stands in.
+    """
 
     id: int
     value: str
     age: str
     trouble: str = ""
+    itself: str = ""
     spot: str = ""
 
 

@@ -134,7 +134,7 @@ def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown
         unit = UNITS[channel.unit][1]
         spot = standing.spot_of(channel, item)
         if spot in names and item.closed_at is None:
-            lines.append(words.line(names[spot], found, setting))
+            lines += [words.line(names[spot], found, setting), words.low(names[spot], channel.probe)]
         value = words.value(seen.value[-1], unit, setting) if seen.time_s else "–"
         out.append(
             ChannelShown(
@@ -142,6 +142,7 @@ def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown
                 value=value,
                 age=words.age(seen.age_s) if seen.time_s else "",
                 trouble=words.trouble(found, setting),
+                itself=words.of_itself(channel.probe),
                 spot=spot if spot in names else "",
             )
         )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from thermion.core.judging.probing import Found
+from thermion.core.judging.probing import LOW_BATTERY, Found
 from thermion.core.physics.units import Setting
 from thermion.records.running.standing import Shown
+from thermion.records.tables import Probe
 
 TEN_LINES = """import json, time, urllib.request
 
@@ -55,6 +56,23 @@ def trouble(found: Found, setting: Setting) -> str:
 
 def _long(seconds: float) -> str:
     return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
+
+
+def of_itself(probe: Probe) -> str:
+    """Its battery and its signal, as far as it tells."""
+    said = []
+    if probe.battery is not None:
+        said.append(f"battery {probe.battery:.0f} %" + (": low" if probe.battery < LOW_BATTERY else ""))
+    if probe.signal is not None:
+        said.append(f"signal {probe.signal:.0f} dBm")
+    return ", ".join(said)
+
+
+def low(row: str, probe: Probe) -> str:
+    """That the battery of a probe in a build may not last."""
+    if probe.battery is None or probe.battery >= LOW_BATTERY:
+        return ""
+    return f"Probe of {row}: battery at {probe.battery:.0f} %."
 
 
 def line(row: str, found: Found, setting: Setting) -> str:

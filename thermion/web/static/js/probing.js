@@ -16,6 +16,7 @@ function show(found) {
     if (!row) continue;
     row.querySelector("[data-value]").textContent = channel.value;
     row.querySelector("[data-age]").textContent = channel.age;
+    row.querySelector("[data-itself]").textContent = channel.itself;
     row.querySelector("[data-trouble]").textContent = channel.trouble;
     const box = row.querySelector("select");
     if (document.activeElement !== box) box.value = channel.spot;
