@@ -48,7 +48,7 @@ def test_a_probe_reads_by_itself_and_when_it_falls_silent_a_hand_is_asked(page, 
     lines = page.locator("[data-probe-lines]")
     with crew.database.writing() as session:
         probes.probes_of(session)[0].battery = 9.0
-    expect(lines).to_contain_text("Probe of Avocet: battery at 9 %.")
+    expect(lines).to_contain_text("The battery of board is at 9 %.")
     with crew.database.writing() as session:  # half a minute goes by
         for channel in probes.probes_of(session)[0].channels:
             channel.last_at -= timedelta(seconds=40)

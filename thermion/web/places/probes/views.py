@@ -126,7 +126,7 @@ def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown
     names = {s.key: row_name(s.entry) if s.entry else s.label for s in standing.spots_of(item, brief)}
     heat = {c.id for c in channels if standing.STORED[c.unit] == "degC"}
     lasts = {c: s.value[-1] for c, s in latest.items() if c in heat}
-    out, lines = [], []
+    out, lines, low = [], [], dict[int, str]()
     for channel in channels:
         seen = latest.get(channel.id, Sent([], [], 0.0))
         others = [v for c, v in lasts.items() if c != channel.id and channel.id in heat]
@@ -134,7 +134,8 @@ def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown
         unit = UNITS[channel.unit][1]
         spot = standing.spot_of(channel, item)
         if spot in names and item.closed_at is None:
-            lines += [words.line(names[spot], found, setting), words.low(names[spot], channel.probe)]
+            lines.append(words.line(names[spot], found, setting))
+            low[channel.probe_id] = words.low(channel.probe)
         value = words.value(seen.value[-1], unit, setting) if seen.time_s else "–"
         out.append(
             ChannelShown(
@@ -146,7 +147,8 @@ def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown
                 spot=spot if spot in names else "",
             )
         )
-    return ProbesShown(channels=out, lines=[text for text in lines if text])
+    said = [text for text in (*lines, *low.values()) if text]
+    return ProbesShown(channels=out, lines=said)
 
 
 @bp.post("/runs/<int:run_id>/probes/put")

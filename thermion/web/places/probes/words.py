@@ -64,15 +64,15 @@ def of_itself(probe: Probe) -> str:
     if probe.battery is not None:
         said.append(f"battery {probe.battery:.0f} %" + (": low" if probe.battery < LOW_BATTERY else ""))
     if probe.signal is not None:
-        said.append(f"signal {probe.signal:.0f} dBm")
+        said.append(f"signal {probe.signal:.0f} dBm".replace("-", "−"))
     return ", ".join(said)
 
 
-def low(row: str, probe: Probe) -> str:
-    """That the battery of a probe in a build may not last."""
+def low(probe: Probe) -> str:
+    """That the battery of a probe in a run may not last."""
     if probe.battery is None or probe.battery >= LOW_BATTERY:
         return ""
-    return f"Probe of {row}: battery at {probe.battery:.0f} %."
+    return f"The battery of {probe.name} is at {probe.battery:.0f} %."
 
 
 def line(row: str, found: Found, setting: Setting) -> str:
