@@ -92,7 +92,7 @@ class Database:
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
         self._lock = threading.Lock()
-        self._turn = threading.Lock()
+        self._turn = threading.RLock()  # one writer within another is told so by SQLite, not held up for ever
         self._watch: sqlite3.Connection | None = None
         self._remembered = Memory(most=128)
         self._house = ""
