@@ -112,10 +112,15 @@ def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew):
     expect(line).to_contain_text("0 since its zero")
     sends(crew, key, ("shaft", 117), unit="count")
     expect(rise).to_have_value("34.6")
+    other = page.context.new_page()
+    other.goto(page.url)
+    expect(other.get_by_label("Rise", exact=True)).to_have_value("34.6")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Attempts")).to_contain_text("34.6 cm")
     expect(page.get_by_label("Attempts")).to_contain_text("rise by a machine")
     expect(line).to_contain_text("set it to zero before the run")  # the next team begins anew
+    expect(other.get_by_label("Rise", exact=True)).to_have_value("")  # it was the first team's
+    other.close()
     page.get_by_role("button", name="Zero", exact=False).last.click()
     rise.fill("20")
     sends(crew, key, ("shaft", 130), unit="count")

@@ -29,12 +29,18 @@ class Filled {
     this.channel = channel;
     this.line.querySelector("[data-said]").textContent = said;
     this.button.hidden = !zero;
-    if (!text || this.own || this.field.value !== this.filled) return;
+    if (text) this.fill(text);
+    else if (zero && this.byMachine) this.fill(""); // what it showed was noted on another screen
+  }
+
+  fill(text) {
+    if (this.own || this.field.value !== this.filled) return;
     if (this.field.value !== text) {
       this.field.value = text;
       this.field.dispatchEvent(new Event("input", { bubbles: true })); // the drawing follows
     }
-    this.filled = this.shown = text;
+    this.filled = text;
+    this.shown = text || undefined;
   }
 }
 
