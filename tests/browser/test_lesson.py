@@ -134,3 +134,19 @@ def test_a_walk_and_the_results_on_the_board_and_a_bell_in_the_test(page, crew):
     expect(line).to_contain_text("Walk round")
     expect(line.get_by_text("The bell:")).to_have_count(0)
     board.context.close()
+
+
+def test_a_board_on_a_slow_line_waits_for_its_next_page_and_does_not_begin_it_anew(page, crew):
+    page.goto("/board/classes/1")
+    held, broken_off = [], []
+    page.on("requestfailed", lambda r: broken_off.append(r.url) if r.is_navigation_request() else None)
+    page.route(
+        "**/board/runs/*", lambda r: held.append(r) if r.request.is_navigation_request() else r.continue_()
+    )
+    crew.run(crew.plan("Avocet"), at=moments.now())
+    page.wait_for_timeout(
+        7000
+    )  # a browser itself lets the same address through again only after three seconds
+    assert (len(held), broken_off) == (1, [])
+    held[0].continue_()
+    page.wait_for_url("**/board/runs/*")

@@ -1,4 +1,4 @@
-"""What keeps the house safe: headers for its own scripts and data only, numbers that can be a row's."""
+"""What keeps the house safe: headers for its own scripts and data only, and cookies signed."""
 
 from __future__ import annotations
 
@@ -7,10 +7,9 @@ from flask.sessions import SecureCookieSessionInterface
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import generate_csrf
 from itsdangerous import URLSafeTimedSerializer
-from werkzeug.routing import IntegerConverter, ValidationError
 
 from thermion.records import moments
-from thermion.web.payloads import MOST_ID, Answer, Trouble, answer, kept_by_device
+from thermion.web.payloads import Answer, Trouble, answer, kept_by_device
 from thermion.web.sessions import house
 
 POLICY = "; ".join(
@@ -34,16 +33,6 @@ class Token(Answer):
     token: str
 
 
-class RowConverter(IntegerConverter):
-    """`<int:…>` in an address: a number beyond what a row can have leads nowhere (404)."""
-
-    def to_python(self, value: str) -> int:
-        found: int = super().to_python(value)
-        if found > MOST_ID:
-            raise ValidationError
-        return found
-
-
 class Signed(SecureCookieSessionInterface):
     """Flask's signed cookies, with the signer made once instead of at every request."""
 
@@ -57,8 +46,7 @@ class Signed(SecureCookieSessionInterface):
 
 
 def init(app: Flask) -> None:
-    """Bound the numbers in addresses, sign cookies, and set the headers on every answer."""
-    app.url_map.converters["int"] = RowConverter
+    """Sign cookies, and set the headers on every answer."""
     app.session_interface = Signed()
 
     @app.get("/token.json")

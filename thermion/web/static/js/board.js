@@ -4,6 +4,7 @@ import { ServerClock } from "./lib/clock.js";
 import "./lib/follow.js";
 import { clockText } from "./lib/format.js";
 import { ask } from "./lib/http.js";
+import { leaveFor } from "./lib/leave.js";
 import { wake } from "./lib/sound.js";
 import { Clocks } from "./lib/steps.js";
 
@@ -40,7 +41,7 @@ async function look() {
     clock.set(now);
     clocks.set(now);
   }
-  if (response?.redirected) location.replace(response.url); // a run has begun
+  if (response?.redirected) leaveFor(response.url); // a run has begun
   if (!response?.ok) return; // away, or nothing new: what stands here stays, and the clock runs on
   const page = new DOMParser().parseFromString(await response.text(), "text/html");
   const found = page.querySelector("[data-board]");

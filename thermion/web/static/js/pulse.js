@@ -2,6 +2,7 @@
 
 import { ask } from "./lib/http.js";
 import { busy } from "./lib/kept.js";
+import { leaveFor } from "./lib/leave.js";
 import { outbox } from "./lib/outbox.js";
 
 const queue = document.querySelector("[data-pulse]");
@@ -20,7 +21,7 @@ async function look() {
   if (!news) return;
   if (outbox.waiting().length) return; // it may be this page's own
   if (busy()) queue.querySelector("[data-news]").hidden = false;
-  else location.assign(location.pathname);
+  else leaveFor(location.pathname);
 }
 
 setInterval(look, 4000);

@@ -1,6 +1,7 @@
 // A board goes where its class's board is to look: to the step, a test, or results.
 
 import { read } from "./http.js";
+import { leaveFor } from "./leave.js";
 
 const EVERY = 1500; // ms
 
@@ -10,10 +11,7 @@ async function look() {
   const { status, body } = await read(asked); // away: what stands here stays
   if (status === 200) {
     const to = new URL(body.to, location.href);
-    if (to.pathname + to.search !== location.pathname + location.search) {
-      location.replace(to.href);
-      return;
-    }
+    if (to.pathname + to.search !== location.pathname + location.search) leaveFor(to.href);
   }
   setTimeout(look, EVERY);
 }
