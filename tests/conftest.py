@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Callable
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
+from fcntl import LOCK_EX, flock
 from io import BytesIO
 from pathlib import Path
 
@@ -78,14 +79,21 @@ def migrated(tmp_path_factory) -> Path:
 
 
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory, migrated: Path) -> Path:
-    """The demo week, made once: whoever changes something in it takes a copy."""
-    folder = tmp_path_factory.mktemp("demo")
-    shutil.copy(migrated, folder / migrated.name)
-    database = Database(folder)
-    database.migrate()
-    build_demo(database)
-    database.close()
+def demo_folder(tmp_path_factory, worker_id: str, migrated: Path) -> Path:
+    """The demo week, made once for all processes: whoever changes something in it takes a copy."""
+    own = tmp_path_factory.getbasetemp()
+    folder = (own if worker_id == "master" else own.parent) / "demo-week"
+    with folder.with_suffix(".lock").open("w") as lock:
+        flock(lock, LOCK_EX)  # until it is closed
+        if not folder.exists():
+            made = folder.with_suffix(".part")
+            made.mkdir()
+            shutil.copy(migrated, made / migrated.name)
+            database = Database(made)
+            database.migrate()
+            build_demo(database)
+            database.close()
+            made.rename(folder)
     return folder
 
 

@@ -3,30 +3,19 @@
 from __future__ import annotations
 
 import re
-import shutil
 
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Server, check_access
 from tests.pages import PAGES
-from thermion.demo import build_demo
-from thermion.records.database import Database
 
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture(scope="module")
-def built(tmp_path_factory):
-    database = Database(tmp_path_factory.mktemp("demo"))
-    database.migrate()
-    build_demo(database)
-    return database.folder
-
-
 @pytest.fixture
-def server(tmp_path, built):
-    made = Server(shutil.copytree(built, tmp_path / "data"))
+def server(demo_copy):
+    made = Server(demo_copy())
     yield made
     made.kill()
 
