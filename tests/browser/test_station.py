@@ -136,6 +136,7 @@ def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, cre
         page.goto(f"{page.url.split('?')[0]}?entry=1")
         leak.get_by_role("textbox").fill(typed)
         leak.get_by_role("button", name="Note").click()
+        expect(leak).to_contain_text(f"{typed} mL")
     expect(page.get_by_role("alert")).to_contain_text("More water than at the check before")
     leak.get_by_role("button", name="Take back").last.click()
     leak.get_by_role("button", name="Sure?").click()
