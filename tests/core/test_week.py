@@ -177,6 +177,27 @@ def test_a_brief_is_tried_out_at_its_own_marks():
     assert hottest(*range(0, 3601, 300)) > rig["start_c"] + 40
 
 
+def test_a_brief_is_tried_out_with_its_own_ladder_and_number_of_attempts():
+    kind = get_kind("wind_lift")
+    offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
+    plans = rehearse.spread_of_designs(kind, offers, 60, 4)
+    rig = kind.brief.default_rig() | {"first_load": 1.0, "step_load": 2.0, "pass_load": 4.0}
+    rule = kind.brief.rule("raw", Setting(), {}, rig)
+
+    def most(loads: str, attempts: int) -> tuple[float, str]:
+        tried = rehearse.rehearse(kind, plans, rig, {"loads": loads}, rule, offers, 1.0, 2, None, attempts)
+        return max(r.result for r in tried), rehearse.outlook(kind, tried, offers).verdict
+
+    assert most("ladder", 2) == (3, "impossible")  # 1 and 3 weights: nobody is ever asked to lift 4
+    assert most("ladder", 4) == (7, "good")
+    assert most("search", 2) == (2, "impossible")
+    assert most("search", 4) == (8, "good")
+    for key in ("sail_run", "rain_catch"):
+        by_turns = get_kind(key)
+        (trial,) = by_turns.rehearsal.simulate([by_turns.build.example()], {}, 3, attempts=5)
+        assert len(trial.attempts) == 5
+
+
 @pytest.mark.parametrize("key", ["solar_oven", "keep_temp", "melt_pair"])
 def test_a_rehearsal_is_read_when_the_brief_says(key):
     kind = get_kind(key)

@@ -111,13 +111,18 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
     """Three decibels for every unit of material, read three times to whole decibels."""
     rig, dice = {**BRIEF.default_rig(), **conditions}, np.random.default_rng(seed)
     quieter = [rig["bare_db"] - 3 * sum(p.units for p in plan.parts) for plan in plans]
     return [
         Trial(
-            {}, rig, attempts=tuple(Attempt({"level_db": round(q + dice.normal(0, 0.7))}) for _ in range(3))
+            {},
+            rig,
+            attempts=tuple(
+                Attempt({"level_db": round(q + dice.normal(0, 0.7))}) for _ in range(attempts or 3)
+            ),
         )
         for q in quieter
     ]

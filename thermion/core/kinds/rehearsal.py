@@ -16,7 +16,8 @@ Marks = Mapping[str, Sequence[float]]  # of each phase [s]
 class Simulate(Protocol):
     """Trials that plans would have under a rig [stored units] and choices; seeded.
 
-    What is read at marks is read at these, or at the usual ones of a phase that has none.
+    What is read at marks is read at these, or at the usual ones of a phase that has none. Where a plan
+    has so many `attempts` it makes no more; None for as many as a class would want.
     """
 
     def __call__(
@@ -26,6 +27,7 @@ class Simulate(Protocol):
         seed: int,
         choices: Mapping[str, str] | None = None,
         marks: Marks | None = None,
+        attempts: int | None = None,
     ) -> list[Trial]: ...
 
 

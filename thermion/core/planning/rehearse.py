@@ -83,10 +83,13 @@ def rehearse(
     credit: float,
     seed: int,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Rehearsed]:
-    """The plans run under the brief's conditions [stored units] and marks [s], scored by its rule."""
+    """The plans run under the brief's conditions [stored units], at its marks [s] or with its number of
+    attempts, scored by its rule."""
     trials = []
-    for plan, trial in zip(plans, kind.rehearsal.simulate(plans, rig, seed, choices, marks), strict=True):
+    simulated = kind.rehearsal.simulate(plans, rig, seed, choices, marks, attempts)
+    for plan, trial in zip(plans, simulated, strict=True):
         count = tally(plan, offers, credit)
         trials.append(replace(trial, units_used=count.units, impact_points=count.impact, plan=plan))
     metric, units = kind.analysis.headline_for(choices)[0].key, kind.analysis.metric_units()

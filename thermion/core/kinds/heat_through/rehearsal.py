@@ -29,6 +29,7 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
     """A race of each sample and one of the bare control; starts differ by a few tenths."""
     rig = {**BRIEF.default_rig(), **conditions}

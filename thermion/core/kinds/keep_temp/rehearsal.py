@@ -39,6 +39,7 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
     """What a class would read of these jars by the measure chosen."""
     chosen = {"measure": "volume", **(choices or {})}

@@ -27,6 +27,7 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
     """What a class would see of these pairs and one control at the usual checks.
 

@@ -22,20 +22,21 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
-    """Three showers on each collector, a hand that doses within 3 %, and a leak check."""
+    """Showers on each collector, three unless told, a hand that doses within 3 %, and a leak check."""
     rig = {**BRIEF.default_rig(), **conditions}
     dice = np.random.default_rng(seed)
     out = []
     for i, plan in enumerate(plans):
         model = collector_model(plan, rig)
-        doses = np.maximum(rig["dose_m3"] * (1 + dice.normal(0, 0.03, 3)), 1e-5)
+        doses = np.maximum(rig["dose_m3"] * (1 + dice.normal(0, 0.03, attempts or 3)), 1e-5)
         if model is None:
-            attempts = tuple(Attempt({"poured_m3": rig["dose_m3"], "caught_m3": 0.0}) for _ in doses)
-            out.append(Trial({}, rig, attempts=attempts, choices=choices or {}, plan=plan))
+            nothing = tuple(Attempt({"poured_m3": rig["dose_m3"], "caught_m3": 0.0}) for _ in doses)
+            out.append(Trial({}, rig, attempts=nothing, choices=choices or {}, plan=plan))
             continue
         showers = simulate_showers(model, doses.tolist(), rig["tray_m2"], seed=seed * 1000 + i)
-        attempts = tuple(
+        caught = tuple(
             Attempt(
                 {
                     "poured_m3": rig["dose_m3"],
@@ -46,7 +47,7 @@ def simulate(
         )
         later = [showers[-1].stored_m3 * float(np.exp(-model.leak_per_s * t)) for t in LEAK_CHECKS_S]
         store = Trace(LEAK_CHECKS_S, tuple(_read(v, dice) for v in later))
-        out.append(Trial({"store": store}, rig, attempts=attempts, choices=choices or {}, plan=plan))
+        out.append(Trial({"store": store}, rig, attempts=caught, choices=choices or {}, plan=plan))
     return out
 
 

@@ -20,14 +20,15 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
-    """Three attempts of each sail: wind that wavers by a few percent, ruler and stopwatch."""
+    """Attempts of each sail, three unless told: wind that wavers by a few percent, ruler and stopwatch."""
     rig = {**BRIEF.default_rig(), **conditions}
     dice = np.random.default_rng(seed)
     models = [sail_model(plan, rig) for plan in plans]
     there = [m for m in models if m is not None]
     tries: list[list[Attempt]] = [[] for _ in plans]
-    for _ in range(3):
+    for _ in range(attempts or 3):
         wind = rig["wind_m_s"] * (1 + dice.normal(0, 0.03))
         runs = iter(
             simulate_sails(there, wind, rig["track_m"], hub_m=rig["hub_m"], fan_gap_m=rig["fan_m"])

@@ -40,6 +40,7 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
     """What a class would read of these boxes at the marks, thermometer and all."""
     rig = {**BRIEF.default_rig(), **conditions}

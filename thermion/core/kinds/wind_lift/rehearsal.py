@@ -6,13 +6,16 @@ from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Attempt, Trial
-from thermion.core.kinds.wind_lift.analysis import FULL, RISE_STEP_M
+from thermion.core.kinds.wind_lift.analysis import RISE_STEP_M
 from thermion.core.kinds.wind_lift.body import grip, rotor_model
 from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.kinds.wind_lift.test import load_after
 from thermion.core.lazy import numpy as np
-from thermion.core.physics.lift import G_M_S2, load_mass, next_load
+from thermion.core.physics.lift import G_M_S2, load_mass
 from thermion.core.plans import Plan
 from thermion.core.sim import simulate_lift, torque_curve
+
+MOST = 12  # attempts that anybody would make in one go
 
 
 def simulate(
@@ -21,22 +24,23 @@ def simulate(
     seed: int,
     choices: Mapping[str, str] | None = None,
     marks: Marks | None = None,
+    attempts: int | None = None,
 ) -> list[Trial]:
-    """Attempts of each rotor as a class would make them, searching for the limit."""
+    """Attempts of each rotor as a class would make them: up its ladder, or searching for the limit."""
     rig = {**BRIEF.default_rig(), **conditions}
-    dice = np.random.default_rng(seed)
-    return [
-        Trial({}, rig, attempts=_search(plan, rig, dice), plan=plan, choices=choices or {}) for plan in plans
-    ]
+    dice, way = np.random.default_rng(seed), choices or {}
+    tried = [_attempts(plan, rig, dice, way, attempts or MOST) for plan in plans]
+    return [Trial({}, rig, attempts=a, plan=p, choices=way) for p, a in zip(plans, tried, strict=True)]
 
 
-def _search(plan: Plan, rig: Mapping[str, float], dice: np.random.Generator) -> tuple[Attempt, ...]:
+def _attempts(
+    plan: Plan, rig: Mapping[str, float], dice: np.random.Generator, way: Mapping[str, str], most: int
+) -> tuple[Attempt, ...]:
     model, wind, height = rotor_model(plan, rig), rig["wind_m_s"], rig["height_m"]
     curve = None if model is None else torque_curve(model, wind)
     out: list[Attempt] = []
-    results: list[tuple[float, bool]] = []
-    for _ in range(12):
-        step = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+    for _ in range(most):
+        step = load_after(out, rig, way)
         if step.load is None:
             break
         mass = load_mass(step.load, rig["unit_kg"], rig["cup_kg"])
@@ -50,7 +54,6 @@ def _search(plan: Plan, rig: Mapping[str, float], dice: np.random.Generator) -> 
             values["time_s"] = max(round(run.time_s + dice.normal(0, 0.1), 1), 0.2)
         elif slips and model is not None:
             seen = ("slipped",)
-        results.append((step.load, values["rise_m"] >= FULL * height))
         out.append(Attempt(values, seen))
     return tuple(out)
 

@@ -19,19 +19,22 @@ from thermion.core.kinds.testing import (
 from thermion.core.kinds.trials import Attempt
 from thermion.core.kinds.wind_lift.analysis import SPOOL_M, lift_of
 from thermion.core.kinds.wind_lift.brief import BRIEF
-from thermion.core.physics.lift import next_load, rise_of
+from thermion.core.physics.lift import NextLoad, next_load, rise_of
+
+
+def load_after(attempts: Sequence[Attempt], rig: Mapping[str, float], choices: Mapping[str, str]) -> NextLoad:
+    """What a team hangs on after these attempts: the ladder's next, or what narrows its limit down."""
+    results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
+    if choices.get("loads") == "ladder":
+        return next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
+    return next_load(results, "search", 1.0, 1.0, most=rig["weights"])
 
 
 def suggest(
     attempts: Sequence[Attempt], conditions: Mapping[str, float], choices: Mapping[str, str]
 ) -> tuple[dict[str, float], str]:
     """The load to try next, on the class's ladder or searching; words give the bracket so far."""
-    rig = {**BRIEF.default_rig(), **conditions}
-    results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
-    if choices.get("loads") == "ladder":
-        found = next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
-    else:
-        found = next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+    found = load_after(attempts, {**BRIEF.default_rig(), **conditions}, choices)
     lifts = "nothing yet" if found.lifts is None else f"{found.lifts:g}"
     words = f"lifts {lifts}" + ("" if found.fails is None else f", not {found.fails:g}")
     if found.load is None:

@@ -9,11 +9,12 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.planning.rehearse import Rehearsed, outlook, rehearse, spread_of_designs
 from thermion.records.planning.briefs import Brief
+from thermion.records.planning.week import timing_of
 from thermion.web.components.sections import section_frame
 from thermion.web.payloads import answer
 from thermion.web.pictures.histogram import histogram
 from thermion.web.places.tryout.payloads import Progress
-from thermion.web.sessions import open_challenge
+from thermion.web.sessions import open_challenge, read_session
 
 bp = Blueprint("tryout", __name__)
 AT = "/challenges/<int:challenge_id>/brief/try"
@@ -31,7 +32,7 @@ TONES = {
 @bp.get(AT)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
-    tried = _known(challenge_id, brief)
+    tried = _known(challenge_id, brief, timing_of(read_session(), challenge, brief).attempts)
     shown = _result(brief, tried) if len(tried) >= DESIGNS else {}
     values = section_frame(challenge, brief, "try", count=DESIGNS, tried=bool(shown), **shown)
     return render_template("tryout/index.html", **values)
@@ -41,7 +42,8 @@ def index(challenge_id: int) -> ResponseReturnValue:
 def step(challenge_id: int) -> Response:
     """Run the next designs; answers how far it is, and the result when all have run."""
     challenge, brief = open_challenge(challenge_id)
-    tried = _known(challenge_id, brief)
+    attempts = timing_of(read_session(), challenge, brief).attempts
+    tried = _known(challenge_id, brief, attempts)
     if len(tried) < DESIGNS:
         plans = spread_of_designs(brief.kind, brief.offers, CHUNK, challenge_id, start=len(tried))
         tried += rehearse(
@@ -54,6 +56,7 @@ def step(challenge_id: int) -> Response:
             brief.credit,
             seed=1000 * challenge_id + len(tried),
             marks=brief.marks,
+            attempts=attempts,
         )
     html = ""
     if len(tried) >= DESIGNS:
@@ -61,10 +64,10 @@ def step(challenge_id: int) -> Response:
     return answer(Progress(done=len(tried), of=DESIGNS, html=html))
 
 
-def _known(challenge_id: int, brief: Brief) -> list[Rehearsed]:
+def _known(challenge_id: int, brief: Brief, attempts: int) -> list[Rehearsed]:
     """What was tried of exactly this brief; a changed brief starts anew."""
     values, choices = sorted(brief.values.items()), sorted(brief.choices.items())
-    limits = (brief.offers, brief.rule, brief.credit)
+    limits = (brief.offers, brief.rule, brief.credit, attempts)
     state = (challenge_id, brief.kind.key, values, choices, sorted(brief.marks.items()), limits)
     key = hashlib.sha256(repr(state).encode()).hexdigest()
     jobs: dict[str, list[Rehearsed]] = current_app.extensions.setdefault("tryouts", {})
