@@ -65,7 +65,10 @@ def send(url: str, key: str, port: str, baud: int, unit: str) -> None:
 @click.option("--speed", default=1.0, show_default=True, help="How many times as fast as the clock.")
 @click.option("--seed", default=1, show_default=True)
 @click.option(
-    "--family", default="", help="Of builds as its model has them; the first that warms, if none is named."
+    "--family",
+    default="",
+    help="Of builds as its model has them; the first that warms, if none is named. Of one that is tested by "
+    "turns, the machines at its station.",
 )
 @click.option("--clock-off", default=0.0, show_default=True, help="Seconds that its clock is wrong by.")
 @click.option(
@@ -83,28 +86,25 @@ def pretend(
     clock_off: float,
     path: str | None,
 ) -> None:
-    """Send what eight probes that are not there would read."""
-    from thermion.probes.pretend import Pretended, families
+    """Send what probes, or machines at a station, that are not there would read."""
+    from thermion.probes.pretend import Pretended, PretendedStation, families, stations
 
-    if family and family not in families():
-        raise click.ClickException(f"--family: expected one of {', '.join(families())}")
+    if family and family not in families() + stations():
+        raise click.ClickException(f"--family: expected one of {', '.join(families() + stations())}")
 
     sender, begun = _sender(url, key), time.time()
-    course = (
-        Pretended(channels, seed, family).course(minutes * 60, every, speed)
-        if path is None
-        else _replayed(path, speed)
-    )
-    for at, name, celsius in course:
+    there = PretendedStation(family, seed) if family in stations() else Pretended(channels, seed, family)
+    course = there.course(minutes * 60, every, speed) if path is None else _replayed(path, speed)
+    for at, name, value, unit in course:
         wait = begun + at - time.time()
         if wait > 0:
             _flush(sender)
             time.sleep(wait)
-        sender.put(name, celsius, "Cel", begun + at + clock_off)
+        sender.put(name, value, unit, begun + at + clock_off)
     _end(sender, "The pretended test is over.")
 
 
-def _replayed(path: str, speed: float) -> Iterator[tuple[float, str, float]]:
+def _replayed(path: str, speed: float) -> Iterator[tuple[float, str, float, str]]:
     """A logger's file as if it were read now; refused where something in it would have to be asked."""
     from pathlib import Path
 
@@ -122,6 +122,7 @@ def _replayed(path: str, speed: float) -> Iterator[tuple[float, str, float]]:
             t / speed,
             "".join(ch if ch.isalnum() else "_" for ch in c.heading) or f"P{k}",
             convert(v, c.unit, "degC"),
+            "Cel",
         )
         for k, c in enumerate(found.channels)
         for t, v in zip(c.time_s, c.value, strict=True)

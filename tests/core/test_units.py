@@ -53,6 +53,13 @@ def test_what_is_shown_can_be_typed_again(value, unit, decimal):
     assert parse_temperature(setting.typed(value, "degC"), unit, decimal)[0] == pytest.approx(value, abs=1e-5)
 
 
+@given(st.floats(-2e4, 2e4), st.integers(0, 4), st.sampled_from(["point", "comma"]))
+def test_what_is_filled_into_a_field_is_the_number_whatever_zeros_it_ends_in(value, digits, decimal):
+    for number in (value, round(value, -2)):  # 60 mL is never 6
+        filled = Setting(decimal=decimal).typed(number, "dimensionless", digits)
+        assert parse_number(filled, decimal) == (pytest.approx(round(number, digits), abs=1e-9), "")
+
+
 def test_stored_quantities_are_written_in_the_unit_of_the_bench():
     setting = Setting("degF", "comma")
     assert setting.show(0.0905, "centimeter**2", 1) == "905,0 cm²"

@@ -17,9 +17,10 @@ from sqlalchemy import func, select
 from tests.conftest import Crew
 from tests.serving import Server
 from thermion.cli_probe import UNITS as OFFERED
+from thermion.core.kinds import get_kind
 from thermion.formats.senml import UNITS as SENML
 from thermion.probes.lines import UNITS, as_sent, read_line
-from thermion.probes.pretend import Pretended
+from thermion.probes.pretend import Pretended, PretendedStation, stations
 from thermion.probes.sending import MOST_KEPT, Sender
 from thermion.records.database import Database
 from thermion.records.planning.briefs import brief_of, get_challenge
@@ -79,9 +80,30 @@ def test_pretended_probes_are_the_same_each_time_and_sometimes_silent():
     one, same, other = (list(Pretended(seed=s).course(600, 10)) for s in (1, 1, 2))
     assert one == same != other
     assert 0.9 < len(one) / (61 * 8) < 1.0
-    ends = {name: [c for _, n, c in one if n == name] for name in "ABCDEFGH"}
+    ends = {name: [c for _, n, c, _ in one if n == name] for name in "ABCDEFGH"}
     assert max(c[-1] - c[0] for c in ends.values()) > 5  # some design warms
     assert min(min(c) for c in ends.values()) > 15
+
+
+@pytest.mark.parametrize("family", stations())
+def test_pretended_machines_show_what_each_turn_gave_whatever_they_showed_before(family):
+    test, there = get_kind(family).test, PretendedStation(family, seed=3, drop_out=0.0)
+    turn_s = test.bench.fit_s + test.bench.run_s + test.bench.reset_s
+    shown = {(name, at): value for at, name, value, _ in there.course(8 * turn_s, 1)}
+    rig, step = get_kind(family).brief.default_rig(), {"meter**3": 1e-3, "kilogram": 1, "meter": 1}
+    for name, read, gauge in there._machines:
+        for n, turn in enumerate(there._turns[:8]):
+            before, after = (
+                n * turn_s + x for x in (test.bench.fit_s - 1, test.bench.fit_s + test.bench.run_s)
+            )
+            moved = shown[name, after] - (shown[name, before] if gauge.zeroed else 0)
+            if read == "time_s" and turn.get(read, 0) > test.bench.run_s:
+                continue  # a turn that takes longer than usual is still under way
+            one = 2 * abs(gauge.of(1, rig)) * (1 if gauge.unit == "count" else 1e-3) + 0.1 * (
+                read == "time_s"
+            )
+            there_s = gauge.of(moved * step.get(gauge.unit, 1), rig)
+            assert there_s == pytest.approx(turn.get(read, 0), abs=one), (name, n)
 
 
 def test_a_sender_keeps_what_was_not_answered(monkeypatch):
@@ -146,7 +168,7 @@ def test_two_hours_of_eight_probes_at_sixty_times_are_whole_although_the_server_
             sender.put(name, 20.0, "Cel", time.time())
         sender.flush()
         stand(database, run, rows, began)
-        for i, (at, name, celsius) in enumerate(course):
+        for i, (at, name, celsius, _) in enumerate(course):
             sender.put(name, celsius, "Cel", began + at + 0.01)
             if i == len(course) // 2:
                 server.kill()
@@ -155,7 +177,7 @@ def test_two_hours_of_eight_probes_at_sixty_times_are_whole_although_the_server_
             elif i % 100 == 0:
                 sender.flush()
         assert sender.drain(30)
-        sent = {name: [c for _, n, c in course if n == name] for name in "ABCDEFGH"}
+        sent = {name: [c for _, n, c, _ in course if n == name] for name in "ABCDEFGH"}
         with database.session() as session:
             stored = counted(session)
         assert stored == {name: len(values) + 1 for name, values in sent.items()}

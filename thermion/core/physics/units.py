@@ -330,6 +330,8 @@ class Setting:
         """`value` as it would be typed into a field: shortest digits, no unit."""
         if value is None:
             return ""
-        text = f"{self.from_si(value, base):.{digits}f}".rstrip("0").rstrip(".")
-        text = "0" if text in ("-0", "") else text
+        text = f"{self.from_si(value, base):.{digits}f}"
+        if "." in text:  # zeros behind the point say nothing, those before it are the number
+            text = text.rstrip("0").rstrip(".")
+        text = "0" if text == "-0" else text
         return text.replace(".", ",") if self.decimal == "comma" else text
