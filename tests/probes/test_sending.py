@@ -83,6 +83,10 @@ def test_pretended_probes_are_the_same_each_time_and_sometimes_silent():
     ends = {name: [c for _, n, c, _ in one if n == name] for name in "ABCDEFGH"}
     assert max(c[-1] - c[0] for c in ends.values()) > 5  # some design warms
     assert min(min(c) for c in ends.values()) > 15
+    race = [c for _, n, c, _ in Pretended(1, family="heat_through", drop_out=0.0).course(120, 1) if n == "A"]
+    assert race[0] < 22 < 35 < race[-1]  # it comes from the start to a target within minutes
+    drink = [c for _, n, c, _ in Pretended(1, family="keep_temp", drop_out=0.0).course(1200, 60) if n == "A"]
+    assert drink[0] > drink[-1] + 2
 
 
 @pytest.mark.parametrize("family", stations())

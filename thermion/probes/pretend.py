@@ -17,13 +17,18 @@ from thermion.core.planning.rehearse import spread_of_designs
 from thermion.core.plans import Offer, Plan
 
 NAMES = "ABCDEFGH"
-GRID_S, LONGEST_S = 60.0, 6 * 3600.0
+GRID_S, LONGEST_S = 10.0, 6 * 3600.0
 Sent = tuple[float, str, float, str]  # moment since the start on the wall [s], channel, value, SenML unit
 
 
 def families() -> list[str]:
-    """Families whose builds a probe can stand in."""
-    return [key for key, kind in all_kinds().items() if kind.test.held == "marks" and _warms(kind)]
+    """Families whose builds a probe can stand in: at marks, or in a race."""
+    return [key for key, kind in all_kinds().items() if kind.rehearsal.course is not None]
+
+
+def _usual() -> str:
+    """The first family that probes read under its usual choices."""
+    return next(k for k, kind in all_kinds().items() if kind.can_rehearse(kind.brief.default_choices()))
 
 
 def stations() -> list[str]:
@@ -33,12 +38,6 @@ def stations() -> list[str]:
         for key, kind in all_kinds().items()
         if kind.test.held == "turns" and any(r.gauges for r in kind.test.reads)
     ]
-
-
-def _warms(kind: Kind) -> bool:
-    """Whether the family's model gives the course of a temperature under its usual rig."""
-    choices, rig = kind.brief.default_choices(), kind.brief.default_rig()
-    return kind.can_rehearse(choices) and kind.rehearsal.air in rig
 
 
 @dataclass(frozen=True)
@@ -58,11 +57,11 @@ class Pretended:
     @cached_property
     def _true(self) -> tuple[list[float], list[list[float]]]:
         """The model's temperatures [°C] of each channel on a grid of times [s]."""
-        kind: Kind = all_kinds()[self.family or families()[0]]
+        kind = all_kinds()[self.family or _usual()]
         rig, model = kind.brief.default_rig(), kind.rehearsal
         assert model.course is not None
         times = [i * GRID_S for i in range(int(LONGEST_S / GRID_S) + 1)]
-        begins = rig.get(model.begins_at, rig[model.air])
+        begins = rig[model.begins_at if model.begins_at in rig else model.air]
         phase = kind.test.phases[0].key
         plans = _designs(kind, self.channels, self.seed)
         return times, [[float(c) for c in model.course(p, rig, phase, times, begins)] for p in plans]
