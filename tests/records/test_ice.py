@@ -81,8 +81,9 @@ def test_ice_is_ranked_by_what_is_left_however_it_is_read(crew, measure, avocet,
 
 def test_what_no_jug_can_hold_is_refused_and_the_air_stays_in_degrees(crew):
     ice = Ice(crew, "volume")
-    with pytest.raises(Implausible, match="at most 2000 mL"):
+    with pytest.raises(Implausible, match="at most 2000 mL") as slip:
         ice.read("Avocet", 0, "5000")
+    assert slip.value.suggestion == "500"  # a digit too many; never "5"
     with pytest.raises(Refused, match="is in mL"):
         ice.read("Avocet", 0, "12 g")
     assert ice.read("Avocet", 0, "12 mL").reading.value == pytest.approx(12e-6)
