@@ -34,7 +34,7 @@ chromium:
 
 test: export PYTHONDONTWRITEBYTECODE :=
 test: .venv/ready-dev chromium
-	$(BIN)/pytest -n 3 --dist worksteal
+	$(BIN)/pytest -n $$($(PY) -c "import os; print((os.cpu_count() or 1) + 1)") --dist worksteal
 
 bench: .venv/ready-dev
 	$(PY) -m bench
