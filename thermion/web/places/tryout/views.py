@@ -13,6 +13,7 @@ from thermion.records.planning.week import timing_of
 from thermion.web.components.sections import section_frame
 from thermion.web.payloads import answer
 from thermion.web.pictures.histogram import histogram
+from thermion.web.places.tryout import words
 from thermion.web.places.tryout.payloads import Progress
 from thermion.web.sessions import open_challenge, read_session
 
@@ -32,9 +33,11 @@ TONES = {
 @bp.get(AT)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
-    tried = _known(challenge_id, brief, timing_of(read_session(), challenge, brief).attempts)
+    attempts = timing_of(read_session(), challenge, brief).attempts
+    tried = _known(challenge_id, brief, attempts)
     shown = _result(brief, tried) if len(tried) >= DESIGNS else {}
-    values = section_frame(challenge, brief, "try", count=DESIGNS, tried=bool(shown), **shown)
+    how = words.how(brief.kind, DESIGNS, attempts)
+    values = section_frame(challenge, brief, "try", count=DESIGNS, how=how, tried=bool(shown), **shown)
     return render_template("tryout/index.html", **values)
 
 
