@@ -59,7 +59,7 @@ def point(page, share_x: float, share_y: float) -> None:
 def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effort):
     challenge = ready(crew, "wind_lift")
     begin(page, challenge)
-    expect(page.get_by_text("try 1 (lifts nothing yet)")).to_be_visible()
+    expect(page.get_by_text("try 4 (lifts nothing yet)")).to_be_visible()
     with effort.of("wind lift, an attempt with its time", 3):
         page.keyboard.press("s")  # the stopwatch
         page.wait_for_timeout(700)
@@ -72,7 +72,7 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effo
     page.get_by_role("heading", name="On now").click()
     with effort.of("wind lift, nothing moved", 1):
         page.locator("body").press("0")
-        expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 0.0 cm")
+        expect(page.get_by_label("Attempts")).to_contain_text("4 weights, 0.0 cm")
     page.get_by_label("Hub slipped on the shaft").check()
     expect(page.get_by_text("What turned, the rotor or the shaft?")).to_be_visible()
     page.get_by_label("Rise", exact=True).fill("70")
@@ -83,12 +83,12 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effo
     page.get_by_label("Rise", exact=True).fill("30")
     page.get_by_label("Time", exact=True).fill("9")
     page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_text("try 2 (lifts 1)")).to_be_visible()
+    expect(page.get_by_text("try 8 (lifts 4)")).to_be_visible()
     page.get_by_role("link", name="Correct this attempt").first.click()
     page.get_by_label("Rise", exact=True).fill("60")
     page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_label("Attempts")).to_contain_text("1 weight, 60.0 cm, 9.0 s")
-    expect(page.get_by_label("Attempts")).to_contain_text("before: 1 weight, 30.0 cm, 9.0 s")
+    expect(page.get_by_label("Attempts")).to_contain_text("4 weights, 60.0 cm, 9.0 s")
+    expect(page.get_by_label("Attempts")).to_contain_text("before: 4 weights, 30.0 cm, 9.0 s")
     page.goto(f"/challenges/{challenge}/findings")
     check_access(page)
     expect(page.locator("tr", has_text="Dunlin").first).to_contain_text("0")

@@ -163,8 +163,9 @@ def test_loads_are_searched_or_follow_the_ladder_of_the_class():
         return fill["load"], words
 
     assert [loads("ladder", tried(*seen))[0] for seen in ((), (2,), (2, 5))] == [2, 5, 8]
-    assert [loads("search", tried(*seen))[0] for seen in ((), (1,), (1, 2))] == [1, 2, 4]
-    assert loads("search", tried(1, 2, 4, fails=(4,))) == (3, "try 3 (lifts 2, not 4)")
+    assert [loads("search", tried(*seen))[0] for seen in ((), (4,), (4, 8))] == [4, 8, 16]  # 4 passes
+    assert [loads("search", tried(*seen, fails=seen))[0] for seen in ((4,), (4, 2))] == [2, 1]
+    assert loads("search", tried(4, 2, fails=(4,))) == (3, "try 3 (lifts 2, not 4)")
     assert "limit lies in between" in loads("ladder", tried(2, 5, fails=(5,)))[1]
 
 

@@ -184,14 +184,21 @@ def test_a_brief_is_tried_out_with_its_own_ladder_and_number_of_attempts():
     rig = kind.brief.default_rig() | {"first_load": 1.0, "step_load": 2.0, "pass_load": 4.0}
     rule = kind.brief.rule("raw", Setting(), {}, rig)
 
+    def tried(loads: str, attempts: int):
+        return rehearse.rehearse(kind, plans, rig, {"loads": loads}, rule, offers, 1.0, 2, None, attempts)
+
     def most(loads: str, attempts: int) -> tuple[float, str]:
-        tried = rehearse.rehearse(kind, plans, rig, {"loads": loads}, rule, offers, 1.0, 2, None, attempts)
-        return max(r.result for r in tried), rehearse.outlook(kind, tried, offers).verdict
+        found = tried(loads, attempts)
+        return max(r.result for r in found), rehearse.outlook(kind, found, offers).verdict
 
     assert most("ladder", 2) == (3, "impossible")  # 1 and 3 weights: nobody is ever asked to lift 4
     assert most("ladder", 4) == (7, "good")
-    assert most("search", 2) == (2, "impossible")
-    assert most("search", 4) == (8, "good")
+    assert most("search", 2) == (8, "good")  # a search begins with what passes
+    assert most("search", 4)[0] > 16
+    once = rehearse.outlook(kind, tried("search", 1), offers)
+    assert "But all 17 that meet it score alike." in once.sentence  # 4, and nobody was asked for more
+    assert "more attempts, under Lessons" in once.advice[0]
+    assert rehearse.outlook(kind, tried("search", 6), offers).advice == ()
     for key in ("sail_run", "rain_catch"):
         by_turns = get_kind(key)
         (trial,) = by_turns.rehearsal.simulate([by_turns.build.example()], {}, 3, attempts=5)

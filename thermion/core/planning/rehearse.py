@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
@@ -11,11 +12,13 @@ from thermion.core.judging.scoring import score
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
 from thermion.core.kinds.rehearsal import Marks
+from thermion.core.kinds.trials import Trial
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Offer, Part, Plan, tally
 from thermion.core.values import Figure
 
+FEW = 10  # of so few designs nothing is said
 LIKELY = 0.85  # share of choices that go to a place's usual materials; an estimate
 Verdict = Literal["good", "too easy", "impossible", "does not tell apart", "not known"]
 
@@ -24,7 +27,8 @@ Verdict = Literal["good", "too easy", "impossible", "does not tell apart", "not 
 class Rehearsed:
     """One design tried by simulation: its headline result [stored unit], score, and if it passed.
 
-    `bound` when the result is only known as a bound (then that bound).
+    `bound` when the result is only known as a bound (then that bound), `unfinished` when there was
+    something left to try after its last attempt.
     """
 
     result: float | None
@@ -32,6 +36,7 @@ class Rehearsed:
     total: float | None
     passed: bool | None
     units: float
+    unfinished: bool = False
 
 
 def spread_of_designs(
@@ -106,9 +111,16 @@ def rehearse(
                 score(rule, f, units).total,
                 None if met is None else bool(met),
                 trial.units_used,
+                _unfinished(kind, trial),
             )
         )
     return out
+
+
+def _unfinished(kind: Kind, trial: Trial) -> bool:
+    """Whether the next attempt would be at something that was not tried yet."""
+    fill, _ = kind.test.suggest(trial.attempts, trial.conditions, trial.choices)
+    return any(all(a.values.get(key) != value for a in trial.attempts) for key, value in fill.items())
 
 
 @dataclass(frozen=True)
@@ -126,7 +138,7 @@ def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> 
     """Too easy, impossible, or good: from the share that passes and how far results lie apart.
 
     Good: between 15 and 85 of 100 designs meet the criterion and the results of the middle half
-    differ by over a tenth of their size.
+    differ by over a tenth of their size. Where most of those that meet it score alike, it is said.
     """
     known = [r.passed for r in tried if r.passed is not None]
     results = np.array([r.result for r in tried if r.result is not None])
@@ -165,13 +177,28 @@ def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> 
             share,
             len(totals),
         )
+    alike, passing = _alike(tried)
+    said, more = "", ()
+    if passing >= FEW and len(alike) > passing / 2:
+        which = "all" if len(alike) == passing else f"{len(alike)} of the"
+        said = f" But {which} {passing} that meet it score alike."
+        if all(r.unfinished for r in alike):
+            more = ("With more attempts, under Lessons, they would go on to differ.",)
     return Outlook(
         "good",
-        f"{share:.0%} of the designs meet the criterion, and results lie well apart.",
-        (),
+        f"{share:.0%} of the designs meet the criterion, and results lie well apart.{said}",
+        more,
         share,
         len(totals),
     )
+
+
+def _alike(tried: Sequence[Rehearsed]) -> tuple[list[Rehearsed], int]:
+    """Those that meet the criterion with the score that most of them have, and how many meet it."""
+    passing = [r for r in tried if r.passed and r.total is not None]
+    scores = Counter(round(r.total or 0.0, 6) for r in passing)
+    most = max(scores, key=lambda s: scores[s], default=0.0)
+    return [r for r in passing if round(r.total or 0.0, 6) == most], len(passing)
 
 
 def _tighten(offers: Sequence[Offer]) -> tuple[str, ...]:

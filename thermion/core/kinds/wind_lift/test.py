@@ -23,11 +23,16 @@ from thermion.core.physics.lift import NextLoad, next_load, rise_of
 
 
 def load_after(attempts: Sequence[Attempt], rig: Mapping[str, float], choices: Mapping[str, str]) -> NextLoad:
-    """What a team hangs on after these attempts: the ladder's next, or what narrows its limit down."""
+    """What a team hangs on after these attempts: the ladder's next, or what narrows its limit down.
+
+    A search begins with the load that passes: from one weight on, three attempts end at four, and all that
+    work are equal.
+    """
     results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
     if choices.get("loads") == "ladder":
         return next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
-    return next_load(results, "search", 1.0, 1.0, most=rig["weights"])
+    first = min(max(round(rig["pass_load"]), 1), rig["weights"])
+    return next_load(results, "search", 1.0, first, most=rig["weights"])
 
 
 def suggest(

@@ -20,7 +20,7 @@ from thermion.web.sessions import open_challenge, read_session
 bp = Blueprint("tryout", __name__)
 AT = "/challenges/<int:challenge_id>/brief/try"
 DESIGNS, CHUNK, KEPT = 200, 25, 20
-ADVICE = {"Rig": "rig", "Materials": "materials", "Marks": "marks"}
+ADVICE = {"Rig": "rig", "Materials": "materials", "Marks": "marks", "Lessons": "lessons"}
 TONES = {
     "good": "done",
     "too easy": "ask",
