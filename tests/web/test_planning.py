@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
 
 from tests.web.conftest import flat
 from thermion.records.building import store
-from thermion.records.planning import week
+from thermion.records.planning import briefs, week
 from thermion.records.planning.briefs import brief_of, get_challenge
+from thermion.records.planning.classes import get_class
 from thermion.records.running import rig
 
 AT = "/challenges/1/brief"
@@ -182,3 +184,20 @@ def test_the_data_sheet_has_the_order_of_the_entry_grid(client, crew):
     assert order == sorted(order)
     marks = [f"<th>{m}</th>" for m in (0, 5, 10, 15, 20, 25, 30)]
     assert all(m in heating for m in marks)
+
+
+def test_a_crane_tried_out_with_one_attempt_each_leads_to_the_lessons(client, crew):
+    with crew.database.writing() as session:
+        crane = briefs.create_challenge(
+            session, get_class(session, crew.class_id), "wind_lift", "Crane the stores"
+        )
+        session.flush()
+        timing = week.timing_of(session, crane, brief_of(crane))
+        week.save_timing(session, crane.id, replace(timing, attempts=1))
+        at = f"/challenges/{crane.id}/brief"
+    assert "under this brief, 1 attempt each" in flat(client.get(f"{at}/try"))
+    while not (answer := client.post(f"{at}/try", json={}).json)["html"]:
+        pass
+    assert "that meet it score alike" in flat(answer["html"])
+    assert f'href="{at}/lessons"' in answer["html"]
+    assert client.get(f"{at}/lessons").status_code == 200

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from thermion.core.planning.rehearse import Rehearsed, outlook, rehearse, spread_of_designs
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
-from thermion.web.components.sections import section_frame
+from thermion.web.components.sections import section_frame, sections_of
 from thermion.web.payloads import answer
 from thermion.web.pictures.histogram import histogram
 from thermion.web.places.tryout import words
@@ -20,7 +20,7 @@ from thermion.web.sessions import open_challenge, read_session
 bp = Blueprint("tryout", __name__)
 AT = "/challenges/<int:challenge_id>/brief/try"
 DESIGNS, CHUNK, KEPT = 200, 25, 20
-ADVICE = {"Rig": "rig", "Materials": "materials", "Marks": "marks", "Lessons": "lessons"}
+ADVICE = {"Rig": "rig", "Materials": "materials", "Lessons": "lessons"}
 TONES = {
     "good": "done",
     "too easy": "ask",
@@ -35,7 +35,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     attempts = timing_of(read_session(), challenge, brief).attempts
     tried = _known(challenge_id, brief, attempts)
-    shown = _result(brief, tried) if len(tried) >= DESIGNS else {}
+    shown = _result(challenge_id, brief, tried) if len(tried) >= DESIGNS else {}
     how = words.how(brief.kind, DESIGNS, attempts)
     values = section_frame(challenge, brief, "try", count=DESIGNS, how=how, tried=bool(shown), **shown)
     return render_template("tryout/index.html", **values)
@@ -63,7 +63,7 @@ def step(challenge_id: int) -> Response:
         )
     html = ""
     if len(tried) >= DESIGNS:
-        html = render_template("tryout/result.html", challenge=challenge, **_result(brief, tried))
+        html = render_template("tryout/result.html", **_result(challenge_id, brief, tried))
     return answer(Progress(done=len(tried), of=DESIGNS, html=html))
 
 
@@ -81,9 +81,10 @@ def _known(challenge_id: int, brief: Brief, attempts: int) -> list[Rehearsed]:
     return jobs[key]
 
 
-def _result(brief: Brief, tried: list[Rehearsed]) -> dict[str, object]:
+def _result(challenge_id: int, brief: Brief, tried: list[Rehearsed]) -> dict[str, object]:
     """The verdict and two pictures: results and scores."""
     found = outlook(brief.kind, tried[:DESIGNS], brief.offers)
+    where = {s.key: s.url for s in sections_of(brief, challenge_id)}
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
     show = brief.setting.from_si
     results = [(show(r.result, metric.unit), bool(r.passed)) for r in tried if r.result is not None]
@@ -97,5 +98,7 @@ def _result(brief: Brief, tried: list[Rehearsed]) -> dict[str, object]:
         "outlook": found,
         "tone": TONES[found.verdict],
         "charts": [c for c in charts if c is not None],
-        "links": [(a, next((s for w, s in ADVICE.items() if w in a), "materials")) for a in found.advice],
+        "links": [
+            (a, where[next((s for w, s in ADVICE.items() if w in a), "materials")]) for a in found.advice
+        ],
     }
