@@ -114,6 +114,7 @@ def test_a_second_version_says_by_what_it_was_compared(client, crew):
         in shown
     )
     assert "Avocet: version 2 against 1" in shown
+    assert "from 1 repeat in this class" in shown  # Dunlin's own box, on the other day
     assert "Dunlin: version 2 against 1" not in shown
 
 

@@ -41,7 +41,8 @@ class Measure:
 
     `own` [unit of the values] is what a build keeps through all its tries, `of_run` what a build's
     value takes from the conditions of each of its runs, both as standard uncertainties. `carried`:
-    the values were brought to the same conditions, for which `why_carried` has the words.
+    the values were brought to the same conditions, for which `why_carried` has the words. `repeats`
+    are those of this class that the spread follows from.
     """
 
     better: Direction
@@ -53,6 +54,7 @@ class Measure:
     carried: bool
     why_carried: str = ""
     unchanged: Mapping[Subject, Subject] = field(default_factory=dict)
+    repeats: int = 0
     strange: tuple[Once, ...] = ()  # tries far from the others of the same build: to be asked about
 
     def build(self, subject: Subject) -> Subject:
@@ -239,6 +241,7 @@ def measure(
         carried,
         why_carried if carried else "",
         same,
+        int(dof),
         _strange(tries, values, same, resolution),
     )
 

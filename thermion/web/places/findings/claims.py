@@ -183,7 +183,7 @@ def _ahead(end: float, claim: Claim) -> float:
 def _source(found: Findings, claim: Claim) -> str:
     if claim.word == "not known":
         return claim.why
-    repeats = 0 if found.score is None else found.score.layout.dof
+    repeats = 0 if found.score is None else found.score.repeats
     spread = found.spread
     if spread is None:
         return claim.why
