@@ -169,12 +169,13 @@ def test_loads_are_searched_or_follow_the_ladder_of_the_class():
     assert "limit lies in between" in loads("ladder", tried(2, 5, fails=(5,)))[1]
 
 
-def melted(fast, slow, control):
+def melted(fast, slow, control, **more):
     t = (0.0, 120.0, 240.0, 360.0, 480.0)
     found = Trial(
         {"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
         {"stage": 3.0, "pass_beats": 2.0},
         control={"stage": Trace(t, tuple(control))} if control else {},
+        **more,
     )
     return figures("melt_pair", found)
 
@@ -194,6 +195,21 @@ def test_a_pair_is_judged_by_intervals():
     alone = melted([0, 3, 4, 4, 4], [0, 0, 0, 0, 1], None)
     assert "no control" in alone["beats"].reason
     assert "no control" in alone["slow_ratio"].reason
+
+
+def test_what_a_pair_may_still_beat_is_only_so_far_and_of_a_broken_test_nobody_knows():
+    until = {"fast": 2400.0, "slow": 2400.0}
+    on = melted([0, 3, 4, 4, 4], [0, 0, 0, 0, 1], [0, 0, 0, 1, 2], until_s=until, ended=False)
+    assert (on["beats"].value, on["beats"].partial) == (
+        1,
+        True,
+    )  # the slow one and the control are both solid
+    assert (on["passed"].value, on["passed"].partial) == (0, True)
+    off = melted([0, 3, 4, 4, 4], [0, 0, 0, 0, 1], [0, 0, 0, 1, 2], until_s=until, ended=True)
+    assert (off["beats"].value, off["beats"].at_least, off["beats"].at_most) == (None, 1, 2)
+    decided = melted([0, 3, 4, 4, 4], [0, 0, 0, 0, 1], [0, 0, 1, 3, 4], until_s=until, ended=False)
+    assert (decided["beats"].value, decided["beats"].partial) == (2, False)
+    assert (decided["passed"].value, decided["passed"].partial) == (1, False)
 
 
 def race(mine, bare, **rig):

@@ -93,6 +93,20 @@ def test_while_the_test_is_on_a_lead_is_only_so_far(client, crew):
     assert "came first" not in shown
 
 
+def test_while_a_second_version_is_tested_it_is_neither_worse_nor_placed(client, crew):
+    days_tested(crew, RISES, {**RISES, "Dunlin": RISES["Dunlin"] + 2})  # how much a try varies is known
+    at = NOON + timedelta(days=2)
+    run = crew.run(crew.plan("Avocet", FELT, note="Felt."), crew.plan("Dunlin", note="-"), at=at)
+    for name, values in (("Avocet", ("20", "25", "29")), ("Dunlin", ("20", "24", "27"))):
+        for minute, typed in zip((0, 5, 10), values, strict=True):
+            moment = at + timedelta(minutes=minute, seconds=5)
+            crew.read(crew.entries(run)[name], minute, typed, keep=True, moment=moment)
+    shown = findings(client)
+    assert "So far Avocet is ahead" in shown
+    for said_too_soon in ("version 2 against 1", "worse", "1st to 2nd", "What did the materials do"):
+        assert said_too_soon not in shown
+
+
 def test_a_rule_without_places_names_no_winner(client, crew):
     days_tested(crew, RISES)
     shown = findings(client, "?school=progress")

@@ -90,17 +90,17 @@ class Findings:
     @property
     def still_on(self) -> bool:
         """Whether a score that counts is only so far: its test is not over."""
-        return any(
-            v.figures[term.term.metric].partial
-            for v in self.latest().values()
-            if v.subject in self.facts
-            for term in v.score.terms
-            if term.term.metric in v.figures
-        )
+        return any(_only_so_far(v) for v in self.latest().values() if v.subject in self.facts)
 
     def latest(self) -> dict[int, VersionFinding]:
         """The newest version of each team that is known, by the team's number."""
         return newest(self.versions)
+
+
+def _only_so_far(version: VersionFinding) -> bool:
+    """Whether a term of its score has a value that its test may still change."""
+    terms = (t.term.metric for t in version.score.terms)
+    return any(version.figures[key].partial for key in terms if key in version.figures)
 
 
 def newest(versions: Sequence[VersionFinding]) -> dict[int, VersionFinding]:
@@ -135,8 +135,11 @@ def analyse(
     first_term = (Term(metric.key, metric.si_unit),)
     same = list(rule) == list(first_term) and better == metric.better
     headline = measured if same else tries.measure(first_term, metric.better)
+    facts = score_places({s: v.score.total for s, v in latest.items()}, better)
     places = _places(tries, rule, latest, measured, better)
     lead, rival = _lead(measured, places)
+    if any(_only_so_far(v) for s, v in latest.items() if s in facts):  # nothing is claimed before its end
+        places, lead, rival = [Standing(p.key, p.value, None, None, None, None) for p in places], None, None
     ranked = [p.key for p in places]
     known = [s for s in ranked if measured is not None and s in measured]
     fair = measured is None or all(measured.comparable(known[0], s) for s in known)
@@ -144,7 +147,7 @@ def analyse(
     return Findings(
         tuple(versions),
         tries.whole,
-        score_places({s: v.score.total for s, v in latest.items()}, better),
+        facts,
         tuple(places),
         lead,
         rival,
@@ -238,7 +241,8 @@ def _effects(
     """What the materials did to the first metric shown, over the newest version of each build."""
     metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
     plans = {t.subject: t.plan for t in tried}
-    known = [] if headline is None else [s for s in latest if s in headline]
+    whole = [s for s, v in latest.items() if not v.figures.get(metric.key, Figure()).partial]
+    known = [] if headline is None else [s for s in whole if s in headline]
     if headline is None or not known or not all(headline.comparable(known[0], s) for s in known):
         return []
     builds = [(s, plans[s], headline.value(s)) for s in known]

@@ -100,13 +100,16 @@ def gains_of(
     score: Measure | None,
     tolerance: Mapping[str, float],
 ) -> list[Gain]:
-    """Every version that has one before it, in order."""
+    """Every version that has one before it, in order; nothing of one whose test is still on."""
     kind, tried = tries.kind, tries.tried
     metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
     last = {t.subject: t for t in tried}
     out = []
     for before, after in pairwise(sorted(figures)):
         if before.team_id != after.team_id or after in tries.unchanged:
+            continue
+        shown = [figures[s].get(metric.key, Figure()) for s in (before, after)]
+        if any(f.partial and f.known for f in shown):
             continue
         old, new = last[before], last[after]
         bounds = _bound_gains(kind, figures[before], figures[after], new.trial.choices)

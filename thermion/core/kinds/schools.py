@@ -57,14 +57,15 @@ def progress(*terms: Term, when: When = None) -> School:
 def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figure:
     """1 when the figure reaches `level` (or stays below it), 0 when not, for `passing`.
 
-    A bound decides where it can; otherwise the figure's own reason stays.
+    A bound decides where it can; otherwise the figure's own reason stays. Of a figure that is only so
+    far, what it has reached stays reached, and what it has not yet may still be.
     """
     if figure is None:
         return Figure(reason="no reading yet")
     if figure.value is not None:
         near = 1e-9 * abs(level)  # exactly there is there, whatever the last bit says
         met = figure.value <= level + near if below else figure.value >= level - near
-        return Figure(float(met), 0.0)
+        return Figure(float(met), 0.0, partial=figure.partial and met is below)
     low, high = figure.at_least, figure.at_most
     sure = (high is not None and high <= level) if below else (low is not None and low >= level)
     never = (low is not None and low > level) if below else (high is not None and high < level)

@@ -52,7 +52,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     figures["control"] = _minutes(control)
     for key, device in (("fast_ratio", fast), ("slow_ratio", slow)):
         figures[key] = _ratio(device, control)
-    figures["beats"] = _beats(fast, slow, control)
+    figures["beats"] = _beats(trial, fast, slow, control)
     figures["passed"] = passed(figures["beats"], rig.get("pass_beats", 2.0))
     return figures
 
@@ -66,14 +66,21 @@ def _ratio(device: Reached | None, control: Reached | None) -> Figure:
     return Figure(at_least=found.low, at_most=found.high, reason=BETWEEN)
 
 
-def _beats(fast: Reached | None, slow: Reached | None, control: Reached | None) -> Figure:
-    """Devices that did better than the control for certain: 0, 1 or 2."""
+def _beats(trial: Trial, fast: Reached | None, slow: Reached | None, control: Reached | None) -> Figure:
+    """Devices that did better than the control for certain: 0, 1 or 2.
+
+    While the test is on, a device may still do so as long as neither it nor the control got there; of a
+    test that broke off by then nobody knows.
+    """
     if control is None:
         return Figure(reason="no control was checked")
-    won = (fast is not None and sooner(fast, control) == "sooner") + (
-        slow is not None and sooner(slow, control) == "later"
-    )
-    return Figure(float(won), 0.0)
+    verdicts = [sooner(d, control) for d in (fast, slow) if d is not None]
+    won = (fast is not None and verdicts[0] == "sooner") + (slow is not None and verdicts[-1] == "later")
+    open_ = verdicts.count("not known") if any(trial.unfinished(key) for key in trial.traces) else 0
+    if open_ and trial.ended:
+        why = "the test broke off before it or the control got there"
+        return Figure(at_least=float(won), at_most=float(won + open_), reason=why, partial=True)
+    return Figure(float(won), 0.0, partial=open_ > 0)
 
 
 ANALYSIS = Analysis(
