@@ -169,6 +169,24 @@ def test_loads_are_searched_or_follow_the_ladder_of_the_class():
     assert "limit lies in between" in loads("ladder", tried(2, 5, fails=(5,)))[1]
 
 
+def test_a_crane_that_never_failed_may_carry_more_and_while_it_is_on_that_is_only_so_far():
+    rig = {**get_kind("wind_lift").brief.default_rig(), "height_m": 0.6}
+
+    def carried(*loads, fails=(), **more):
+        tries = tuple(Attempt({"load": x, "rise_m": 0.0 if x in fails else 0.6}) for x in loads)
+        return figures("wind_lift", Trial({}, rig, attempts=tries, choices={"loads": "search"}, **more))[
+            "load"
+        ]
+
+    never, limit = carried(4, 8), carried(4, 8, 6, 7, fails=(8, 7))
+    assert (never.value, limit.value) == (8, 6)
+    assert never.se > 16 / 4 > limit.se  # up to 24 weights were there
+    assert max(never.parts, key=lambda s: abs(s.effect)).name == "more load was not tried"
+    assert carried(4, 24).se < 1
+    assert carried(4, 8, ended=False).partial
+    assert not carried(4, 8, 6, 7, fails=(8, 7), ended=False).partial
+
+
 def melted(fast, slow, control, **more):
     t = (0.0, 120.0, 240.0, 360.0, 480.0)
     found = Trial(

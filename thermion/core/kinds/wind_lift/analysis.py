@@ -12,8 +12,10 @@ from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial
 from thermion.core.kinds.views import Picture, Views
 from thermion.core.kinds.wind_lift.body import rotor_radius
+from thermion.core.kinds.wind_lift.brief import BRIEF
 from thermion.core.physics.lift import (
     Lift,
+    NextLoad,
     best_tried,
     betz_share,
     lift_power,
@@ -45,6 +47,19 @@ def lift_of(attempt: Attempt, rig: Mapping[str, float]) -> Lift:
     return Lift(_mass(attempt, rig), rise, attempt.values.get("time_s"), full)
 
 
+def load_after(attempts: Sequence[Attempt], rig: Mapping[str, float], choices: Mapping[str, str]) -> NextLoad:
+    """What a team hangs on after these attempts: the ladder's next, or what narrows its limit down.
+
+    A search begins with the load that passes: from one weight on, three attempts end at four, and all that
+    work are equal.
+    """
+    results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
+    if choices.get("loads") == "ladder":
+        return next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
+    first = min(max(round(rig["pass_load"]), 1), rig["weights"])
+    return next_load(results, "search", 1.0, first, most=rig["weights"])
+
+
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
     """Most carried, best power and what follows from it, of each trial's fair attempts."""
     return [Fitted(_figures(trial), {}) for trial in trials]
@@ -66,12 +81,17 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     if all(full for _, full in loads):
         notes += ("more load was not tried",)
     between = Source("the step between loads", _gap(loads, most) / sqrt(12.0), "step")
-    load = measured(most, (between,), notes=notes)
+    sources = (between, *_not_tried(loads, most, rig))
+    on = (
+        not trial.ended
+        and load_after(attempts, {**BRIEF.default_rig(), **rig}, trial.choices).load is not None
+    )
+    load = replace(measured(most, sources, notes=notes), partial=on)
     best = max((x for x in lifts if x.full), key=lambda x: x.mass_kg, default=None)
     unit = rig.get("unit_kg", 0.008)
     figures["load"] = load
     figures["carried_kg"] = measured(
-        best.mass_kg if best else 0.0, (replace(between, effect=between.effect * unit),), notes=notes
+        best.mass_kg if best else 0.0, tuple(replace(s, effect=s.effect * unit) for s in sources), notes=notes
     )
     figures["work"] = _work(trial, attempts, lifts)
     figures["time"] = _time_at(trial, attempts, lifts, rig.get("pass_load", 4.0))
@@ -83,6 +103,16 @@ def _gap(loads: Sequence[tuple[float, bool]], most: float) -> float:
     """Between the most that was lifted and the least above it that was not, in weights; 1 if unknown."""
     above = [load for load, full in loads if not full and load > most]
     return min(above) - most if above else 1.0
+
+
+def _not_tried(
+    loads: Sequence[tuple[float, bool]], most: float, rig: Mapping[str, float]
+) -> tuple[Source, ...]:
+    """What a build that never failed may carry beyond what it was given: up to all weights there are."""
+    more = rig.get("weights", 24.0) - most
+    if more <= 0 or not all(full for _, full in loads):
+        return ()
+    return (Source("more load was not tried", more / sqrt(12.0), "build"),)
 
 
 def _mass_sources(trial: Trial, attempt: Attempt, by: float) -> list[Source]:

@@ -6,10 +6,9 @@ from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Attempt, Trial
-from thermion.core.kinds.wind_lift.analysis import RISE_STEP_M
+from thermion.core.kinds.wind_lift.analysis import RISE_STEP_M, load_after
 from thermion.core.kinds.wind_lift.body import grip, rotor_model
 from thermion.core.kinds.wind_lift.brief import BRIEF
-from thermion.core.kinds.wind_lift.test import load_after
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.lift import G_M_S2, load_mass
 from thermion.core.plans import Plan

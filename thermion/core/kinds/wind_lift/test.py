@@ -17,22 +17,9 @@ from thermion.core.kinds.testing import (
     Testing,
 )
 from thermion.core.kinds.trials import Attempt
-from thermion.core.kinds.wind_lift.analysis import SPOOL_M, lift_of
+from thermion.core.kinds.wind_lift.analysis import SPOOL_M, load_after
 from thermion.core.kinds.wind_lift.brief import BRIEF
-from thermion.core.physics.lift import NextLoad, next_load, rise_of
-
-
-def load_after(attempts: Sequence[Attempt], rig: Mapping[str, float], choices: Mapping[str, str]) -> NextLoad:
-    """What a team hangs on after these attempts: the ladder's next, or what narrows its limit down.
-
-    A search begins with the load that passes: from one weight on, three attempts end at four, and all that
-    work are equal.
-    """
-    results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
-    if choices.get("loads") == "ladder":
-        return next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
-    first = min(max(round(rig["pass_load"]), 1), rig["weights"])
-    return next_load(results, "search", 1.0, first, most=rig["weights"])
+from thermion.core.physics.lift import rise_of
 
 
 def suggest(
