@@ -18,7 +18,7 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Offer, Part, Plan, tally
 from thermion.core.values import Figure
 
-FEW = 10  # of so few designs nothing is said
+FEW = 10  # designs that pass; of fewer nothing is said
 LIKELY = 0.85  # share of choices that go to a place's usual materials; an estimate
 Verdict = Literal["good", "too easy", "impossible", "does not tell apart", "not known"]
 
