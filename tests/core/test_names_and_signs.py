@@ -191,7 +191,8 @@ def test_boundaries_belong_to_the_side_they_are_said_to():
     assert curves.degree_minutes_above([0], [20], 20).reason
     (line,) = kit.kit_list([kit.Need("Straw", 1, unit="piece")], 2, 0)
     assert (line.item, line.unit) == ("Straw", "piece")
-    assert attribution(["lid"]).sentence.endswith("lid")
+    assert attribution(["lid"]).sentence == "Only one thing changed, so it may be the cause: lid"
+    assert "if there is one" in attribution(["lid"], told=False).sentence  # nothing known, no cause of it
     assert "2 things" in attribution(["lid", "seal"]).sentence
     assert "repeat varies" in attribution([]).sentence
 

@@ -207,15 +207,17 @@ class Attribution:
     sentence: str
 
 
-def attribution(changes: Sequence[str]) -> Attribution:
-    """One factor changed: a fair candidate; several: cannot say which; none: repeatability."""
+def attribution(changes: Sequence[str], *, told: bool = True) -> Attribution:
+    """One factor changed: a fair candidate; several: cannot say which; none: repeatability.
+
+    Where no difference can be `told`, the sentence names no cause of one.
+    """
     if len(changes) == 1:
-        return Attribution("candidate", f"Only one thing changed, so it may be the cause: {changes[0]}")
+        so = "so it may be the cause" if told else "so a difference, if there is one, may come from it"
+        return Attribution("candidate", f"Only one thing changed, {so}: {changes[0]}")
     if changes:
-        return Attribution(
-            "cannot say which",
-            f"{len(changes)} things changed at once, so the result cannot say which did it.",
-        )
+        so = "so the result cannot say which did it" if told else "so no result could say which does it"
+        return Attribution("cannot say which", f"{len(changes)} things changed at once, {so}.")
     return Attribution("repeatability", "Nothing was changed: the difference shows how much a repeat varies.")
 
 

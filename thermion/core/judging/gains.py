@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from math import sqrt
@@ -79,6 +79,11 @@ class Gain:
     bounds: tuple[BoundGain, ...] = ()
 
 
+def _told(claim: Claim, bounds: Sequence[BoundGain]) -> bool:
+    """Whether anything is said to have changed at all."""
+    return claim.word in ("clear", "leaning") or any(b.good is not None for b in bounds)
+
+
 def settling(measured: Measure, claim: Claim, a: Subject, b: Subject) -> Settling | None:
     """What would settle an undecided difference of two builds; None where it is decided, or where
     first something must be tried twice."""
@@ -128,7 +133,7 @@ def gains_of(
                 before,
                 after,
                 tuple(changes),
-                attribution([c.sentence for c in changes]),
+                attribution([c.sentence for c in changes], told=_told(claim, bounds)),
                 metric.key,
                 way(claim.difference, metric.better) if told else "changed",
                 claim,
