@@ -44,6 +44,15 @@ def measured(tried: list[Tried], rule=HOTTEST, **more):
     return tries_of(OVEN, tried, more.pop("prior", None), TOLERANCE).measure(rule, "higher", **more)
 
 
+def test_builds_with_equal_tries_are_equal_to_the_last_bit():
+    class_of_eight = [oven(letter, 40 + 11.3 * (i // 3)) for i, letter in enumerate("ABCDEFGH")]
+    found = measured(class_of_eight)
+    for i, letter in enumerate("ABCDEFGH"):
+        like = [x for j, x in enumerate("ABCDEFGH") if j // 3 == i // 3]
+        assert [found.claim(subject(letter), subject(x)).difference for x in like] == [0.0] * len(like)
+    assert found.claim(subject("D"), subject("A")).difference == pytest.approx(11.3)
+
+
 class TestDays:
     def test_another_sun_is_taken_out_also_inside_the_tolerance(self):
         """60 °C in 600 W/m² is 64.7 °C in 670: the same box."""

@@ -93,6 +93,8 @@ class Measure:
     def claim(self, a: Subject, b: Subject) -> Claim:
         """Build a minus build b."""
         difference = self.value(a) - self.value(b)
+        if abs(difference) <= 1e-9 * (abs(self.value(a)) + abs(self.value(b))):
+            difference = 0.0  # equal tries, but for the last bit of solving for them
         if not self.comparable(a, b):
             return Claim(difference, None, None, None, None, "not known", NOT_COMPARABLE)
         return claim_of(
