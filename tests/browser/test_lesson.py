@@ -82,7 +82,19 @@ def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew,
     )
     expect(line).to_contain_text("Another screen was first")
     expect(line).to_contain_text("Agree on one")
-    # another sentence, on the board
+    # another sentence, on the board; typed while the page, asked for before, comes in slowly
+    page.evaluate(
+        """() => {
+          const text = Response.prototype.text;
+          Response.prototype.text = async function () {
+            const found = await text.call(this);
+            await new Promise((done) => setTimeout(done, 700));
+            return found;
+          };
+          document.dispatchEvent(new Event("lesson"));
+        }"""
+    )
+    page.wait_for_timeout(300)
     page.get_by_label("What learners read").fill("Choose by voting.")
     page.keyboard.press("Tab")  # the page is drawn anew while the hand goes to the key
     page.evaluate("document.dispatchEvent(new Event('lesson'))")

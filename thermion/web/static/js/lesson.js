@@ -17,8 +17,9 @@ const typing = () =>
 async function renew() {
   if (typing()) return;
   const response = await fetch(location.href).catch(() => null);
-  if (!response?.ok || typing()) return;
-  const found = new DOMParser().parseFromString(await response.text(), "text/html");
+  const text = response?.ok ? await response.text().catch(() => "") : "";
+  if (!text || typing()) return; // asked last: a word may be begun while the page comes in
+  const found = new DOMParser().parseFromString(text, "text/html");
   const at = document.activeElement?.getAttribute?.("aria-label");
   page().innerHTML = found.querySelector("[data-lesson]").innerHTML;
   if (at)
