@@ -166,6 +166,13 @@ def test_loads_are_searched_or_follow_the_ladder_of_the_class():
     assert [loads("search", tried(*seen))[0] for seen in ((), (4,), (4, 8))] == [4, 8, 16]  # 4 passes
     assert [loads("search", tried(*seen, fails=seen))[0] for seen in ((4,), (4, 2))] == [2, 1]
     assert loads("search", tried(4, 2, fails=(4,))) == (3, "try 3 (lifts 2, not 4)")
+    for passes, there, first in (
+        (4.4, 24.0, 5),
+        (200.0, 2.0, 2),
+        (4.0, 3.5, 3),
+    ):  # whole, and not more than there are
+        rig |= {"pass_load": passes, "weights": there}
+        assert loads("search", [])[0] == first
     assert "limit lies in between" in loads("ladder", tried(2, 5, fails=(5,)))[1]
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from math import sqrt
+from math import ceil, floor, sqrt
 
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.luck import luck_of
@@ -56,7 +56,7 @@ def load_after(attempts: Sequence[Attempt], rig: Mapping[str, float], choices: M
     results = [(a.values["load"], lift_of(a, rig).full) for a in attempts if not a.free]
     if choices.get("loads") == "ladder":
         return next_load(results, "ladder", rig["step_load"], rig["first_load"], most=rig["weights"])
-    first = min(max(round(rig["pass_load"]), 1), rig["weights"])
+    first = max(min(ceil(rig["pass_load"]), floor(rig["weights"])), 1)  # weights are whole
     return next_load(results, "search", 1.0, first, most=rig["weights"])
 
 
