@@ -7,11 +7,13 @@ from datetime import timedelta
 
 import pytest
 from playwright.sync_api import Page, expect
+from sqlalchemy import select
 
 from tests.browser.conftest import check_access
 from tests.conftest import Crew
 from thermion.records import moments
 from thermion.records.planning import week
+from thermion.records.tables import Conducted
 
 pytestmark = pytest.mark.browser
 SMALLEST = """() => Math.min(...[...document.querySelectorAll("main *")]
@@ -62,7 +64,7 @@ def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew,
     expect(hand).to_contain_text("Team talk")
     for name in ("A minute more", "Pause"):
         key = hand.get_by_role("button", name=name)
-        box = key.bounding_box()
+        box = key.evaluate("key => key.getBoundingClientRect().toJSON()")
         assert box["height"] >= 44
         assert box["y"] > 600  # in reach of a thumb
         key.click()
@@ -76,7 +78,7 @@ def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew,
     # two desks press at once: the step is started once, and the second is told
     page.evaluate(
         """() => {
-          document.querySelector(".line").dataset.mark = "old"; // and pressed before it is drawn anew
+          document.querySelector("[data-line]").dataset.mark = "old"; // and pressed before it is drawn anew
           document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "l", bubbles: true }));
         }"""
     )
@@ -103,6 +105,19 @@ def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew,
     expect(board.get_by_text("Choose by voting.")).to_be_visible()
     board.context.close()
     phone.context.close()
+
+
+def test_a_lesson_planned_for_tomorrow_is_tried_this_evening(page, crew):
+    with crew.database.writing() as session:
+        week.save_lesson(session, crew.class_id, moments.now() + timedelta(hours=15), 50 * 60, 300)
+    page.goto("/classes/1/lesson")
+    line = page.get_by_role("region", name="The lesson", exact=True)
+    expect(line).to_have_count(0)
+    page.get_by_role("button", name="Start the lesson").click()
+    expect(line).to_contain_text("The task and its rules")
+    with crew.database.session() as session:
+        begun = session.scalars(select(Conducted)).one()
+    assert abs(begun.started_at - moments.now()) < timedelta(hours=1)  # held when it was held
 
 
 def test_a_walk_and_the_results_on_the_board_and_a_bell_in_the_test(page, crew):

@@ -40,7 +40,7 @@ def test_a_brief_is_written_by_keeping_what_is_filled_in(kind, made, crew, clien
     assert challenge.brief_done_at
     assert challenge.school == kind.brief.defaults["9-12"].school
     kept = {**brief.values}
-    assert kept == pytest.approx(kind.brief.default_rig())
+    assert kept == pytest.approx(kind.brief.at_age("9-12").default_rig())
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)

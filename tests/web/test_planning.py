@@ -132,6 +132,24 @@ def test_rig_checks_keep_numbers_and_name_what_is_none(client, crew):
         assert rig.offsets(checked, challenge) == {crew.teams["Dunlin"]: 0.5}
 
 
+def test_a_slip_in_the_check_in_one_glass_is_asked_about_at_its_thermometer(client, crew):
+    address = "/challenges/1/rig-check"
+    four = {"spot0": "21", "spot1": "215", "spot2": "21.5", "spot3": "21"}
+    impossible = client.post(f"{address}/agree", data=four)
+    assert impossible.status_code == 422
+    assert "Dunlin: 215 °C cannot be here" in flat(impossible)
+    asked = client.post(f"{address}/agree", data=four | {"spot1": "75"})
+    assert "Dunlin: 75, and the others show about 21.0 °C. Is that so?" in flat(asked)
+    assert 'value="1:75"' in flat(asked)
+    with crew.database.session() as session:
+        challenge = get_challenge(session, 1)
+        assert not any(c.values for c in rig.checks_of(session, challenge, brief_of(challenge)))
+    assert client.post(f"{address}/agree", data=four | {"take": "1:21.5"}).status_code == 303
+    assert 'value="21.5"' in flat(client.get(address))
+    assert client.post(f"{address}/agree", data=four | {"spot1": "75", "sure": "1:75"}).status_code == 303
+    assert 'value="75"' in flat(client.get(address))
+
+
 def test_the_store_counts_and_refuses_at_its_place(client, crew):
     bad = client.post("/classes/1/store/count", data={"count_newspaper": "-4", "count_foil": "3"})
     assert bad.status_code == 422

@@ -11,7 +11,7 @@ import pytest
 
 from tests.conftest import NOON, Crew
 from thermion.core.judging.scoring import score
-from thermion.core.kinds import get_kind
+from thermion.core.kinds import get_kind, kind_for
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.materials import MATERIALS, unit_beside
 from thermion.core.physics.units import Setting
@@ -124,7 +124,8 @@ def test_the_sheet_for_learners_heads_its_columns_and_speaks_in_the_classs_unit(
     assert "Light of the lamp on the window" in sheet
     assert "level window" not in sheet
     said = " ".join(
-        w.text for w in cautions(get_kind("keep_temp"), {"measure": "temp"}, "6-8", (), Setting("degF"))
+        w.text
+        for w in cautions(kind_for("keep_temp", "6-8"), {"measure": "temp"}, "6-8", (), Setting("degF"))
     )
     assert "113 °F" in said
     assert "°C" not in said

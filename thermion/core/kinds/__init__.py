@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
 
 from thermion.core.kinds.base import Kind
+from thermion.core.kinds.briefing import AgeBand
 
 
 @cache
@@ -26,3 +28,10 @@ def get_kind(key: str) -> Kind:
         return all_kinds()[key]
     except KeyError:
         raise ValueError(f"kind: expected one of {sorted(all_kinds())}, got {key}") from None
+
+
+@cache
+def kind_for(key: str, age: AgeBand) -> Kind:
+    """The family as it suits an age: nothing in it can be set beyond what keeps that age from harm."""
+    kind = get_kind(key)
+    return replace(kind, brief=kind.brief.at_age(age))

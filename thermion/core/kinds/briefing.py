@@ -37,6 +37,22 @@ class Condition:
     measured: float = 0.0  # standard uncertainty when it was measured: a share of it, if `relative`
     estimated: float = 0.0  # the same when it was only estimated
     relative: bool = False
+    safe: Mapping[AgeBand, float] = field(default_factory=dict)  # what suits an age; see `at_age`
+    safe_is: Literal["most", "least"] = "most"
+
+    def at_age(self, age: AgeBand) -> Condition:
+        """With the limit that keeps this age from harm, which its usual value keeps too."""
+        limit = self.safe.get(age)
+        if limit is None:
+            return self
+        hint = f"at {'most' if self.safe_is == 'most' else 'least'} {limit:g}"
+        if self.unit == "degC":
+            hint = f"{limit:g} °C or less"
+        hint = f"{hint} at ages {age.replace('-', ' to ')}"
+        said = f"{self.hint}; {hint}" if self.hint else hint
+        if self.safe_is == "most":
+            return replace(self, high=limit, default=min(self.default, limit), hint=said, safe={})
+        return replace(self, low=limit, default=max(self.default, limit), hint=said, safe={})
 
     def under(self, choices: Mapping[str, str]) -> Condition:
         """With the label and hint that it has under these choices."""
@@ -126,6 +142,7 @@ class Caution:
     adult: bool = False
     older: str = ""
     when: When = None
+    limit_of: str = ""  # a temperature of the brief whose limit at the age is said too
 
 
 @dataclass(frozen=True)
@@ -175,6 +192,21 @@ class Briefing:
                 return default
         raise ValueError(f"age_band: expected one of {list(self.defaults)}, got {age_band}")
 
+    def at_age(self, age: AgeBand) -> Briefing:
+        """The same with the limits that keep this age from harm."""
+        return replace(
+            self,
+            conditions=tuple(c.at_age(age) for c in self.conditions),
+            criteria=tuple(c.at_age(age) for c in self.criteria),
+            cautions=tuple(self._caution_at(c, age) for c in self.cautions),
+        )
+
+    def _caution_at(self, caution: Caution, age: AgeBand) -> Caution:
+        if not caution.limit_of:
+            return caution
+        most = self.setting(caution.limit_of).at_age(age).high
+        return replace(caution, text=f"{caution.text.removesuffix('.')}, at most {most:g} °C.")
+
     def default_rig(self) -> dict[str, float]:
         """All conditions, criteria and instruments at their defaults, stored units."""
         return {c.key: c.si("default") for c in self.every_setting()}
@@ -183,6 +215,13 @@ class Briefing:
         """Every number of the brief, whether it applies or not."""
         own = (c for i in self.instruments for c in i.settings)
         return (*self.conditions, *self.criteria, *own)
+
+    def setting(self, key: str) -> Condition:
+        """The number of the brief with this key; ValueError when there is none."""
+        for condition in self.every_setting():
+            if condition.key == key:
+                return condition
+        raise ValueError(f"key: no condition {key}")
 
     def default_choices(self) -> dict[str, str]:
         """The first option of every choice."""

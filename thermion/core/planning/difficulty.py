@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import ceil, sqrt
 
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import AgeBand, BriefDefault
+from thermion.core.kinds.briefing import AgeBand, BriefDefault, Condition
 
 # Ages of each step of the dial; the steps between have the words of the younger, and half as much more.
 STEPS = ("6-8", "7-10", "9-12", "11-14", "13-16")
@@ -19,7 +19,7 @@ class Setup:
     """What the dial turns.
 
     `words` is the age whose words are used, `marks` [s] by phase, `limits` [units] by material
-    (None: as much as they like).
+    (None: as much as they like), `rig` the numbers [stored unit] that an age sets limits to.
     """
 
     words: AgeBand
@@ -29,6 +29,7 @@ class Setup:
     attempts: int
     marks: Mapping[str, tuple[float, ...]]
     limits: Mapping[str, float | None]
+    rig: Mapping[str, float]
 
 
 def usual_setup(kind: Kind, step: str) -> Setup:
@@ -45,7 +46,19 @@ def usual_setup(kind: Kind, step: str) -> Setup:
             key: None if most is None else float(ceil(most * default.limits))
             for key, most in kind.build.materials
         },
+        {c.key: c.at_age(words).si("default") for c in guarded(kind)},
     )
+
+
+def guarded(kind: Kind) -> list[Condition]:
+    """The numbers of a brief that an age sets limits to."""
+    return [c for c in kind.brief.every_setting() if c.safe]
+
+
+def _kept_safe(kind: Kind, age: AgeBand, rig: Mapping[str, float]) -> dict[str, float]:
+    """These numbers as near as an age allows."""
+    limits = {c.key: c.at_age(age) for c in guarded(kind)}
+    return {k: min(max(v, limits[k].si("low")), limits[k].si("high")) for k, v in rig.items()}
 
 
 def _default(kind: Kind, step: str) -> tuple[BriefDefault, AgeBand]:
@@ -81,4 +94,7 @@ def turned(kind: Kind, now: Setup, at: str, to: str) -> Setup:
         new.attempts if now.attempts == old.attempts else now.attempts,
         {p: new.marks.get(p, m) if m == old.marks.get(p) else m for p, m in now.marks.items()},
         {m: new.limits.get(m, x) if x == old.limits.get(m, -1.0) else x for m, x in now.limits.items()},
+        _kept_safe(
+            kind, new.words, {k: new.rig[k] if v == old.rig.get(k) else v for k, v in now.rig.items()}
+        ),
     )

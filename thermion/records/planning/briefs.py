@@ -9,7 +9,7 @@ from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.judging.scoring import score
-from thermion.core.kinds import get_kind
+from thermion.core.kinds import get_kind, kind_for
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.kinds.criteria import with_criteria
@@ -126,7 +126,7 @@ def get_challenge(session: Session, challenge_id: int) -> Challenge:
 
 def brief_of(challenge: Challenge) -> Brief:
     """The brief as core values; missing settings take the family's default."""
-    kind = with_own_words(get_kind(challenge.kind), challenge.school_class)
+    kind = with_own_words(kind_for(challenge.kind, challenge.age_band), challenge.school_class)
     kind = with_criteria(kind, [t.metric for t in challenge.terms])
     values = kind.brief.default_rig()
     tolerance = {c.key: c.si("tolerance") for c in kind.brief.conditions}
@@ -182,6 +182,7 @@ def create_challenge(
     if not title.strip():
         raise Refused("Give the challenge a title.", "title")
     usual = usual_setup(kind, age_band)
+    kind = kind_for(kind_key, usual.words)
     position = len(school_class.challenges)
     challenge = Challenge(
         school_class=school_class,
@@ -248,16 +249,28 @@ def save_rule(challenge: Challenge, rule: Sequence[Term], school: str = "own") -
     ]
 
 
+def keep_safe(condition: Condition, value: float, challenge: Challenge) -> None:
+    """Refuse a value [stored unit] beyond what keeps the challenge's age from harm."""
+    free = get_kind(challenge.kind).brief.setting(condition.key)
+    if not free.safe or condition.si("low") - 1e-9 <= value <= condition.si("high") + 1e-9:
+        return
+    limit = condition.si("high" if free.safe_is == "most" else "low")
+    said = setting_of(challenge.school_class).show(limit, condition.unit)
+    ages = challenge.age_band.replace("-", " to ")
+    raise Refused(f"{condition.label}: at {free.safe_is} {said} at ages {ages}.", condition.key)
+
+
 def save_settings(
     challenge: Challenge, values: Mapping[str, tuple[float, float]], choices: Mapping[str, str]
 ) -> None:
     """Store conditions as key -> (value, tolerance), SI, and choices."""
-    kind = get_kind(challenge.kind)
-    known = {c.key for c in kind.brief.every_setting()}
+    kind = kind_for(challenge.kind, challenge.age_band)
+    known = {c.key: c for c in kind.brief.every_setting()}
     rows = {row.key: row for row in challenge.settings}
     for key, (value, tolerance) in values.items():
         if key not in known:
             raise Refused(f"{key} is not a condition of this family.", key)
+        keep_safe(known[key], value, challenge)
         if key not in rows:
             rows[key] = ChallengeSetting(key=key)
             challenge.settings.append(rows[key])

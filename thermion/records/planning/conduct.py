@@ -110,8 +110,9 @@ def is_fresh(row: Conducted, plan: WeekPlan, now: datetime) -> bool:
     """Whether an act that nobody ended can still be on: not long after its lesson's bell."""
     if row.lesson_id in plan.lesson_ids:
         lesson = plan.lessons[plan.lesson_ids.index(row.lesson_id)]
-        ends = max(lesson.start + timedelta(seconds=lesson.length_s), row.started_at)
-        return now < ends + SOON
+        ends = lesson.start + timedelta(seconds=lesson.length_s)
+        if lesson.start - SOON <= row.started_at < ends:
+            return now < ends + SOON  # held at another time, no bell ends it
     return now < row.started_at + FRESH
 
 

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from thermion.core.planning.difficulty import STEPS, Setup, turned
+from thermion.core.kinds import get_kind
+from thermion.core.planning.difficulty import STEPS, Setup, guarded, turned
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, save_marks, use_school
 from thermion.records.planning.week import save_timing, timing_of
@@ -28,6 +29,7 @@ def setup_of(session: Session, challenge: Challenge, brief: Brief) -> Setup:
         timing_of(session, challenge, brief).attempts,
         {phase: tuple(marks) for phase, marks in brief.marks.items()},
         {o.material: o.limit for o in brief.offers},
+        {c.key: brief.values[c.key] for c in guarded(get_kind(challenge.kind))},
     )
 
 
@@ -35,7 +37,7 @@ def would_be(session: Session, challenge: Challenge, brief: Brief, step: str) ->
     """What it would become; Refused for a step that the dial does not have."""
     if step not in STEPS:
         raise Refused("The dial has no such step.", "dial")
-    return turned(brief.kind, setup_of(session, challenge, brief), step_of(challenge), step)
+    return turned(get_kind(challenge.kind), setup_of(session, challenge, brief), step_of(challenge), step)
 
 
 def turn(session: Session, challenge: Challenge, brief: Brief, step: str) -> None:
@@ -45,6 +47,8 @@ def turn(session: Session, challenge: Challenge, brief: Brief, step: str) -> Non
     challenge.story, challenge.success = then.story, then.success
     if then.words != now.words:
         challenge.cautions_seen_at = None  # they are said in other words now
+    for row in challenge.settings:
+        row.value = then.rig.get(row.key, row.value)
     for offer in challenge.offers:
         offer.limit_units = then.limits[offer.material]
     changed = {phase: list(marks) for phase, marks in then.marks.items() if marks != now.marks[phase]}

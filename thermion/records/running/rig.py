@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from statistics import median
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from thermion.core.judging.observed import Around, Quantity, quantity_of
+from thermion.core.judging.plausibility import Expectation
+from thermion.core.kinds.testing import AIR as AIR_READ
 from thermion.core.kinds.testing import RigCheck
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.values import exceeds
 from thermion.records import moments
-from thermion.records.errors import Refused
+from thermion.records.errors import Implausible, Refused, Unsure, Way
 from thermion.records.planning.briefs import Brief, save_settings
+from thermion.records.running.door import accept
 from thermion.records.tables import Challenge, RigReading
 
 EACH = "each thermometer"
 AIR = "air"
+MOST_AT_A_CHECK = 1e3  # [stored unit] of what is no temperature: lengths, volumes
 AIR_NUMBER = 0  # of the thermometer in the air, among the teams' numbers
 
 
@@ -67,6 +73,58 @@ def checks_of(session: Session, challenge: Challenge, brief: Brief) -> list[Chec
 def still_open(session: Session, challenge: Challenge, brief: Brief) -> int:
     """How many checks have not been done, or came out apart."""
     return sum(c.state != "done" for c in checks_of(session, challenge, brief))
+
+
+def read_check(
+    challenge: Challenge, brief: Brief, check: RigCheck, typed: Sequence[str], sure: Mapping[int, str]
+) -> dict[str, float | None]:
+    """What was typed at the spots of a check [stored unit], each through the door of all readings.
+
+    Implausible for what cannot be; Unsure, with the likely value among its ways, for one that lies far
+    from the others, unless that spot is `sure` of just this.
+    """
+    spots = spots_of(check, challenge)
+    setting = brief.setting
+    quantity = _quantity_of(check, brief)
+    given = {i: text.strip() for i, text in enumerate(typed) if i < len(spots) and text.strip()}
+    found: dict[int, float] = {}
+    for i, text in given.items():
+        with at_spot(spots[i][1]):
+            found[i], _ = accept(text, quantity, setting, f"{check.key}-{i}")
+    unit = difference_unit(check.unit)
+    near = convert(max(5.0, 5 * check.agree), unit, stored_unit(unit))
+    for i, text in given.items():
+        others = [v for at, v in found.items() if at != i]
+        if len(others) < 2 or sure.get(i) == text:
+            continue
+        around = Around(Expectation(median(others), near))
+        _, seen = accept(text, quantity, setting, f"{check.key}-{i}", around=around)
+        if seen.check.answer == "ask":
+            ways = [Way("It is so", {"sure": f"{i}:{text}"})]
+            likely = setting.typed(seen.check.suggestion, check.unit, 2)
+            if likely:
+                ways.insert(0, Way(f"Take {likely}", {"take": f"{i}:{likely}"}))
+            middle = setting.show(median(others), check.unit)
+            said = f"{spots[i][1]}: {text}, and the others show about {middle}. Is that so?"
+            raise Unsure(said, f"{check.key}-{i}", ways)
+    return {spot: found.get(i) for i, (spot, _) in enumerate(spots)}
+
+
+@contextmanager
+def at_spot(label: str) -> Iterator[None]:
+    """What is refused says at which spot."""
+    try:
+        yield
+    except Implausible as refused:
+        raise Implausible(f"{label}: {refused.message}", refused.field, refused.suggestion) from None
+
+
+def _quantity_of(check: RigCheck, brief: Brief) -> Quantity:
+    """What is read at a check: a temperature within the limits of the test's own, else any amount."""
+    read = next((r for r in brief.kind.test.reads_for(brief.choices) if r.unit == check.unit), None)
+    if check.unit == "degC":
+        return quantity_of(read or AIR_READ)
+    return Quantity(check.key, check.unit, check.unit, 0.0, MOST_AT_A_CHECK)
 
 
 def save_check(

@@ -10,13 +10,13 @@ from sqlalchemy import func, inspect, select, union_all
 from sqlalchemy.orm import Session, aliased, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
-from thermion.core.kinds import get_kind
+from thermion.core.kinds import get_kind, kind_for
 from thermion.core.planning.rounds import Slot, slots
 from thermion.records import moments
 from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.loading import load_together
-from thermion.records.planning.briefs import Brief, get_challenge
+from thermion.records.planning.briefs import Brief, get_challenge, keep_safe
 from thermion.records.tables import (
     CONTROL,
     AttemptRow,
@@ -81,6 +81,13 @@ def _testable(
     return versions
 
 
+def _keep_safe(challenge: Challenge, choices: Mapping[str, str], conditions: Mapping[str, float]) -> None:
+    """Refuse a test under conditions that could hurt someone of this age."""
+    kept = {row.key: row.value for row in challenge.settings} | dict(conditions)
+    for condition in kind_for(challenge.kind, challenge.age_band).brief.settings(choices):
+        keep_safe(condition, kept.get(condition.key, condition.si("default")), challenge)
+
+
 def create_run(
     session: Session,
     challenge: Challenge,
@@ -114,6 +121,7 @@ def create_run(
         raise Refused("Stand-in probes read temperatures only; this test reads something else.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
         raise Refused("Only a rehearsal runs faster than the clock.", "speed")
+    _keep_safe(challenge, choices, conditions)
     versions = _testable(session, challenge, version_ids, rehearsal)
     number = session.scalar(
         select(func.coalesce(func.max(Run.number), 0)).where(Run.challenge_id == challenge.id)

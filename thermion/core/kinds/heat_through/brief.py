@@ -27,9 +27,9 @@ BRIEF = Briefing(
             1,
             25,
             55,
-            "not above 45 °C for ages 6 to 8",
             actual=True,
             young="The pad is warm, never hot.",
+            safe={"6-8": 45, "9-12": 50, "13-16": 55},
         ),
         Condition(
             "start_c",

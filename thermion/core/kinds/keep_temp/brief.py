@@ -68,11 +68,11 @@ BRIEF = Briefing(
             60,
             2,
             20,
-            90,
-            "45 °C or less for ages 6 to 8",
+            60,
             when=DRINK,
             actual=True,
             young="The drink is warm, never hot.",
+            safe={"6-8": 45, "9-12": 50, "13-16": 60},
         ),
         Condition(
             "air_c",
@@ -166,11 +166,7 @@ BRIEF = Briefing(
     ),
     capped_by={"held": "standing"},
     cautions=(
-        Caution(
-            "Hot water: an adult pours, not above what suits the age (45 °C at 6 to 8).",
-            adult=True,
-            when=DRINK,
-        ),
+        Caution("Hot water: an adult pours.", adult=True, limit_of="drink_c", when=DRINK),
         Caution("Hot containers and steam: lids away from the face.", when=DRINK),
         Caution("Ice makes floors wet: wipe up at once.", when=ICE),
         Caution("Knives and hot glue: an adult cuts, or stands beside.", adult=True),

@@ -52,7 +52,16 @@ BRIEF = Briefing(
             "sky", "Sky", "dimensionless", 0, 0.5, 0, 3, when=("heat_source", "sun"), actual=True, words=SKIES
         ),
         Condition("solidus_c", "Sample begins to melt at", "degC", 22, 0, -10, 60),
-        Condition("liquidus_c", "Sample is all melted at", "degC", 26, 0, -9, 70),
+        Condition(
+            "liquidus_c",
+            "Sample is all melted at",
+            "degC",
+            26,
+            0,
+            -9,
+            70,
+            safe={"6-8": 40, "9-12": 50, "13-16": 60},
+        ),
         Condition(
             "open_sides",
             "Sides of the slow one that stay open",
@@ -76,6 +85,8 @@ BRIEF = Briefing(
             150,
             when=("heat_source", "lamp"),
             young="All lamps hang at the same height.",
+            safe={"6-8": 30, "9-12": 25, "13-16": 20},
+            safe_is="least",
         ),
     ),
     criteria=(

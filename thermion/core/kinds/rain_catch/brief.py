@@ -71,6 +71,7 @@ BRIEF = Briefing(
             5,
             300,
             young="The rain falls from the same height.",
+            safe={"6-8": 120, "9-12": 150, "13-16": 200},
         ),
     ),
     criteria=(Condition("pass_share", "Share to catch", "percent", 20, 0, 1, 100),),

@@ -23,6 +23,7 @@ BRIEF = Briefing(
             measured=0.15,
             estimated=0.3,
             young="The fan blows the same for all.",
+            safe={"6-8": 6, "9-12": 8},
         ),
         Condition(
             "fan_m", "Fan to the start line", "centimeter", 40, 2, 5, 300, young="The fan stays where it is."
@@ -38,6 +39,7 @@ BRIEF = Briefing(
             10,
             5000,
             young="Everyone uses the same trolley.",
+            safe={"6-8": 500, "9-12": 1000, "13-16": 2000},
         ),
     ),
     criteria=(Condition("pass_m", "Line to cross", "centimeter", 60, 0, 10, 2000),),

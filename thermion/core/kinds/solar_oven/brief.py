@@ -96,10 +96,12 @@ BRIEF = Briefing(
             150,
             when=("heat_source", "lamp"),
             young="All lamps hang at the same height.",
+            safe={"6-8": 30, "9-12": 25, "13-16": 20},
+            safe_is="least",
         ),
     ),
     criteria=(
-        Condition("level_c", "Level to reach", "degC", 50, 0, 25, 150),
+        Condition("level_c", "Level to reach", "degC", 50, 0, 25, 150, safe={"6-8": 60}),
         Condition("fall_k", "Held until it has fallen by", "delta_degC", 10, 0, 1, 60),
         Condition("lost_min", "Loss is read after", "minute", 10, 0, 1, 120),
     ),

@@ -52,6 +52,11 @@ def turned(now: Setup, then: Setup, brief: Brief) -> list[Turned]:
             Turned(MATERIALS[m].name, *(_most(x[m], write) for x in (now.limits, then.limits)))
             for m in now.limits
         ),
+        *(
+            Turned(c.label, *(brief.setting.show(x[c.key], c.unit) for x in (now.rig, then.rig)))
+            for c in (*kind.brief.settings(brief.choices), *kind.brief.levels(brief.choices))
+            if c.key in now.rig
+        ),
     ]
     return [row for row in rows if row is not None and row.now != row.then]
 

@@ -26,6 +26,7 @@ class LineDrawn(Answer):
     """The line as it is now, and a word when something was not done."""
 
     html: str
+    mark: str = ""  # of the state that is shown: whoever acts says which was seen
     said: str = ""
     now: str = ""
 

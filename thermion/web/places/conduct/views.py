@@ -48,7 +48,7 @@ def _line(session: Session, school_class: SchoolClass, plan: WeekPlan) -> LineSh
 
 def _drawn(line: LineShown, said: str = "") -> LineDrawn:
     html = "" if line.empty else render_template("components/line.html", line=line)
-    return LineDrawn(html=html, said=said, now=line.now)
+    return LineDrawn(html=html, mark=line.mark, said=said, now=line.now)
 
 
 @bp.get("/classes/<int:class_id>/line")

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from flask import Blueprint, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.physics.units import NotANumber
-from thermion.records.errors import Refused
+from thermion.core.kinds.testing import RigCheck
+from thermion.records.errors import Refused, Unsure, Way
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import rig
 from thermion.records.running.rig import Checked
@@ -29,6 +29,7 @@ class Spot:
     label: str
     typed: str
     wrong: bool
+    ways: Sequence[Way] = ()
 
 
 @dataclass(frozen=True)
@@ -66,7 +67,15 @@ def _rig_page(
         for each in found
     ]
     ready = all(each.state == "done" for each in found)
-    values = frame(challenge, "runs", checks=shown, done=words.done(found), ready=ready, problem=problem)
+    values = frame(
+        challenge,
+        "runs",
+        sure=request.form.getlist("sure") if problem is not None else [],
+        checks=shown,
+        done=words.done(found),
+        ready=ready,
+        problem=problem,
+    )
     return page("rig_check/index.html", values, refused=problem is not None)
 
 
@@ -76,7 +85,9 @@ def _spots(each: Checked, brief: Brief, problem: Refused | None, typed: Mapping[
     for i, (spot, label) in enumerate(each.spots):
         kept = brief.setting.typed(each.values.get(spot), each.check.unit, 2)
         wrong = problem is not None and problem.field == f"{each.check.key}-{i}"
-        out.append(Spot(f"spot{i}", label, typed.get(f"spot{i}", "") if mine else kept, wrong))
+        text = typed.get(f"spot{i}", "") if mine else kept
+        ways = problem.ways if wrong and isinstance(problem, Unsure) else ()
+        out.append(Spot(f"spot{i}", label, text, wrong, ways))
     return out
 
 
@@ -100,11 +111,18 @@ def _noted(challenge: Challenge, brief: Brief, key: str) -> dict[str, float | No
     check = next((c for c in brief.kind.test.bench.checks if c.key == key), None)
     if check is None:
         raise Refused("There is no such check.", key)
-    out: dict[str, float | None] = {}
-    for i, (spot, label) in enumerate(rig.spots_of(check, challenge)):
-        typed = request.form.get(f"spot{i}", "").strip()
-        try:
-            out[spot] = brief.setting.parse(typed, check.unit)[0] if typed else None
-        except NotANumber as error:
-            raise Refused(f"{label}: {error}", f"{key}-{i}") from None
-    return out
+    return rig.read_check(challenge, brief, check, _typed(challenge, check), _answers("sure"))
+
+
+def _typed(challenge: Challenge, check: RigCheck) -> list[str]:
+    """What stands in the fields of a check, with what was taken instead of one of them."""
+    instead = _answers("take")
+    return [
+        instead.get(i, request.form.get(f"spot{i}", "")) for i, _ in enumerate(rig.spots_of(check, challenge))
+    ]
+
+
+def _answers(name: str) -> dict[int, str]:
+    """Answers to questions about spots, as `number:what was typed`."""
+    found = [given.partition(":") for given in request.form.getlist(name)]
+    return {int(spot): typed for spot, _, typed in found if spot.isdecimal() and len(spot) < 4}

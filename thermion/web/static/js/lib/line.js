@@ -1,6 +1,7 @@
 // The line of the lesson on every page of the desk: its clock, its keys, and what other screens did.
 
 import { read, send } from "./http.js";
+import { say } from "./page.js";
 import { wake } from "./sound.js";
 import { Clocks } from "./steps.js";
 
@@ -15,11 +16,10 @@ export class Line {
     this.url = host.dataset.line;
     this.clocks = new Clocks(host);
     this.clocks.onTurn = () => this.look();
-    this.doing = Promise.resolve(true);
     host.addEventListener("click", (event) => this.pressed(event));
     document.addEventListener("pointerdown", wake, { once: true });
     document.addEventListener("keydown", wake, { once: true });
-    this.look();
+    this.doing = this.look(); // nothing is done before it is known what is on
   }
 
   /** What the server says is on; again soon while a lesson is. */
@@ -27,11 +27,13 @@ export class Line {
     clearTimeout(this.timer);
     const { status, body, now } = await read(this.url);
     if (now) this.clocks.set(now);
-    if (status === 200) this.show(body.html);
+    if (status === 200) this.show(body);
     this.timer = setTimeout(() => this.look(), this.host.hidden ? SELDOM : SOON);
   }
 
-  show(html) {
+  /** A line that is empty is not shown, and yet its lesson can be started. */
+  show({ html, mark }) {
+    this.host.dataset.mark = mark;
     if (html === this.html) return;
     this.html = html;
     const focused = document.activeElement?.closest?.("[data-do]");
@@ -46,10 +48,8 @@ export class Line {
   say(text) {
     const line = this.host.querySelector("[data-line-said]");
     if (line) line.textContent = text;
-  }
-
-  get mark() {
-    return this.host.querySelector("[data-mark]")?.dataset.mark ?? "";
+    const beside = document.querySelector("[data-lesson-said]"); // while there is no line to say it in
+    if (beside) say(beside, line ? "" : text);
   }
 
   /**
@@ -67,12 +67,12 @@ export class Line {
 
   async carryOut(data) {
     this.say("");
-    const sent = send("POST", this.url, { seen: this.mark, ...data });
+    const sent = send("POST", this.url, { seen: this.host.dataset.mark ?? "", ...data });
     const { status, body } = await sent.catch(() => ({ status: 0, body: { error: AWAY } }));
     if (status === 200) {
       this.clocks.set(body.now);
       this.html = null; // drawn anew in any case: what was seen here may be what is old
-      this.show(body.html);
+      this.show(body);
     }
     this.say(body.said || body.error || "");
     return status === 200 && !body.said;
