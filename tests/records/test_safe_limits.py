@@ -47,9 +47,9 @@ def test_too_hot_a_drink_is_refused_in_the_brief_on_the_dial_and_at_the_run(crew
         briefs.save_settings(made, {}, {"measure": "temp"})
         briefs.acknowledge_cautions(made)
         assert briefs.brief_of(made).values["drink_c"] == 45
-        with pytest.raises(Refused, match="Drink at the start: at most 45.0 °C at ages 6 to 8"):
+        with pytest.raises(Refused, match=r"Drink at the start: at most 45\.0 °C at ages 6 to 8"):
             briefs.save_settings(made, {"drink_c": (60.0, 2.0)}, {})
-        with pytest.raises(Refused, match="at most 45.0 °C"):
+        with pytest.raises(Refused, match=r"at most 45\.0 °C"):
             runs.create_run(session, made, version_ids=[1], conditions={"drink_c": 60.0})
         difficulty.turn(session, made, briefs.brief_of(made), "13-16")
         briefs.save_settings(made, {"drink_c": (58.0, 2.0)}, {})
