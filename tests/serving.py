@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import json
 import multiprocessing
+import os
+import signal
 import socket
+import subprocess
+import sys
 import time
 import urllib.request
+from contextlib import suppress
 from pathlib import Path
 
-from thermion.cli import listen
+from thermion.server import listen
 
 # A process per server, as a user has it, forked from one that has the program loaded already.
 PROCESSES = multiprocessing.get_context("forkserver")
-PROCESSES.set_forkserver_preload(["thermion.cli", "tests.loaded", "waitress"])
+PROCESSES.set_forkserver_preload(["thermion.server", "tests.loaded", "waitress"])
 
 
 class Server:
@@ -34,14 +40,59 @@ class Server:
             target=listen, args=(self.folder, "127.0.0.1", self.port, False), daemon=True
         )
         self.process.start()
-        for _ in range(150):
+        self.wait()
+
+    def wait(self) -> None:
+        """Until it answers, however slow the machine is; a process that has ended never will."""
+        while self.is_alive():
             try:
                 urllib.request.urlopen(f"{self.url}/favicon.ico")
                 return
             except OSError:
-                time.sleep(0.1)
+                time.sleep(0.05)
         raise RuntimeError("the server did not start")
+
+    def is_alive(self) -> bool:
+        return self.process.is_alive()
 
     def kill(self) -> None:
         self.process.kill()
         self.process.join()
+
+
+class Supervised(Server):
+    """`thermion serve` as a user starts it: under its supervisor."""
+
+    def start(self) -> None:
+        words = ["serve", "--data", str(self.folder), "--port", str(self.port)]
+        self.said = (self.folder / "said.txt").open("a+")
+        self.started = subprocess.Popen(
+            [sys.executable, "-m", "thermion", *words], stdout=subprocess.DEVNULL, stderr=self.said
+        )
+        self.wait()
+
+    def is_alive(self) -> bool:
+        return self.started.poll() is None
+
+    def server_pid(self) -> int:
+        """Of the process that serves; 0 between two of them."""
+        with suppress(OSError, ValueError):
+            return int(json.loads((self.folder / "in_use.json").read_text())["pid"])
+        return 0
+
+    def kill(self) -> None:
+        """The server, not its supervisor; between two of them, the next one."""
+        while self.is_alive():
+            with suppress(ProcessLookupError):
+                if self.server_pid():
+                    return os.kill(self.server_pid(), signal.SIGKILL)
+            time.sleep(0.02)
+
+    def stop(self) -> int:
+        """As by a person; its exit code."""
+        self.started.terminate()
+        return self.started.wait()
+
+    def lines(self) -> list[str]:
+        self.said.seek(0)
+        return self.said.read().splitlines()

@@ -12,6 +12,7 @@ import pytest
 from click.testing import CliRunner
 
 from tests.conftest import Crew
+from thermion import supervisor
 from thermion.cli import main
 from thermion.records.database import Database
 from thermion.records.planning.classes import TeamInput, list_classes, save_class
@@ -124,7 +125,8 @@ def test_a_demo_that_was_broken_off_while_it_was_made_is_made_anew(tmp_path, mon
             raise KeyboardInterrupt
 
     monkeypatch.setattr("thermion.demo.build_demo", broken_off)
-    monkeypatch.setattr("thermion.cli.listen", lambda *_, **__: None)
+    monkeypatch.setattr("thermion.server.listen", lambda *_, **__: None)
+    monkeypatch.setenv(supervisor.CHILD, "0")
     for code in (130, 0, 0):
         assert run("demo", "--data", tmp_path / "demo").exit_code == code
     assert made == [0, 0]  # the second time from nothing, the third time it was there

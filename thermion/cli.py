@@ -7,7 +7,6 @@ wrong is said in one sentence: exit code 2 for a command that cannot be understo
 from __future__ import annotations
 
 import secrets
-import shutil
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -17,11 +16,11 @@ from typing import TYPE_CHECKING, Any
 import click
 from click.exceptions import NoArgsIsHelpError
 
+from thermion import supervisor
 from thermion.cli_probe import probe
+from thermion.records.keeping.folder import alone_in, used_by
 
 if TYPE_CHECKING:
-    from flask import Flask
-
     from thermion.records.database import Database
     from thermion.records.keeping.copies import Checked
 
@@ -127,54 +126,57 @@ def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Databa
     return database
 
 
-def listen(folder: Path, host: str, port: int, demo: bool) -> None:
-    """Serve until Ctrl-C."""
-    import faulthandler
-    from datetime import datetime
-
-    from thermion.records.keeping.copies import daily_copy
-    from thermion.records.keeping.folder import used_by
-    from thermion.records.keeping.passphrase import passphrase_of
-    from thermion.web import create_app
-    from thermion.web.door import is_this_computer, own_urls
-
-    beyond = not is_this_computer(host)
-    trusted = None if beyond else ["127.0.0.1", "localhost", "[::1]"]  # beyond it, the door looks
-    with _said(f"The data in {folder} cannot be opened", folder), used_by(folder, f"http://{host}:{port}"):
-        daily_copy(folder, datetime.now().astimezone())
-        config: dict[str, object] = {"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted}
-        if beyond:
-            config |= {"DOOR": passphrase_of(folder), "DOOR_URLS": own_urls(host, port)}
-        with suppress(OSError, AttributeError):  # where errors can be written to a file of the system
-            faulthandler.enable()  # should the interpreter itself ever fall over, it says where
-        app = create_app(config)
-        _serve(app, folder, host, port, demo)
+def _keep_serving(command: str, folder: Path, host: str, port: int, *, fresh: bool = False) -> None:
+    """Be the supervisor of a server that runs the same command, until it stops."""
+    where = ["--data", str(folder), "--host", host, "--port", str(port)]
+    words = [command, *where]
+    first = [*words, "--fresh"] if fresh else words
+    _say_if_new(folder)
+    with _said(f"The data in {folder} cannot be opened"):
+        code = supervisor.keep_serving(first, words, folder, lambda line: click.echo(line, err=True))
+    if code:
+        sys.exit(code)
 
 
-def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
-    from threading import Thread
+def _say_if_new(folder: Path) -> None:
+    """A folder without data may be a mistyped one: it is said before anything is made in it."""
+    from platformdirs import user_state_path
 
-    from waitress import create_server
+    from thermion.records.form import FILE_NAME
 
-    from thermion.core import lazy
+    last = user_state_path("Thermion", appauthor=False) / "last_folder"
+    with suppress(OSError):
+        if not (folder / FILE_NAME).exists():
+            before = last.read_text(encoding="utf-8").strip() if last.exists() else ""
+            used = f" The one used last is {before}." if before and before != str(folder) else ""
+            click.echo(f"There are no data in {folder} yet: a new record is made there.{used}", err=True)
+        last.parent.mkdir(parents=True, exist_ok=True)
+        last.write_text(str(folder.absolute()), encoding="utf-8")
 
+
+class CouldNotStart(click.ClickException):
+    """A server that need not be tried again."""
+
+    exit_code = supervisor.COULD_NOT_START
+
+
+@contextmanager
+def _could_start() -> Iterator[None]:
+    """In the server: what kept it from starting is for its supervisor to pass on, not to try again."""
     try:
-        server = create_server(app, host=host, port=port, threads=8, clear_untrusted_proxy_headers=True)
-    except OSError as error:
-        raise click.ClickException(
-            f"Port {port} cannot be used ({error.strerror}). Try another: --port {port + 1}"
-        ) from None
-    what = "the Skerry Light demo" if demo else "your classes"
-    click.echo(f"Thermion with {what} at http://{host}:{port}  (data in {folder}; Ctrl-C stops)")
-    if app.config["DOOR"]:
-        click.echo(
-            f"Other devices open {' or '.join(app.config['DOOR_URLS'])} and give: {app.config['DOOR']}"
-        )
-    Thread(target=lazy.load, daemon=True).start()  # while the first page is on its way
-    try:
-        server.run()
-    except KeyboardInterrupt:
-        server.close()
+        yield
+    except click.ClickException as error:
+        if supervisor.is_server():
+            raise CouldNotStart(error.message) from None
+        raise
+
+
+def _serve_here(folder: Path, host: str, port: int, *, demo: bool) -> None:
+    from thermion.server import listen
+
+    with _said(f"The data in {folder} cannot be opened", folder):
+        _open(folder, filled=False).close()
+        listen(folder, host, port, demo)
 
 
 @main.command()
@@ -183,9 +185,13 @@ def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
 @_PORT
 def serve(data: Path | None, host: str, port: int) -> None:
     """Run the application with your own data."""
-    database = _open(data, filled=False)
-    database.close()
-    listen(database.folder, host, port, demo=False)
+    from thermion.records.database import default_folder
+
+    folder = data or default_folder()
+    if not supervisor.is_server():
+        return _keep_serving("serve", folder, host, port)
+    with _could_start(), _said(f"{folder} cannot be used"), used_by(folder, f"http://{host}:{port}"):
+        return _serve_here(folder, host, port, demo=False)
 
 
 @main.command()
@@ -196,9 +202,20 @@ def serve(data: Path | None, host: str, port: int) -> None:
 def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
     """Run the application with the made-up Skerry Light week."""
     from thermion.records.database import default_folder
-    from thermion.records.form import FILE_NAME
 
     folder = data or default_folder("Thermion-demo")
+    if not supervisor.is_server():
+        return _keep_serving("demo", folder, host, port, fresh=fresh)
+    with _could_start(), _said(f"{folder} cannot be used"), used_by(folder, f"http://{host}:{port}"):
+        _make_demo(folder, fresh)
+        return _serve_here(folder, host, port, demo=True)
+
+
+def _make_demo(folder: Path, fresh: bool) -> None:
+    """The week in its folder, which nobody else uses; what is no demo is never touched."""
+    from thermion.records.form import FILE_NAME
+    from thermion.records.keeping.folder import empty
+
     sign = folder / "demo"
     state = sign.read_text(encoding="utf-8") if sign.exists() else ""
     if (folder / FILE_NAME).exists() and not state:
@@ -206,20 +223,18 @@ def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
             f"{folder} does not hold a demo; it is left as it is. Choose another with --data."
         )
     if state and (fresh or state == BEGUN):  # one that was broken off while it was made is made anew
-        shutil.rmtree(folder)
+        empty(folder)
         state = ""
     if not state:
         from thermion.demo import build_demo
 
         click.echo("Making the demo week …", err=True)
         with _said(f"The demo cannot be made in {folder}"):
-            folder.mkdir(mode=0o700, parents=True, exist_ok=True)
             sign.write_text(BEGUN, encoding="utf-8")
         database = _open(folder, filled=False)
         build_demo(database)
         database.close()
         sign.write_text("made by thermion demo\n", encoding="utf-8")
-    listen(folder, host, port, demo=True)
 
 
 @main.command("export")
@@ -242,14 +257,22 @@ def export_(challenge: int, file: Path, data: Path | None) -> None:
 @_DATA
 def import_(file: Path, data: Path | None) -> None:
     """Read a challenge from FILE into a new class; - is standard input."""
+    from datetime import datetime
+
     from thermion.formats.exchange import import_challenge
     from thermion.formats.intake import read_file
+    from thermion.records.database import default_folder
+    from thermion.records.keeping.copies import copy_before
 
     with _said(f"{file} cannot be read"):
         content = read_file(sys.stdin.buffer.read() if str(file) == "-" else file.read_bytes())
-        with _open(data, filled=False).writing() as session:
-            made = import_challenge(session, content, secrets.token_urlsafe(12))
-            said = f"Imported “{made.title}” as challenge {made.id}"
+        folder = data or default_folder()
+        with alone_in(folder):
+            database = _open(folder, filled=False)
+            copy_before(folder, "import", datetime.now().astimezone())
+            with database.writing() as session:
+                made = import_challenge(session, content, secrets.token_urlsafe(12))
+                said = f"Imported “{made.title}” as challenge {made.id}"
     click.echo(said)
 
 
@@ -285,10 +308,9 @@ def restore(file: Path, data: Path | None) -> None:
     from thermion.records.form import FILE_NAME
     from thermion.records.keeping.copies import FOLDER
     from thermion.records.keeping.copies import restore as put_back
-    from thermion.records.keeping.folder import used_by
 
     folder = data or default_folder("Thermion")
-    with _said(f"{file} cannot be put back"), used_by(folder, ""):
+    with _said(f"{file} cannot be put back"), alone_in(folder):
         before = (folder / FILE_NAME).exists()
         found = put_back(folder, file, datetime.now().astimezone())
         kept = f" What was there is in {folder / FOLDER}." if before else ""

@@ -17,7 +17,7 @@ from thermion.core.lazy import all_is_kept
 from thermion.records import moments
 from thermion.records.database import Database, default_folder
 from thermion.records.judging.earlier import relearn_all
-from thermion.web import addresses, described, door, errors, guards, places, sessions
+from thermion.web import addresses, described, door, errors, guards, places, sessions, sweeping
 from thermion.web.components import frame
 
 HERE = Path(__file__).parent
@@ -28,6 +28,7 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
 
     `config` may hold DATA (folder), DEMO (shown in the header) and any Flask setting.
     """
+    sweeping.init()
     app = Flask(__name__)
     addresses.init(app)
     app.config.update(

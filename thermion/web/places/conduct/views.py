@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+
 from flask import Blueprint, Response, render_template, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
@@ -28,6 +30,7 @@ from thermion.web.places.conduct.payloads import BellDone, BellSent, BoardDone, 
 from thermion.web.sessions import read_session, week_plan, write_session
 
 bp = Blueprint("conduct", __name__)
+log = logging.getLogger("thermion.lesson")
 
 
 def _titles(plan: WeekPlan) -> dict[str, str]:
@@ -76,6 +79,10 @@ def act(class_id: int) -> Response:
             given.what, given.seen, given.row, given.by, given.challenge, given.phase, given.act, given.says
         )
         said = conduct.carry_out(session, school_class, plan, done, moments.now())
+    if done.what in ("start", "next", "back", "end") and not said:
+        log.info(
+            "lesson of class %s: %s", class_id, " ".join(filter(None, (done.what, done.phase, done.act)))
+        )
     session = read_session()
     return answer(_drawn(_line(session, get_class(session, class_id), week_plan(class_id)), said))
 
