@@ -201,13 +201,13 @@ class TestRestoring:
         file = tmp_path / "copy.sqlite3"
         copies.copy(crew.database.path, file)
         read(12)
-        copies.put_back_live(crew.database.folder, file, NOW, crew.database.fill_from)
+        crew.database.put_back(file)
         with crew.database.session() as session:
             assert session.scalar(select(func.count()).select_from(Reading)) == 30
         (kept,) = copies.copies_of(crew.database.folder)
         assert kept.counts["readings"] == 42
         with pytest.raises(Refused, match="no file"):
-            copies.put_back_live(crew.database.folder, tmp_path / "none", NOW, crew.database.fill_from)
+            crew.database.put_back(tmp_path / "none")
 
     def test_of_the_record_itself_is_refused(self, crew: Crew):
         crew.database.close()

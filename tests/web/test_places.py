@@ -185,11 +185,11 @@ def test_findings_are_new_after_every_reading_and_remembered_between(client, cre
     first = page(client, "/challenges/1/findings")
     assert "20.5 °C" in first
     database = crew.database
-    before = database.changes()
+    before = database.stamps.stamp()
     page(client, "/challenges/1/findings")
-    assert database.changes() == before
+    assert database.stamps.stamp() == before
     crew.read(entry, 5, "36", moment=datetime.now(UTC) - timedelta(minutes=2))
-    assert database.changes() != before
+    assert database.stamps.stamp() != before
     assert "36 °C" in page(client, "/challenges/1/findings")
 
 

@@ -6,7 +6,7 @@ import os
 import secrets
 import sqlite3
 import threading
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator, Sequence
 from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
@@ -16,12 +16,44 @@ from platformdirs import user_data_path
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
-from thermion.records.errors import Refused
+from thermion.records.errors import Busy, Refused
 from thermion.records.form import FILE_NAME, HEAD
-from thermion.records.keeping.copies import copy, copy_before
+from thermion.records.keeping.copies import check, copy, copy_before
+from thermion.records.stamps import Stamps, Thing
 
 KEY_LETTERS = 32  # of a key that signs
+WAIT_S, PATIENT_S = 3.0, 60.0  # for the writers' turn: a screen that will send again, and a person's own act
+WAITING = 5  # writers at most: others are answered, and the server's threads stay free for readers
 T = TypeVar("T")
+
+
+class Turn:
+    """Whose turn it is to write in this process; SQLite lets writers try again at random, and one may
+    starve."""
+
+    def __init__(self) -> None:
+        self._lock = threading.RLock()  # one writer within another is told so by SQLite
+        self._room = threading.BoundedSemaphore(WAITING)
+
+    @contextmanager
+    def taken(self, wait_s: float = WAIT_S) -> Iterator[None]:
+        """It is this thread's turn while the block runs; Busy when others take too long."""
+        if not self._lock.acquire(blocking=False):
+            self._wait(wait_s)
+        try:
+            yield
+        finally:
+            self._lock.release()
+
+    def _wait(self, wait_s: float) -> None:
+        busy = Busy("Thermion is busy storing something large.")
+        if not self._room.acquire(blocking=wait_s > WAIT_S):
+            raise busy
+        try:
+            if not self._lock.acquire(timeout=wait_s):
+                raise busy
+        finally:
+            self._room.release()
 
 
 class Memory:
@@ -54,6 +86,13 @@ class Memory:
             self._kept[key] = (stamp, value)
             while len(self._kept) > self._most:
                 del self._kept[next(iter(self._kept))]
+
+
+def touches(session: Session, *things: Thing) -> None:
+    """A writer that says what it touches, touches these things too."""
+    touched: set[Thing] | None = session.info.get("touched")
+    if touched is not None:
+        touched.update(things)
 
 
 def memory_of(session: Session) -> Memory:
@@ -92,7 +131,8 @@ class Database:
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
         self._lock = threading.Lock()
-        self._turn = threading.RLock()  # one writer within another is told so by SQLite, not held up for ever
+        self.stamps = Stamps(self._data_version)
+        self.turn = Turn()
         self._watch: sqlite3.Connection | None = None
         self._remembered = Memory(most=128)
         self._house = ""
@@ -132,28 +172,58 @@ class Database:
             return found
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
+    def writing(self, *things: Thing, only: bool = False) -> Iterator[Session]:
         """A session that commits at the end, or rolls back on an error.
 
         It takes the write lock first, so that what it reads is still true when it writes. Writers of this
-        process take turns: SQLite itself lets them try again at random, and one may starve.
+        process take turns. With `only`, it touches no more than these things and those that `touches`
+        names in the block; else it may change anything.
         """
-        with self._turn, self._writer() as session, session.begin():
-            yield session
+        with self.turn.taken(), self._writer() as session:
+            session.info["touched"] = set(things) if only else None
+            try:
+                with session.begin():
+                    session.connection()  # begins: from here on nobody else commits
+                    self.stamps.begins()
+                    yield session
+                    session.flush()
+                    self.stamps.commits(session.info["touched"])
+            finally:
+                self.stamps.ended()
 
-    def changes(self) -> int:
-        """A number that differs after any commit by anybody, in this process or another.
+    @contextmanager
+    def whole(self, why: str) -> Iterator[None]:
+        """The one gate for acts that replace the record as a whole, while this process holds its folder.
 
-        SQLite's data_version, asked on a connection that never writes itself.
+        Nobody writes while the block runs. The last state is kept as a copy before it begins, named by
+        `why`: whatever was acknowledged stands there or in what comes after.
         """
+        with self.turn.taken(wait_s=PATIENT_S):
+            copy_before(self.folder, why, datetime.now(UTC))
+            yield
+
+    def put_back(self, file: Path) -> bool:
+        """Make the record what a copy holds; what was there is kept as a copy. True if it was an older
+        one, which was brought up to date.
+
+        Refused, with nothing changed, for a file that is no copy of ours.
+        """
+        check(file)
+        with self.whole("restore"):
+            self.fill_from(file)
+            return self.migrate()
+
+    def _data_version(self) -> int:
+        """SQLite's data_version, asked on a connection that never writes itself."""
         with self._lock:
             if self._watch is None:
                 self._watch = sqlite3.connect(self.path, check_same_thread=False)
             return int(self._watch.execute("PRAGMA data_version").fetchone()[0])
 
-    def remember(self, key: Hashable, make: Callable[[], T]) -> T:
-        """`make()`, or what it gave before if nothing has been committed since."""
-        version = self.changes()
+    def remember(self, key: Hashable, make: Callable[[], T], of: Sequence[Thing] = ()) -> T:
+        """`make()`, or what it gave before if nothing has been committed since; with `of`, nothing that
+        touched these things."""
+        version = self.stamps.stamp(*of)
         found: tuple[T] | None = self._remembered.find(key, version)
         if found is not None:
             return found[0]
@@ -192,13 +262,18 @@ class Database:
         copy(self.path, target)
 
     def fill_from(self, file: Path) -> None:
-        """Make the record what a copy holds, in one transaction, while the application runs."""
+        """Make the record what a copy holds, in one transaction; see `put_back`."""
         with closing(sqlite3.connect(file)) as old, closing(sqlite3.connect(self.path)) as new:
             old.backup(new)
         self.engine.dispose()
+        self.forget()
+
+    def forget(self) -> None:
+        """Nothing that was worked out before is believed: stored rows were changed, not added."""
         self._house = ""
         self.memory.clear()
         self._remembered.clear()
+        self.stamps.everything()
 
     def close(self) -> None:
         if self._watch is not None:

@@ -32,6 +32,10 @@ class Conflict(Refused):
     """Someone else changed it meanwhile."""
 
 
+class Busy(Refused):
+    """The record is being written by others for longer than anybody should wait; later it goes through."""
+
+
 class Implausible(Refused):
     """Refused as what cannot be; `suggestion` is the likely value as typed, "" if none is known."""
 

@@ -53,6 +53,14 @@ class OwnClock:
         found = self._wall() - self.now()
         return found if abs(found) > NOTICED else timedelta()
 
+    def follow(self) -> None:
+        """Take the computer's time, whatever is on: somebody said that it is right now."""
+        self._goes_on_from(self._wall())
+
+    def wall(self) -> datetime:
+        """What the computer's clock says."""
+        return self._wall()
+
     def settle(self, newest: datetime | None) -> None:
         """Take the computer's time, unless a run is on, of which `newest` is the newest stored moment.
 

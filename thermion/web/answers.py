@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from io import BytesIO
 from pathlib import Path
@@ -16,20 +16,21 @@ from thermion.core.physics.units import Setting
 from thermion.formats.tables import Table, to_csv, to_json
 from thermion.records import moments
 from thermion.records.deleting import Kept
+from thermion.records.stamps import Thing
 from thermion.web.payloads import own_address
 from thermion.web.sessions import database
 
 _PROCESS = secrets.token_hex(4)  # counts of changes begin anew with each
 
 
-def unless_same(make: Callable[[], ResponseReturnValue], *also: object) -> Response:
+def unless_same(make: Callable[[], ResponseReturnValue], *also: object, of: Sequence[Thing] = ()) -> Response:
     """What a script asks for again and again: 304 and no work while nothing was stored.
 
-    `also` is what else it shows that can change, such as the minute. The server's time goes with
-    every answer, so that clocks stay right.
+    `of` is all that it shows: then only what touched that counts. `also` is what else it shows that can
+    change, such as the minute. The server's time goes with every answer, so that clocks stay right.
     """
     now = moments.now()
-    mark = "-".join(map(str, (_PROCESS, database().changes(), *also)))
+    mark = "-".join(map(str, (_PROCESS, database().stamps.stamp(*of), *also)))
     same = request.if_none_match.contains(mark)
     response = Response(status=304) if same else make_response(make())
     response.set_etag(mark)

@@ -8,7 +8,7 @@ from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, SecurityError
 
-from thermion.records.errors import Conflict, Gone, Implausible, Refused, Unsure
+from thermion.records.errors import Busy, Conflict, Gone, Implausible, Refused, Unsure
 from thermion.web.door import is_for_probes, is_inside
 from thermion.web.payloads import Trouble, WayShown, answer, kept_by_device
 
@@ -37,6 +37,8 @@ STORAGE = {
 def status_of(error: Refused) -> int:
     if isinstance(error, Gone):
         return 410
+    if isinstance(error, Busy):  # sent again by itself from what a device keeps
+        return 503
     return 409 if isinstance(error, Conflict | Unsure) else 422
 
 
@@ -55,6 +57,13 @@ def _page(title: str, text: str, status: int) -> ResponseReturnValue:
         return render_template("components/error_alone.html", title=title, text=text), status
 
 
+def _kept() -> str:
+    """Where what was typed is meanwhile."""
+    if wants_json():
+        return "Readings wait on this device and are sent by themselves."
+    return "Go back: what you typed is there."
+
+
 def _storage(app: Flask) -> None:
     """What the disk does not take is said in words; readings wait on the device that sent them."""
 
@@ -64,8 +73,7 @@ def _storage(app: Flask) -> None:
         title = next((title for sign, title in STORAGE.items() if sign in said), None)
         if title is None:
             raise error
-        kept = "Readings wait on this device." if wants_json() else "Go back: what you typed is there."
-        return _page(title, f"Nothing was stored. {kept}", 507)
+        return _page(title, f"Nothing was stored. {_kept()}", 507)
 
 
 def init(app: Flask) -> None:
@@ -74,6 +82,8 @@ def init(app: Flask) -> None:
     @app.errorhandler(Refused)
     def refused(error: Refused) -> ResponseReturnValue:
         status = status_of(error)
+        if isinstance(error, Busy):
+            return _page(error.message, "Nothing was stored yet. " + _kept(), status)
         if not wants_json():
             return _page(error.message, "Nothing was changed.", status)
         if isinstance(error, Unsure):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from flask import Flask, Response, request
 from flask.sessions import SecureCookieSessionInterface
 from flask.typing import ResponseReturnValue
@@ -33,6 +35,17 @@ class Token(Answer):
     token: str
 
 
+class Untimed(URLSafeTimedSerializer):
+    """Signed cookies that no step of this computer's clock makes old, or not yet made.
+
+    A session that must end holds something that ends it (the day's passphrase).
+    """
+
+    def loads(self, s: str | bytes, *more: Any, **also: Any) -> Any:
+        also["max_age"] = None
+        return super().loads(s, *more[1:], **also)
+
+
 class Signed(SecureCookieSessionInterface):
     """Flask's signed cookies, with the signer made once instead of at every request."""
 
@@ -40,8 +53,13 @@ class Signed(SecureCookieSessionInterface):
         self._signer: URLSafeTimedSerializer | None = None
 
     def get_signing_serializer(self, app: Flask) -> URLSafeTimedSerializer | None:
-        if self._signer is None:
-            self._signer = super().get_signing_serializer(app)
+        if self._signer is None and app.secret_key:
+            self._signer = Untimed(
+                app.secret_key,
+                salt=self.salt,
+                serializer=self.serializer,
+                signer_kwargs={"key_derivation": self.key_derivation, "digest_method": self.digest_method},
+            )
         return self._signer
 
 

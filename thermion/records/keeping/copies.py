@@ -8,7 +8,6 @@ from __future__ import annotations
 import os
 import shutil
 import sqlite3
-from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import datetime
@@ -193,12 +192,3 @@ def _put_aside(folder: Path, target: Path, now: datetime) -> None:
         return
     for end in ("", *SIDE_FILES):
         Path(f"{target}{end}").unlink(missing_ok=True)
-
-
-def put_back_live(folder: Path, file: Path, now: datetime, write: Callable[[Path], None]) -> Checked:
-    """`restore` while the server runs: `write` fills the open record from the file, page by page in one
-    transaction, after a copy of what was there was made."""
-    good = check(file)
-    copy_before(folder, "restore", now)
-    write(file)
-    return good

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import get_args
 
 from sqlalchemy import select
@@ -17,12 +17,14 @@ from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
 from thermion.records import moments
 from thermion.records.database import asked_once
-from thermion.records.errors import Conflict, Gone, Refused
+from thermion.records.errors import Conflict, Gone, Refused, Way
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Run
 from thermion.records.tables.runs import Left
 
+SAME_TRY = timedelta(seconds=15)  # two screens that note one build within it may mean one try
+FROM = "."  # between a screen and the id of what it sent
 LEFT: tuple[Left, ...] = get_args(Left)
 
 
@@ -40,6 +42,13 @@ class AttemptInput:
     supersedes_id: int | None = None
     race: str = ""
     machine: tuple[str, ...] = ()  # keys of what a machine read
+    screen: str = ""  # which of the screens at this station sent it
+    sure: bool = False  # another try than the one that another screen noted just before
+
+    @property
+    def stored_id(self) -> str:
+        """The client's id, with the screen before it."""
+        return f"{self.screen}{FROM}{self.client_id}" if self.screen else self.client_id
 
 
 @dataclass(frozen=True)
@@ -141,7 +150,7 @@ def note_attempt(
     result, an entry that is not in the run or takes no more turns. Sending it twice stores it
     once. A correction that lost against another screen is a Conflict.
     """
-    stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == item.client_id))
+    stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == item.stored_id))
     if stored is not None:
         return Noted(stored)
     entry = next((e for e in run.entries if e.id == item.entry_id), None)
@@ -157,6 +166,9 @@ def note_attempt(
     known = {o.key for o in brief.kind.test.observations}
     mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]
     before = _superseded(mine, item)
+    at = now or moments.now()
+    if before is None and mine and not item.sure:
+        _ask_if_the_same(mine[-1], item, brief, at)
     row = AttemptRow(
         entry_id=entry.id,
         values=values,
@@ -164,8 +176,8 @@ def note_attempt(
         adjusted=_letter(mine, before, item),
         note=item.note.strip()[:200],
         free=item.free,
-        client_id=item.client_id,
-        at=before.at if before else now or moments.now(),
+        client_id=item.stored_id,
+        at=before.at if before else at,
         race=before.race if before else item.race,
         machine=" ".join(key for key in dict.fromkeys(item.machine) if key in values),
         supersedes_id=before.id if before else None,
@@ -176,6 +188,22 @@ def note_attempt(
     except IntegrityError:
         raise Conflict("Another screen has just corrected this attempt. Look again.") from None
     return Noted(row, tuple(questions))
+
+
+def _ask_if_the_same(last: AttemptRow, item: AttemptInput, brief: Brief, at: datetime) -> None:
+    """Refuse until it is answered whether two screens noted one try."""
+    screen, other, _ = last.client_id.partition(FROM)
+    if not item.screen or not other or screen == item.screen or at - last.at > SAME_TRY:
+        return
+    shown = ", ".join(
+        brief.setting.show(last.values[r.key], r.unit, r.digits)
+        for r in brief.kind.test.attempt_reads(brief.choices)
+        if r.key in last.values
+    )
+    raise Conflict(
+        f"Another screen noted {shown} here a moment ago. Is this the same try?",
+        ways=[Way("No, one more try: keep it too", {"sure": "1"})],
+    )
 
 
 def _superseded(mine: Sequence[AttemptRow], item: AttemptInput) -> AttemptRow | None:

@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session, selectinload
 from thermion.core.judging.probing import LATE_S, Measured, Sent
 from thermion.records import moments
 from thermion.records.errors import Refused
-from thermion.records.running.standing import STORED, Places, stand, to_run
+from thermion.records.running.standing import STORED, Places, known_readings, stand, to_run
 from thermion.records.tables import Probe, ProbeChannel, ProbeValue
 
 MOST_PROBES, MOST_CHANNELS = 40, 64
@@ -113,25 +113,49 @@ def receive(
             fresh.setdefault(channel.id, []).append((at, m.value))
     by_id, places = {c.id: c for c in channels.values()}, Places(session)
     for channel_id, new in _new(session, fresh).items():
-        channel = by_id[channel_id]
+        _take(session, by_id[channel_id], new, arrived, places, out)
         out.repeated += len(fresh[channel_id]) - len(new)
-        out.stored += len(new)
-        if not new:
-            continue
-        session.execute(
-            insert(ProbeValue).on_conflict_do_nothing(),
-            [{"channel_id": channel_id, "at": at, "value": value} for at, value in new],
-        )
-        if channel.last_at is None or new[-1][0] > channel.last_at:
-            channel.last_at, channel.last_value = new[-1]
-        channel.heard_at = arrived
-        channel.prompt = channel.prompt or (arrived - new[-1][0]).total_seconds() < LATE_S
-        if channel.prompt:  # else its clock is wrong, and nobody knows when it read
-            to_run(session, channel, new, arrived, places)
     session.execute(
         delete(ProbeValue).where(ProbeValue.channel_id.in_(fresh), ProbeValue.at < arrived - KEPT)
     )
     return out
+
+
+def _take(
+    session: Session,
+    channel: ProbeChannel,
+    values: Sequence[tuple[datetime, float]],
+    arrived: datetime,
+    places: Places,
+    out: Received,
+) -> None:
+    """Store a channel's values that no pack of the last half hour had.
+
+    Those of an older pack that came before stand in the run by their names. An old value that stands in
+    no run is kept by nobody, and not said to be stored.
+    """
+    before = known_readings(session, channel, [at for at, _ in values])
+    new = [(at, value) for at, value in values if at not in before]
+    out.repeated += len(values) - len(new)
+    if not new:
+        return
+    if channel.last_at is None or new[-1][0] > channel.last_at:
+        channel.last_at, channel.last_value = new[-1]
+    channel.heard_at = arrived
+    channel.prompt = channel.prompt or (arrived - new[-1][0]).total_seconds() < LATE_S
+    made: set[datetime] = set()
+    if channel.prompt:  # else its clock is wrong, and nobody knows when it read
+        made = to_run(session, channel, new, arrived, places)
+    fresh = [(at, value) for at, value in new if at >= arrived - KEPT]
+    if fresh:
+        session.execute(
+            insert(ProbeValue).on_conflict_do_nothing(),
+            [{"channel_id": channel.id, "at": at, "value": value} for at, value in fresh],
+        )
+    lost = sum(at < arrived - KEPT and at not in made for at, _ in new)
+    out.stored += len(new) - lost
+    if lost:
+        out.refused.append((channel.name, f"{lost} older than half an hour, of no time of an open test"))
 
 
 def _without_itself(probe: Probe, measured: Sequence[Measured], out: Received) -> list[Measured]:

@@ -13,6 +13,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 from thermion.core.kinds import get_kind, kind_for
 from thermion.core.planning.rounds import Slot, slots
 from thermion.records import moments
+from thermion.records.database import memory_of
 from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.loading import load_together
@@ -298,24 +299,29 @@ def all_readings(session: Session, run_id: int) -> Sequence[Reading]:
 def cells(session: Session, run: Run) -> dict[tuple[int, str, float], Cell]:
     """The current reading at each (entry, phase, mark), with the count of earlier values.
 
-    A cell whose reading was taken back is there with a reading of None.
+    A cell whose reading was taken back is there with a reading of None. Readings are only ever added, so
+    a session that reads asks for what came since the last time.
     """
+    memory, key = memory_of(session), ("cells", run.id)
+    last, known = memory.find(key, run.created_at) or (0, {})
     rows = session.scalars(
         select(Reading)
-        .where(Reading.entry_id.in_([e.id for e in run.entries]), Reading.mark_s.is_not(None))
+        .where(Reading.entry_id.in_([e.id for e in run.entries]), Reading.id > last)
+        .where(Reading.mark_s.is_not(None))
         .order_by(Reading.id)
     ).all()
-    followed = {r.supersedes_id for r in rows}
-    by_id = {r.id: r for r in rows}
-    out: dict[tuple[int, str, float], Cell] = {}
+    if not rows:
+        return known
+    found = dict(known)  # others may be reading the one that is known
     for row in rows:
-        if row.id in followed or row.mark_s is None:
+        if row.mark_s is None:
             continue
-        earlier, at = 0, row
-        while at.supersedes_id in by_id:
-            earlier, at = earlier + 1, by_id[at.supersedes_id]
-        out[row.entry_id, row.phase, row.mark_s] = Cell(row, earlier)
-    return out
+        spot = row.entry_id, row.phase, row.mark_s
+        before = found.get(spot)
+        corrects = row.supersedes_id is not None and before is not None
+        found[spot] = Cell(row, before.earlier + 1 if corrects and before else 0)
+    memory.keep(key, run.created_at, (rows[-1].id, found))
+    return found
 
 
 def history(session: Session, run: Run, reading_id: int) -> list[Reading]:

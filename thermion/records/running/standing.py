@@ -20,6 +20,7 @@ from thermion.core.judging.probing import SILENT_S
 from thermion.core.kinds.testing import Gauge, Reads
 from thermion.core.physics.units import stored_unit
 from thermion.records import moments
+from thermion.records.database import touches
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running.attempts import all_attempts
@@ -199,16 +200,35 @@ def to_run(
     values: Sequence[tuple[datetime, float]],
     arrived: datetime,
     places: Places,
-) -> None:
-    """Readings of the row that a channel stands in: the first value after each mark is the mark's."""
+) -> set[datetime]:
+    """Readings of the row that a channel stands in: the first value after each mark is the mark's.
+
+    The moments of those that became readings.
+    """
+    if channel.run_id is not None:
+        touches(session, ("run", channel.run_id))  # a machine at its station shows it
     place = places.of(channel)
     if place is None or stored_unit(place.quantity.unit) != STORED[channel.unit]:
-        return
+        return set()
     rows = [row for at, value in values if (row := _reading(channel, place, at, value, arrived))]
     if rows:
+        touches(session, ("run", place.run.id))
         session.execute(insert(Reading).on_conflict_do_nothing(), rows)
         checked = channel.checked_at is not None
         place.entry.probe_checked = checked and place.entry.probe_checked is not False
+    return {row["entered_at"] for row in rows}
+
+
+def _name(channel: ProbeChannel, at: datetime) -> str:
+    """What a channel's value is known by, wherever the channel stands when it comes again."""
+    return f"probe-{channel.id}-{round(at.timestamp() * 1000)}"
+
+
+def known_readings(session: Session, channel: ProbeChannel, moments: Sequence[datetime]) -> set[datetime]:
+    """Those of a channel's moments whose values are readings already."""
+    names = {_name(channel, at): at for at in moments}
+    found = session.scalars(select(Reading.client_id).where(Reading.client_id.in_(names)))
+    return {names[name] for name in found}
 
 
 def _reading(
@@ -234,10 +254,8 @@ def _reading(
         ),
         None,
     )
-    name = f"probe-{channel.id}-{round(at.timestamp() * 1000)}"
     if due is not None:
         read.add(due)
-        name = f"probe-{place.entry.id}-{phase.phase}-{due:g}"
     return {
         "entry_id": place.entry.id,
         "phase": phase.phase,
@@ -248,7 +266,7 @@ def _reading(
         "source": "probe",
         "question": "",
         "suggestion": None,
-        "client_id": name,
+        "client_id": _name(channel, at),
         "entered_at": at,
         "arrived_at": arrived,
         "supersedes_id": None,

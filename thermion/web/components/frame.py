@@ -27,11 +27,13 @@ from thermion.records import moments
 from thermion.records.judging.standing import paths
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.week import bell_of, class_in_lesson, timing_of
+from thermion.records.running import clock_set
 from thermion.records.running.runs import Going, going_runs
 from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.components import words
 from thermion.web.components.helps import help_of
 from thermion.web.components.shapes import OUTLINES
+from thermion.web.door import is_this_computer
 from thermion.web.payloads import row_id
 from thermion.web.sessions import house, read_session
 
@@ -128,6 +130,14 @@ def clock_words() -> str:
     return words.clock_off(moments.clock_off(read_session()))
 
 
+def clock_asked() -> words.ClockAsked | None:
+    """What is asked then: by which of two answers the run's clock follows; None on another device."""
+    if not is_this_computer(request.remote_addr or ""):
+        return None
+    found = clock_set.asked(read_session())
+    return None if found is None else words.clock_asked(found)
+
+
 def until_pack_up(challenge: Challenge) -> float | None:
     """Seconds until packing up in the class's lesson that is on, if one is."""
     found = bell_of(read_session(), challenge.class_id, moments.now())
@@ -190,6 +200,7 @@ def init(app: Flask) -> None:
         class_on=class_on,
         followed_class=followed_class,
         clock_words=clock_words,
+        clock_asked=clock_asked,
         help_of=help_of,
         others_going=others_going,
         page_script=page_script,

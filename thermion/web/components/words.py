@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import timedelta
 
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import unit_label
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.clock_set import Asked
 from thermion.records.running.runs import Going
 
 STATES = {"draft": "draft", "waiting": "waits for check", "signed": "signed off", "issued": "issued"}
@@ -76,6 +78,28 @@ def clock_off(off: timedelta) -> str:
         by = f"{seconds / 3600:.1f} hours"
     way = "ahead of" if off.total_seconds() > 0 else "behind"
     return f"This computer's clock is {by} {way} the clock of the runs: it was set. The runs go on as before."
+
+
+@dataclass(frozen=True)
+class ClockAsked:
+    """A question about a clock that was set, and its answers: (what is sent, its key's label)."""
+
+    asks: str
+    ways: tuple[tuple[str, str], ...]
+
+
+def clock_asked(found: Asked) -> ClockAsked:
+    """For how long has the test been on?"""
+    ways = [("went", on_for(found.went_s))]
+    if found.stood_s is not None and on_for(found.stood_s) != on_for(found.went_s):
+        ways.append(("stood", on_for(found.stood_s)))
+    return ClockAsked(f"Is the computer's clock right now? Then: {found.title} has been on for", tuple(ways))
+
+
+def on_for(seconds: float) -> str:
+    """“11 min”, “1 h 11 min”."""
+    hours, rest = divmod(int(seconds // 60), 60)
+    return f"{hours} h {rest} min" if hours else f"{rest} min"
 
 
 def still_fits(fits: str) -> str:

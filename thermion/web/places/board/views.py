@@ -21,6 +21,7 @@ from thermion.records.planning.classes import get_class
 from thermion.records.planning.conduct import LessonNow, OnNow
 from thermion.records.planning.week import WeekPlan, class_in_lesson
 from thermion.records.running import runs
+from thermion.records.stamps import shows_lesson
 from thermion.records.tables import Challenge, SchoolClass, Team, Version
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import StepShown, order_of, step_shown
@@ -139,7 +140,7 @@ def where(class_id: int) -> Response:
         _, lesson = _lesson(school_class)
         return answer(Where(to=_address(school_class, _put(school_class, lesson))))
 
-    return unless_same(shown, light(), int(moments.now().timestamp()) // 20)
+    return unless_same(shown, light(), int(moments.now().timestamp()) // 20, of=shows_lesson(class_id))
 
 
 @bp.get("/board/classes/<int:class_id>")

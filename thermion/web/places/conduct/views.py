@@ -12,6 +12,7 @@ from thermion.core.kinds import get_kind
 from thermion.core.planning.boards import Put
 from thermion.core.planning.conduct import stands_at
 from thermion.records import moments
+from thermion.records.database import touches
 from thermion.records.errors import Gone
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning import boards, conduct, pace
@@ -19,6 +20,7 @@ from thermion.records.planning.classes import get_class
 from thermion.records.planning.conduct import Done
 from thermion.records.planning.week import WeekPlan, week_of
 from thermion.records.running import bells, runs
+from thermion.records.stamps import of_challenge, shows_lesson
 from thermion.records.tables import SchoolClass, Team
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import LineShown, line_shown, order_of, step_shown
@@ -64,7 +66,8 @@ def line(class_id: int) -> Response:
         return answer(_drawn(_line(read_session(), school_class, week_plan(class_id))))
 
     now = moments.now()
-    return unless_same(shown, int(now.timestamp()) // 5)  # lessons begin, turns go on by themselves
+    of = shows_lesson(class_id)
+    return unless_same(shown, int(now.timestamp()) // 5, of=of)  # lessons begin, turns go on by themselves
 
 
 @bp.post("/classes/<int:class_id>/line")
@@ -72,7 +75,7 @@ def line(class_id: int) -> Response:
 def act(class_id: int) -> Response:
     """A key of the line. What another screen did first stays, and is shown."""
     given = sent(DoneSent)
-    with write_session() as session:
+    with write_session(("lesson", class_id)) as session:
         school_class = get_class(session, class_id)
         plan = week_of(session, class_id)
         done = Done(
@@ -95,6 +98,7 @@ def bell(class_id: int) -> Response:
     to = ""
     with write_session() as session:
         run = runs.get_run(session, given.run)
+        touches(session, *of_challenge(run.challenge_id, class_id))
         if run.challenge.class_id != class_id:
             raise Gone("This run is of another class.")
         if given.how == "on":
@@ -177,7 +181,7 @@ def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[
 def show(class_id: int) -> Response:
     """Put something on the board, or let it follow by itself."""
     given = sent(BoardSent)
-    with write_session() as session:
+    with write_session(("lesson", class_id)) as session:
         get_class(session, class_id)
         put = Put(given.shows, given.challenge, step=given.step) if given.shows else None
         boards.put_on(session, class_id, put)

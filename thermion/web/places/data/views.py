@@ -6,13 +6,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
-from flask import Blueprint, Response, redirect, render_template, send_file, url_for
+from flask import Blueprint, Response, redirect, render_template, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.records import deleting
+from thermion.records import deleting, moments
 from thermion.records.errors import Gone
 from thermion.records.judging.earlier import relearn_all
 from thermion.records.keeping import copies
+from thermion.records.running import clock_set
+from thermion.web.answers import go_back
 from thermion.web.places.data import words
 from thermion.web.sessions import database, read_session, write_session
 
@@ -94,6 +96,16 @@ def _named(name: str) -> Path:
     raise Gone("This copy is no longer there, or it no longer reads.")
 
 
+@bp.post("/clock")
+def follow_clock() -> ResponseReturnValue:
+    """The computer's clock was set right: the clocks of tests that are on follow it."""
+    with write_session() as session:
+        clock_set.follow(session, went=request.form.get("way") != "stood")
+    moments.OWN.follow()
+    database().forget()
+    return go_back(url_for("home.index"))
+
+
 @bp.post("/copies")
 def make() -> ResponseReturnValue:
     """A copy now, checked."""
@@ -116,7 +128,6 @@ def download(name: str) -> Response:
 def put_back(name: str) -> ResponseReturnValue:
     """Put a copy in the place of the data while the application runs."""
     found = database()
-    copies.put_back_live(found.folder, _named(name), datetime.now().astimezone(), found.fill_from)
-    if found.migrate():
+    if found.put_back(_named(name)):
         relearn_all(found)
     return redirect(url_for("home.index"), 303)

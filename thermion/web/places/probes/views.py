@@ -11,6 +11,7 @@ from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import probes, standing
 from thermion.records.running.logged import row_name
+from thermion.records.stamps import Thing
 from thermion.records.tables import ProbeChannel, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
@@ -23,6 +24,7 @@ from thermion.web.sessions import open_run, read_session, run_to_change, write_s
 
 bp = Blueprint("probes", __name__)
 MOST_BYTES = 256 * 1024
+NOTHING_ELSE: Thing = ("run", 0)  # a pack touches the runs in which its channels stand
 
 
 @bp.post("/senml")
@@ -34,7 +36,7 @@ def receive() -> Response:
         return answer(PackStored(stored=0, error="The teacher has not let probes in."), 401)
     request.max_content_length = MOST_BYTES
     body = request.get_data(cache=False)
-    with write_session() as session:
+    with write_session(NOTHING_ELSE) as session:
         probe = probes.probe_of_key(session, key_sent())
         if probe is None:
             return answer(PackStored(stored=0, error="This key is not known, or was revoked."), 401)

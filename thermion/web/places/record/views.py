@@ -26,7 +26,7 @@ from thermion.web.components.printed import SHEETS
 from thermion.web.described import speaks
 from thermion.web.payloads import form_id, form_ids
 from thermion.web.places.record import words
-from thermion.web.sessions import once, open_challenge, read_session, write_session
+from thermion.web.sessions import once, open_challenge, read_session, write_anything, write_session
 
 bp = Blueprint("record", __name__)
 
@@ -53,7 +53,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 @bp.post("/challenges/<int:challenge_id>/copy")
 def copy(challenge_id: int) -> ResponseReturnValue:
     """The brief into other classes, several at once, or onto the shelf."""
-    with write_session() as session:
+    with write_anything() as session:
         if request.form.get("shelf"):
             flash(words.on_shelf(briefs.keep_on_shelf(session, challenge_id).title))
             return redirect(url_for(".index", challenge_id=challenge_id), 303)

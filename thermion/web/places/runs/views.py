@@ -20,6 +20,7 @@ from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
 from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
+from thermion.records.stamps import shows_lesson
 from thermion.records.tables import Build, Run, Version
 from thermion.web.answers import flash_undo, table_file, unless_same
 from thermion.web.components.forms import condition_field, form_of, long_text, pick
@@ -30,7 +31,15 @@ from thermion.web.places.runs import words
 from thermion.web.places.runs.grid import grid_board, grid_page
 from thermion.web.places.runs.race import race_board, race_page
 from thermion.web.places.runs.station import station_board, station_page
-from thermion.web.sessions import once, open_challenge, open_run, read_session, run_to_change, write_session
+from thermion.web.sessions import (
+    once,
+    open_challenge,
+    open_run,
+    read_session,
+    run_to_change,
+    shown_of_run,
+    write_session,
+)
 
 bp = Blueprint("runs", __name__)
 PAGES = {"marks": grid_page, "turns": station_page, "races": race_page}
@@ -184,7 +193,11 @@ def board(run_id: int) -> ResponseReturnValue:
         item, challenge, brief = open_run(run_id)
         return BOARDS[brief.kind.test.held](item, challenge, brief, light)
 
-    return unless_same(shown, light, moments.now().replace(second=0, microsecond=0))  # it tells minutes
+    minute = moments.now().replace(second=0, microsecond=0)  # it tells minutes
+    of = shown_of_run(run_id)
+    if of:
+        of = (*of, *shows_lesson(of[-1][1]))
+    return unless_same(shown, light, minute, of=of)
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")

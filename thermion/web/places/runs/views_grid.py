@@ -33,7 +33,15 @@ from thermion.web.places.runs.payloads import (
     RunState,
     StartSent,
 )
-from thermion.web.sessions import made_of_run, open_run, read_session, run_to_change, write_session
+from thermion.web.sessions import (
+    followed_run,
+    made_of_run,
+    open_run,
+    read_session,
+    run_to_change,
+    shown_of_run,
+    write_session,
+)
 
 if TYPE_CHECKING:
     from thermion.probes.simulated import SimulatedProbe
@@ -45,18 +53,18 @@ bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 @for_boards
 @speaks(RunState)
 def state(run_id: int) -> Response:
-    return unless_same(lambda: _state(run_id))
+    return unless_same(lambda: _state(run_id), of=shown_of_run(run_id))
 
 
 def _state(run_id: int) -> Response:
-    item, _, brief = open_run(run_id)
+    item, _, brief = followed_run(run_id)
     return answer(state_of(item, brief))
 
 
 @bp.get("/curves.svg")
 @for_boards
 def curves(run_id: int) -> Response:
-    item, _, brief = open_run(run_id)
+    item, _, brief = followed_run(run_id)
     if request.headers.get("X-Inline"):
         height = BOARD if request.args.get("board") else TALL
         return Response(chart_of(item, brief, height), mimetype="text/html")
@@ -92,7 +100,7 @@ def save(run_id: int) -> Response:
         after=given.after,
         way=given.way,
     )
-    with write_session() as session:
+    with write_session(("run", run_id)) as session:
         saved = save_reading(session, run_id, item, made=made_of_run())
         if saved.learn_again is not None:
             relearn(session, saved.learn_again)
@@ -153,7 +161,7 @@ def probe(run_id: int) -> Response:
     reading = ReadingInput(
         entry.id, clock.phase, given.mark, value, given.client_id, now, source="probe", keep=True
     )
-    with write_session() as session:
+    with write_session(("run", run_id)) as session:
         saved = save_reading(session, run_id, reading)
     return _saved(saved)
 

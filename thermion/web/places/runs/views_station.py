@@ -6,19 +6,21 @@ from flask import Blueprint, Response, flash, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
+from thermion.records.database import touches
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning import own
 from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
+from thermion.records.stamps import of_class
 from thermion.records.tables import Run
 from thermion.web.answers import unless_same
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, kept_by_device, led
 from thermion.web.places.runs.payloads import Pulse
 from thermion.web.places.runs.station import station_page
-from thermion.web.sessions import open_run, read_session, run_to_change, write_session
+from thermion.web.sessions import open_run, read_session, run_to_change, shown_of_run, write_session
 
 bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
 
@@ -27,7 +29,7 @@ bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
 @speaks(Pulse)
 def pulse(run_id: int) -> Response:
     """Has another screen noted something meanwhile?"""
-    return unless_same(lambda: _pulse(run_id))
+    return unless_same(lambda: _pulse(run_id), of=shown_of_run(run_id))
 
 
 def _pulse(run_id: int) -> Response:
@@ -39,7 +41,7 @@ def _pulse(run_id: int) -> Response:
 def save(run_id: int) -> ResponseReturnValue:
     """Keep one attempt; "nothing moved" is one button."""
     try:
-        with write_session() as session:
+        with write_session(("run", run_id)) as session:
             item, brief = run_to_change(session, run_id)
             reads = brief.kind.test.attempt_reads(brief.choices)
             typed = {r.key: request.form.get(r.key, "") for r in reads}
@@ -67,6 +69,9 @@ def own_words(session: Session, item: Run, brief: Brief) -> tuple[Brief, tuple[s
         session, school_class.id, brief.kind.key, form.get("own_seen", ""), form.get("own_ask", "")
     )
     seen = tuple(form.getlist("seen"))
+    if made is None and not form.getlist("own_gone"):
+        return brief, seen
+    touches(session, *of_class(school_class.id))
     if made is None:
         return brief, seen
     session.refresh(school_class, ["own_words"])
@@ -78,19 +83,21 @@ def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
     return AttemptInput(
         form_id("entry"),
         typed,
-        form.get("once", "")[:64],
+        form.get("once", "")[:50],
         seen,
         "free" in form,
         "adjusted" in form,
         form.get("note", ""),
         form_id("supersedes") or None,
         machine=tuple(form.get("machine", "").split()),
+        screen="".join(c for c in form.get("screen", "") if c.isalnum())[:12],
+        sure="sure" in form,
     )
 
 
 @bp.post("/attempts/<int:attempt_id>/back")
 def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
-    with write_session() as session:
+    with write_session(("run", run_id)) as session:
         item, _ = run_to_change(session, run_id)
         attempts.take_back(session, item, attempt_id, request.form.get("once", "")[:64])
         relearn_from(session, item)

@@ -28,13 +28,41 @@ function typedIn(form, submitter) {
 
 function pairsOf(form, submitter, id) {
   const data = [...new FormData(form, submitter)];
-  return [...data.filter(([name]) => name !== "csrf_token" && name !== "once"), ["once", id]];
+  const own = data.filter(([name]) => name !== "csrf_token" && name !== "once");
+  return [...own, ["once", id], ["screen", outbox.tab]];
 }
 
 function clearWrong(form) {
   for (const line of form.querySelectorAll(".wrong")) line.remove();
   for (const field of form.querySelectorAll("[aria-invalid]"))
     field.removeAttribute("aria-invalid");
+}
+
+/** Keys for what can be done about it: sent again with an answer, or not needed after all. */
+function waysOut(form, item) {
+  const key = (label, act) => {
+    const made = document.createElement("button");
+    made.type = "button";
+    made.className = "key key-small";
+    made.textContent = label;
+    made.addEventListener("click", act);
+    return made;
+  };
+  const again = (change) => {
+    clearWrong(form);
+    form.dataset.sending = "yes";
+    sent.set(item.id, form);
+    outbox.again(item.id, change);
+  };
+  const drop = () => {
+    outbox.drop(item.id);
+    delete form.dataset.instead;
+    clearWrong(form);
+    form.reset();
+    goTo(location.pathname);
+  };
+  const ways = item.answer.ways.map(({ label, change }) => key(label, () => again(change)));
+  return [...ways, key("Leave this one out", drop)];
 }
 
 /** What was refused, at its field. It is in the tray too until it is sent again or thrown away. */
@@ -44,6 +72,7 @@ function showWrong(form, item) {
   outbox.here.add(item.id);
   const field = item.answer.field && form.elements[item.answer.field];
   const line = wrongLine(item.answer.error);
+  if (item.answer.ways?.length) line.append(...waysOut(form, item));
   if (!(field instanceof HTMLElement)) {
     form.prepend(line);
     return;
