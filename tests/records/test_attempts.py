@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from itertools import count
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.conftest import initial
+from tests.conftest import NOON, initial
 from thermion.core.planning.schedule import turn_order
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
@@ -108,6 +109,27 @@ def test_the_queue_goes_round_the_room(station):
     assert queue.wait_s(queue.on[0], 110) == 0
     assert queue.wait_s(station.entries["Avocet"], 110) == 220
     assert len(queue.on) + len(queue.after) == 9 - 4
+
+
+def test_two_screens_that_note_one_try_are_asked_and_one_screen_that_is_quick_is_not(station):
+    team = {"typed": {"load": "4", "rise_m": "60", "time_s": "3.0"}, "entry_id": station.entries["Avocet"]}
+
+    def notes(name: str, screen: str, seconds: float, *, sure: bool = False):
+        with station.database.writing() as session:
+            run = runs.get_run(session, station.run_id)
+            brief = briefs.brief_of(briefs.get_challenge(session, station.challenge_id))
+            item = AttemptInput(client_id=name, screen=screen, sure=sure, **team)
+            attempts.save_attempt(session, run, brief, item, NOON + timedelta(seconds=seconds))
+
+    notes("one", "desk", 0)
+    with pytest.raises(Conflict, match=r"Another screen noted 4, 60\.0 cm, 3\.0 s here a moment ago") as asked:
+        notes("two", "tablet", 4)
+    assert [way.change for way in asked.value.ways] == [{"sure": "1"}]
+    notes("one", "desk", 5)  # sent again: nothing
+    notes("three", "desk", 6)  # tries again within the minute
+    notes("two", "tablet", 8, sure=True)
+    notes("four", "desk", 60)
+    assert len(station.look()[0]) == 4
 
 
 def test_an_absent_team_is_passed_over_and_comes_back(station):

@@ -6,18 +6,20 @@ import multiprocessing
 import os
 import sqlite3
 import threading
+import time
+from contextlib import closing, suppress
 from datetime import UTC, datetime, timedelta
 from itertools import count
 from pathlib import Path
 
 import pytest
 from click.testing import CliRunner
-from sqlalchemy import func, select
+from sqlalchemy import func, insert, select
 
 from tests.conftest import NOON, Crew
 from thermion.cli import main
 from thermion.records.database import Database
-from thermion.records.errors import Refused
+from thermion.records.errors import Busy, Refused
 from thermion.records.form import HEAD
 from thermion.records.keeping import copies
 from thermion.records.keeping.folder import used_by
@@ -208,6 +210,51 @@ class TestRestoring:
         assert kept.counts["readings"] == 42
         with pytest.raises(Refused, match="no file"):
             crew.database.put_back(tmp_path / "none")
+
+    def test_while_screens_save_loses_nothing_that_was_acknowledged(self, crew: Crew, read, tmp_path):
+        """Every value stands in the copy of what was there, or in what came back."""
+        read(30)
+        file = tmp_path / "copy.sqlite3"
+        copies.copy(crew.database.path, file)
+        with crew.database.session() as session:
+            entry = session.scalars(select(Reading.entry_id)).first()
+        kept: list[str] = []
+        going = threading.Event()
+
+        def save(screen: int) -> None:
+            number = 0
+            while not going.is_set():
+                number += 1
+                name = f"{screen}-{number}"
+                row = {"entry_id": entry, "phase": "heating", "time_s": number, "value": 20.0}
+                with suppress(Busy):
+                    with crew.database.writing() as session:
+                        moments = {"entered_at": NOW, "arrived_at": NOW}
+                        session.execute(insert(Reading), {**row, **moments, "client_id": name})
+                    kept.append(name)
+
+        screens = [threading.Thread(target=save, args=(i,)) for i in range(3)]
+        for screen in screens:
+            screen.start()
+        backs = [threading.Thread(target=crew.database.put_back, args=(file,)) for _ in range(2)]
+        for back in backs:  # two people at once
+            while len(kept) < 20:
+                time.sleep(0.01)
+            back.start()
+        for back in backs:
+            back.join()
+        after = len(kept)
+        while len(kept) < after + 20:
+            time.sleep(0.01)
+        going.set()
+        for screen in screens:
+            screen.join()
+        there = set()
+        for path in [crew.database.path, *(crew.database.folder / copies.FOLDER).glob("*.sqlite3")]:
+            with closing(sqlite3.connect(path)) as record:
+                there |= {row[0] for row in record.execute("SELECT client_id FROM readings")}
+        assert set(kept) - there == set()
+        assert len(copies.copies_of(crew.database.folder)) == 2
 
     def test_of_the_record_itself_is_refused(self, crew: Crew):
         crew.database.close()

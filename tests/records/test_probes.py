@@ -233,3 +233,29 @@ def test_what_a_probe_says_of_its_battery_and_signal_is_kept_and_is_no_reading(b
     made.sends(*read_pack(b'[{"n":"power","u":"%EL","v":180}]')[0], now=at)
     with made.crew.database.session() as session:
         assert probes.probes_of(session)[0].battery == 100
+
+
+def test_a_late_pack_sent_twice_hours_apart_is_known_by_channel_and_time_wherever_the_channel_stands(board):
+    made, rows = board
+    minutes = [2, 40, 80, 120, 160, 200]
+    late = [cel("A", 20 + m / 100, NOON + timedelta(seconds=m)) for m in minutes]
+    first = made.sends(cel("A", 20.0), now=NOON + timedelta(seconds=1))  # its clock is right
+    hours = NOON + timedelta(hours=2)
+    assert first.stored == 1
+    assert (made.sends(*late, now=hours).stored, made.read(rows["Avocet"])[1][2]) == (6, 20.02)
+    there = made.read(rows["Avocet"])
+    again = made.sends(*late, now=hours + timedelta(hours=1))
+    assert (again.stored, again.repeated) == (0, 6)
+    assert made.read(rows["Avocet"]) == there
+    made.stands(A=rows["Dunlin"])
+    assert made.sends(*late, now=hours + timedelta(hours=1)).repeated == 6
+    assert made.read(rows["Dunlin"]) == []
+
+
+def test_an_old_value_that_nobody_keeps_is_not_said_to_be_stored(board):
+    made, rows = board
+    made.sends(cel("A", 20.0), now=NOON - timedelta(seconds=9))
+    old = made.sends(cel("A", 19.0, NOON - timedelta(hours=1)), now=NOON)  # before the test began
+    assert (old.stored, old.refused[0][0]) == (0, "A")
+    assert "of no time of an open test" in old.refused[0][1]
+    assert made.read(rows["Avocet"]) == []
