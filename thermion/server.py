@@ -37,7 +37,10 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
 
     beyond = not is_this_computer(host)
     trusted = None if beyond else ["127.0.0.1", "localhost", "[::1]"]  # beyond it, the door looks
-    daily_copy(folder, datetime.now().astimezone())
+    try:
+        daily_copy(folder, datetime.now().astimezone())
+    except OSError as error:  # a class that waits needs the program more than its copy
+        click.echo(f"thermion: today's copy could not be made: {error}. Everything else works.", err=True)
     config: dict[str, object] = {"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted}
     if beyond:
         config |= {"DOOR": passphrase_of(folder), "DOOR_URLS": own_urls(host, port)}

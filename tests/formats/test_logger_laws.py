@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from datetime import UTC, datetime
 from itertools import pairwise
 
@@ -153,3 +154,29 @@ def test_the_same_readings_in_any_dress_are_the_same():
     one, other = (read_logger(data, now=NOW).channels[0] for data in (plain, dressed))
     assert other.time_s == one.time_s == seconds
     assert [convert(v, "degF", "degC") for v in other.value] == pytest.approx(list(one.value), abs=0.01)
+
+
+@pytest.mark.parametrize("sign", ["85", "-127"])
+def test_a_file_is_read_in_time_that_grows_with_its_rows(sign):
+    """Where many cells look like a probe's first sign, each was once held against all others.
+
+    Counted, not timed: how many steps of the program three times the rows take.
+    """
+
+    def steps(rows: int) -> int:
+        lines = [f"{i},{sign if i % 3 else 20 + i % 50 / 10}" for i in range(rows)]
+        count = 0
+
+        def line(frame, event, _argument):
+            nonlocal count
+            count += event == "line"
+            return line
+
+        sys.settrace(line)
+        try:
+            read_logger("\n".join(["time (s),A (°C)", *lines]).encode(), now=NOW)
+        finally:
+            sys.settrace(None)
+        return count
+
+    assert steps(900) < 4 * steps(300)

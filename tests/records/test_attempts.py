@@ -122,7 +122,9 @@ def test_two_screens_that_note_one_try_are_asked_and_one_screen_that_is_quick_is
             attempts.save_attempt(session, run, brief, item, NOON + timedelta(seconds=seconds))
 
     notes("one", "desk", 0)
-    with pytest.raises(Conflict, match=r"Another screen noted 4, 60\.0 cm, 3\.0 s here a moment ago") as asked:
+    with pytest.raises(
+        Conflict, match=r"Another screen noted 4, 60\.0 cm, 3\.0 s here a moment ago"
+    ) as asked:
         notes("two", "tablet", 4)
     assert [way.change for way in asked.value.ways] == [{"sure": "1"}]
     notes("one", "desk", 5)  # sent again: nothing

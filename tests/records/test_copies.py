@@ -256,6 +256,34 @@ class TestRestoring:
         assert set(kept) - there == set()
         assert len(copies.copies_of(crew.database.folder)) == 2
 
+    @pytest.mark.parametrize(
+        ("spoil_with", "says"),
+        [
+            ("UPDATE alembic_version SET version_num = '0003b'", "of a form that Thermion never had"),
+            ("UPDATE alembic_version SET version_num = ''", "of a form that Thermion never had"),
+            ("DROP TABLE readings", "holds no Thermion data"),
+            ("DROP TABLE attempts", "lacks what Thermion keeps (attempts)"),
+            ("INSERT INTO alembic_version VALUES ('0001')", "holds no Thermion data"),
+            (
+                "CREATE TRIGGER mine AFTER INSERT ON runs BEGIN DELETE FROM runs; END",
+                "a trigger or a view (mine)",
+            ),
+        ],
+    )
+    def test_of_what_is_no_copy_of_ours_changes_nothing(self, crew: Crew, read, tmp_path, spoil_with, says):
+        read(3)
+        file = tmp_path / "copy.sqlite3"
+        copies.copy(crew.database.path, file)
+        with closing(sqlite3.connect(file)) as raw, raw:
+            raw.execute("PRAGMA foreign_keys = OFF")
+            raw.execute(spoil_with)
+        with pytest.raises(Refused) as refused:
+            crew.database.put_back(file)
+        assert says in refused.value.message
+        crew.database.close()
+        assert says in run("restore", file, "--data", crew.database.folder).stderr
+        assert readings(crew.database.folder) == 3
+
     def test_of_the_record_itself_is_refused(self, crew: Crew):
         crew.database.close()
         answer = run("restore", crew.database.path, "--data", crew.database.folder)

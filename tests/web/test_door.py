@@ -107,6 +107,43 @@ def test_guessing_is_slowed_down_and_the_right_one_is_not(app, crew):
     assert [give(other, app.config["DOOR"]).status_code for _ in range(12)] == [303] * 12
 
 
+def test_guesses_from_the_whole_room_lock_nobody_else_out(app, crew):
+    for number in range(30):
+        guesser = tablet(app)
+        guesser.environ_base["REMOTE_ADDR"] = f"192.168.7.{100 + number}"
+        for _ in range(3):
+            assert give(guesser, "amber-anchor-apple-10").status_code == 401
+    late = tablet(app)
+    late.environ_base["REMOTE_ADDR"] = "192.168.7.99"
+    assert give(late, app.config["DOOR"]).status_code == 303
+
+
+STAYS = [
+    ("GET", "/data"),
+    ("POST", "/data/copies"),
+    ("GET", "/data/copies/day-2026-06-01.sqlite3"),
+    ("POST", "/data/copies/day-2026-06-01.sqlite3/back"),
+    ("POST", "/data/clock"),
+    ("GET", "/probes"),
+    ("POST", "/probes"),
+    ("GET", "/import"),
+    ("POST", "/import"),
+    ("POST", "/classes/1/delete"),
+]
+
+
+@pytest.mark.parametrize(("method", "address"), STAYS)
+def test_what_reaches_the_whole_record_stays_on_the_computer_that_runs_it(app, crew, method, address):
+    client = tablet(app)
+    give(client, app.config["DOOR"])
+    answer = client.open(address, method=method, headers=HERE)
+    assert (answer.status_code, "Only the computer that runs Thermion" in answer.text) == (403, True)
+    assert address not in client.get("/", headers=HERE).text
+    assert client.get("/classes/1", headers=HERE).status_code == 200
+    assert client.post("/classes/1/away", headers=HERE).status_code == 303
+    assert app.test_client().open(address, method=method).status_code != 403
+
+
 def test_another_passphrase_lets_nobody_stay(app, crew):
     client = tablet(app)
     give(client, app.config["DOOR"])

@@ -5,9 +5,11 @@ from __future__ import annotations
 import csv
 import io
 import json
+import random
 import zipfile
 from dataclasses import replace
 from html import escape
+from math import isfinite
 from urllib.parse import unquote
 
 import pytest
@@ -156,3 +158,51 @@ def test_an_own_material_goes_out_without_its_name_in_every_table_file_and_drawi
     assert not [n for n, said in text.items() if "lighthouse" in said or "old roll" in said]
     assert sum("Material 1" in said for said in text.values()) >= 2
     assert read_package(data)
+
+
+def zipped(**files: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for name, content in files.items():
+            made.writestr(f"challenges/{name}.thermion.json", content)
+    return out.getvalue()
+
+
+def test_a_zip_that_swells_is_refused_before_a_byte_of_it_is_unpacked(client, monkeypatch):
+    bomb = zipped(a=b'{"format": "' + b" " * 20_000_000)
+    assert len(bomb) < 25_000
+    half = bin(random.Random(1).getrandbits(400_000)).encode() * 5  # shrinks to a sixth
+    many = zipped(**{f"x{i}": half for i in range(28)})
+
+    def unpacks(*_):
+        raise AssertionError("it was unpacked")
+
+    monkeypatch.setattr(zipfile.ZipFile, "open", unpacks)
+    for data in (bomb, many):
+        answer = client.post("/import", data={"file": (io.BytesIO(data), "crew.zip")})
+        assert (answer.status_code, "too large to be read" in answer.text) == (422, True)
+
+
+def test_no_cell_of_a_package_is_run_as_a_formula(crew, client):
+    with crew.database.writing() as session:
+        briefs.get_challenge(session, 1).title = '=HYPERLINK("http://x","y")'
+    for name, table in tables_of(client.get("/package.zip").data).items():
+        for row in table:
+            for cell in row:
+                assert not cell or cell[0] not in "=+@" or number(cell), (name, cell)
+
+
+def tables_of(data: bytes) -> dict[str, list[list[str]]]:
+    with zipfile.ZipFile(io.BytesIO(data)) as found:
+        return {
+            name: list(csv.reader(io.TextIOWrapper(found.open(name), "utf-8", newline="")))
+            for name in found.namelist()
+            if name.endswith(".csv")
+        }
+
+
+def number(cell: str) -> bool:
+    try:
+        return isfinite(float(cell))
+    except ValueError:
+        return False

@@ -7,9 +7,11 @@ import re
 
 import pytest
 
+from tests.conftest import Crew
 from tests.web.conftest import flat
 from thermion.records.keeping.passphrase import passphrase_of
 from thermion.web import create_app
+from thermion.web.places.probes import entering
 
 TABLET = {"REMOTE_ADDR": "192.168.7.31"}
 HERE = {"Host": "192.168.7.2:8000"}
@@ -60,10 +62,31 @@ def test_a_stolen_key_is_revoked_and_a_made_up_one_opens_nothing(client):
     assert (answer.status_code, "revoked" in answer.json["error"]) == (401, True)
 
 
-def test_too_many_packs_are_told_to_wait(client):
+def test_too_many_packs_are_told_to_wait_before_they_take_a_writers_turn(client, app, monkeypatch):
     key = new_key(client)
-    codes = {post(client, key, value(t=-i)).status_code for i in range(260)}
-    assert codes == {200, 429}
+    monkeypatch.setattr(entering, "counter", lambda: 7.0)  # all within one moment
+    codes = [post(client, key, value(t=-i)).status_code for i in range(210)]
+    assert codes == [200] * 200 + [429] * 10
+    stamp = app.extensions["thermion"].stamps.stamp()
+    assert post(client, key, value(t=-300)).status_code == 429
+    assert app.extensions["thermion"].stamps.stamp() == stamp
+    monkeypatch.setattr(entering, "counter", lambda: 18.0)
+    assert post(client, key, value(t=-300)).status_code == 200
+
+
+def test_a_key_reads_for_its_own_class_and_is_shown_no_run_of_another(app, crew, client):
+    here = crew.run(crew.plan("Avocet"))
+    neighbours = Crew(crew.database)
+    other = neighbours.run(neighbours.plan("Avocet"))
+    key = new_key(client)
+    post(client, key, value())
+    put = {"channel": 1, "spot": f"row-{crew.entries(here)['Avocet']}"}
+    assert client.post(f"/runs/{here}/probes/put", json=put).status_code == 200
+    there = client.post(
+        f"/runs/{other}/probes/put", json={**put, "spot": f"row-{neighbours.entries(other)['Air']}"}
+    )
+    assert (there.status_code, "belongs to another class" in there.json["error"]) == (422, True)
+    assert client.get(f"/runs/{other}/probes.json").json["channels"] == []
 
 
 def test_another_machine_sends_only_while_the_teacher_lets_probes_in(folder):

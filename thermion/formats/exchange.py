@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from secrets import token_hex
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload, undefer
 
 from thermion.formats.own_things import (
@@ -38,6 +38,7 @@ from thermion.formats.schema import (
 )
 from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
+from thermion.records.inserting import as_stored, insert_many
 from thermion.records.judging.earlier import relearn
 from thermion.records.loading import load_together
 from thermion.records.planning import own
@@ -69,6 +70,20 @@ from thermion.records.tables import (
     TimingRow,
     Version,
 )
+
+READING = (
+    "phase",
+    "mark_s",
+    "time_s",
+    "timed",
+    "value",
+    "source",
+    "question",
+    "suggestion",
+    "entered_at",
+    "arrived_at",
+)
+Encoded = list[tuple[bytes, int, int]]
 
 
 def export_challenge(session: Session, challenge_id: int) -> str:
@@ -192,21 +207,7 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
             ReadingItem(
                 entry=entry_at[r.entry_id],
                 supersedes=None if r.supersedes_id is None else reading_at[r.supersedes_id],
-                **{
-                    k: getattr(r, k)
-                    for k in (
-                        "phase",
-                        "mark_s",
-                        "time_s",
-                        "timed",
-                        "value",
-                        "source",
-                        "question",
-                        "suggestion",
-                        "entered_at",
-                        "arrived_at",
-                    )
-                },
+                **{key: getattr(r, key) for key in READING},
             )
             for r in readings
         ],
@@ -225,12 +226,33 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
     )
 
 
+def pictures_of(file: ChallengeFile) -> Encoded:
+    """The pictures of a file, encoded anew, since a file is not to be trusted either; in its order.
+
+    It takes long, and so is done before it is anybody's turn to write.
+    """
+    return [
+        encode_anew(picture.data)
+        for build in file.challenge.builds
+        for version in build.versions
+        for picture in version.pictures
+    ]
+
+
 def import_challenge(
-    session: Session, file: ChallengeFile, token: str, class_id: int | None = None
+    session: Session,
+    file: ChallengeFile,
+    token: str,
+    class_id: int | None = None,
+    encoded: Encoded | None = None,
+    *,
+    learns: bool = True,
 ) -> Challenge:
     """Store a checked file. Into a class with the same teams if given, else into a new class.
 
-    `token` makes the readings' ids unique. Refused when the class lacks one of the teams.
+    `token` makes the readings' ids unique; `encoded` is what `pictures_of` gave. Without `learns` the
+    caller calls `relearn` in a turn of its own, so that others write between. Refused when the class
+    lacks one of the teams.
     """
     item = file.challenge
     if class_id is None:
@@ -267,8 +289,8 @@ def import_challenge(
             versions[build.team, v.number] = version
             pictures += [(version, p) for p in v.pictures]
     session.flush()
-    for version, picture in pictures:
-        data, width, height = encode_anew(picture.data)  # a file is not to be trusted either
+    ready = pictures_of(file) if encoded is None else encoded
+    for (version, picture), (data, width, height) in zip(pictures, ready, strict=True):
         session.add(
             Attachment(
                 version_id=version.id, data=data, width=width, height=height, added_at=picture.added_at
@@ -277,7 +299,8 @@ def import_challenge(
     for run in item.runs:
         _run_in(session, challenge, run, versions, token, words)
     session.flush()
-    relearn(session, challenge.id)
+    if learns:
+        relearn(session, challenge.id)
     return challenge
 
 
@@ -357,17 +380,28 @@ def _run_in(
         for a in item.aparts
     ]
     _attempts_in(session, run, item, token, words)
-    stored: list[Reading] = []
-    for i, r in enumerate(item.readings):
-        reading = Reading(
-            entry_id=run.entries[r.entry].id,
-            client_id=f"import-{token[:32]}-{item.number}-{i}",
-            supersedes_id=None if r.supersedes is None else stored[r.supersedes].id,
-            **r.model_dump(exclude={"entry", "supersedes"}),
-        )
-        session.add(reading)
-        stored.append(reading)
-        session.flush()
+    _readings_in(session, run, item, token)
+
+
+def _readings_in(session: Session, run: Run, item: RunItem, token: str) -> None:
+    """All readings in one go: nobody else can write while it lasts."""
+    if not item.readings:
+        return
+    first = (session.scalar(select(func.max(Reading.id))) or 0) + 1
+    entries = [entry.id for entry in run.entries]
+    rows = [
+        {
+            **{key: getattr(r, key) for key in READING},
+            "id": first + i,
+            "entry_id": entries[r.entry],
+            "client_id": f"import-{token[:32]}-{item.number}-{i}",
+            "supersedes_id": None if r.supersedes is None else first + r.supersedes,
+            "entered_at": as_stored(r.entered_at),
+            "arrived_at": as_stored(r.arrived_at),
+        }
+        for i, r in enumerate(item.readings)
+    ]
+    insert_many(session, Reading, {}, rows)
 
 
 def _attempts_in(session: Session, run: Run, item: RunItem, token: str, words: Mapping[str, str]) -> None:

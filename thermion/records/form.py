@@ -5,4 +5,5 @@ from __future__ import annotations
 from pathlib import Path
 
 FILE_NAME = "thermion.sqlite3"
-HEAD = max(f.stem for f in (Path(__file__).parent / "migrations" / "versions").glob("v*.py"))[1:5]
+REVISIONS = sorted(f.stem[1:5] for f in (Path(__file__).parent / "migrations" / "versions").glob("v*.py"))
+HEAD = REVISIONS[-1]

@@ -19,11 +19,11 @@ from urllib.parse import urlsplit
 
 from flask import Flask, current_app, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
-from werkzeug.exceptions import SecurityError
+from werkzeug.exceptions import Forbidden, SecurityError
 
 from thermion.web.payloads import Trouble, answer, kept_by_device, own_address
 
-PER_DEVICE, OF_ALL = "10 per minute", "60 per minute"  # wrong guesses
+PER_DEVICE = "10 per minute"  # wrong guesses; what others guess locks nobody out
 STAYS = timedelta(days=31)  # for which a device needs to give no passphrase again
 OPEN = {"static", "door", "favicon"}
 V = TypeVar("V", bound=Callable[..., Any])
@@ -41,6 +41,22 @@ def for_anyone(view: V) -> V:
     return view
 
 
+def for_this_computer(view: V) -> V:
+    """Mark a view that reaches the whole record, its keys or this computer itself: it stays here."""
+    view.only_here = True  # type: ignore[attr-defined]
+    return view
+
+
+def only_here(*words: str) -> Callable[[V], V]:
+    """The same for an address with one of these words in it."""
+
+    def marked(view: V) -> V:
+        view.only_here = frozenset(words)  # type: ignore[attr-defined]
+        return view
+
+    return marked
+
+
 def for_probes(view: V) -> V:
     """Mark a view that a program or board may ask, which holds a key of its own and no session."""
     view.for_probes = True  # type: ignore[attr-defined]
@@ -55,6 +71,11 @@ def is_this_computer(name: str) -> bool:
         return ip_address(name.strip("[]")).is_loopback
     except ValueError:
         return False
+
+
+def at_this_computer() -> bool:
+    """Whether whoever asks sits at the computer that runs Thermion."""
+    return is_this_computer(request.remote_addr or "")
 
 
 def own_names() -> list[str]:
@@ -137,6 +158,15 @@ def is_for_probes(app: Flask) -> bool:
     return getattr(app.view_functions.get(request.endpoint or ""), "for_probes", False)
 
 
+def _stays_here() -> bool:
+    """Whether another device asks for what only this computer may do."""
+    view = current_app.view_functions.get(request.endpoint or "")
+    marked = getattr(view, "only_here", False)
+    if isinstance(marked, frozenset):
+        marked = not marked.isdisjoint((request.view_args or {}).values())
+    return bool(marked) and not at_this_computer()
+
+
 def _may_look() -> bool:
     if request.method not in ("GET", "HEAD"):
         return False
@@ -176,7 +206,7 @@ def init(app: Flask) -> None:
     """Ask every device but this computer for the passphrase, before anything else is looked at."""
     for name, value in (("DOOR", ""), ("DOOR_NAMES", []), ("DOOR_URLS", [])):
         app.config.setdefault(name, value)
-    app.jinja_env.globals.update(door_shown=door_shown)
+    app.jinja_env.globals.update(door_shown=door_shown, at_this_computer=at_this_computer)
     passphrase = app.config["DOOR"]
     if not passphrase:
         app.add_url_rule("/door", "door", lambda: redirect("/", 303))
@@ -187,6 +217,8 @@ def init(app: Flask) -> None:
     @app.before_request
     def door() -> ResponseReturnValue | None:
         _check_host(names)
+        if is_inside() and _stays_here():
+            raise Forbidden
         if request.endpoint in OPEN or is_inside() or _may_look() or is_for_probes(app):
             return None
         if request.is_json or kept_by_device() or request.path.endswith(".json"):
@@ -206,7 +238,4 @@ def init(app: Flask) -> None:
         return bool(response.status_code == 401)
 
     view = limiter.limit(PER_DEVICE, methods=["POST"], deduct_when=wrong)(lambda: _asked(passphrase))
-    view = limiter.shared_limit(
-        OF_ALL, scope="door", key_func=lambda: "all", methods=["POST"], deduct_when=wrong
-    )(view)
     app.add_url_rule("/door", "door", view, methods=["GET", "POST"])

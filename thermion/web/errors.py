@@ -14,6 +14,10 @@ from thermion.web.payloads import Trouble, WayShown, answer, kept_by_device
 
 WORDS = {
     400: ("That request was not understood", "Nothing was changed. Go back and try once more."),
+    403: (
+        "Only the computer that runs Thermion can do this",
+        "Nothing was changed. Copies of the whole record, keys and the deletion of classes stay there.",
+    ),
     404: ("There is nothing at this address", "It may have been deleted, or the address is old."),
     405: ("That cannot be done here", "Nothing was changed."),
     429: ("Too many tries", "Wait a minute, then give the passphrase once more."),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -203,12 +204,13 @@ def _without_first_signs(
     room = ALONE_K * (1.8 if unit == "degF" else 1.0)
     lines = {second: (line, cell) for line, second, cell, *_ in rows}
     known = [(t, v) for t, v in zip(times, values, strict=True) if v != sign]
+    moments = [t for t, _ in known]  # in order, as the values are
     kept_t, kept_v = [], []
     for t, v in zip(times, values, strict=True):
         if v == sign and known:
-            before = [x for s, x in known if s < t][-1:]
-            after = [x for s, x in known if s > t][:1]
-            if all(abs(x - sign) > room for x in (*before, *after)):
+            before, after = bisect_left(moments, t), bisect_right(moments, t)
+            beside = [x for _, x in (*known[max(before - 1, 0) : before], *known[after : after + 1])]
+            if all(abs(x - sign) > room for x in beside):
                 line, cell = lines[t]
                 lost.append(Lost(line, cell, "what a probe shows before its first reading"))
                 continue

@@ -9,8 +9,10 @@ from thermion.formats.intake import read_file
 from thermion.formats.schema import ChallengeFile
 from thermion.records.errors import Refused
 
-MOST_BYTES = 200 * 1024 * 1024  # of all challenge files, unpacked
+MOST_BYTES = 48 * 1024 * 1024  # of all challenge files, unpacked
+MOST_OF_ONE = 24 * 1024 * 1024
 MOST_FILES = 500
+MOST_RATIO, SMALL = 60, 256 * 1024  # a file of readings shrinks to a fifteenth; small ones may to less
 PLACE, ENDING = "challenges/", ".thermion.json"
 
 
@@ -29,6 +31,10 @@ def read_package(data: bytes) -> list[ChallengeFile]:
                 raise Refused("This zip holds no challenges of Thermion.", "file")
             if len(found) > MOST_FILES or sum(i.file_size for i in found) > MOST_BYTES:
                 raise Refused("This package is too large to be read at once.", "file")
+            for i in found:  # said by the zip itself, before a byte is unpacked
+                swollen = i.file_size > SMALL and i.file_size > MOST_RATIO * max(i.compress_size, 1)
+                if i.file_size > MOST_OF_ONE or swollen:
+                    raise Refused(f"{i.filename} in this package is too large to be read.", "file")
             contents = [
                 _read(zipped, info) for info in sorted(found, key=lambda i: (len(i.filename), i.filename))
             ]

@@ -17,6 +17,7 @@ from thermion.formats.exchange import export_challenge
 from thermion.formats.package.rows import One
 from thermion.formats.package.tables import TABLES, Field, TableSpec
 from thermion.formats.package.wordless import Nameless, without_words
+from thermion.formats.tables import safe
 from thermion.records.planning.briefs import get_challenge
 
 DIALECT = {"delimiter": ",", "lineTerminator": "\r\n", "quoteChar": '"', "doubleQuote": True, "header": True}
@@ -134,7 +135,7 @@ def _cell(value: Any) -> str:
         return "true" if value else "false"
     if isinstance(value, float):
         return f"{value:.17g}" if not value.is_integer() or abs(value) > 1e15 else f"{value:.0f}"
-    return str(value)
+    return safe(str(value))
 
 
 def _described(name: str, words: bool, now: datetime | None) -> dict[str, Any]:
@@ -147,6 +148,7 @@ def _described(name: str, words: bool, now: datetime | None) -> dict[str, Any]:
         "created": (now or datetime.now(UTC)).isoformat(timespec="seconds").replace("+00:00", "Z"),
         "description": (
             "Design challenges of a class: builds, tests and what follows. Temperatures in °C, other quantities SI. "
+            "An apostrophe stands before text that a spreadsheet would run as a formula. "
             + ("" if words else "Without what was typed freely. ")
             + "No licence is given: the school says what others may do with it."
         ),

@@ -14,11 +14,14 @@ from datetime import datetime
 from pathlib import Path
 
 from thermion.records.errors import Refused
-from thermion.records.form import FILE_NAME, HEAD
+from thermion.records.form import FILE_NAME, HEAD, REVISIONS
 
 FOLDER = "copies"  # of the data folder
 KEPT = 7  # newest daily copies
+FEW = {"import": 3, "delete": 3}  # of copies before acts that can be undone the newest stay
 COUNTED = ("classes", "challenges", "runs", "readings", "attempts")
+NEEDED = {"alembic_version", "classes", "challenges", "runs", "readings"}
+NEEDED_NOW = NEEDED | {"house", "attempts", "conducted", "teams", "entries", "probes"}
 SIDE_FILES = ("-wal", "-shm", "-journal")
 
 
@@ -52,11 +55,22 @@ def check(path: Path) -> Checked:
             tables = {
                 row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
             }
-            if "alembic_version" not in tables:
+            if not tables >= NEEDED:
                 raise Refused(f"{path} holds no Thermion data.", "file")
-            row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-            if row is None:
+            rows = connection.execute("SELECT version_num FROM alembic_version").fetchall()
+            if len(rows) != 1:
                 raise Refused(f"{path} holds no Thermion data.", "file")
+            row = rows[0]
+            if row[0] == HEAD and not tables >= NEEDED_NOW:
+                missing = ", ".join(sorted(NEEDED_NOW - tables))
+                raise Refused(f"{path} lacks what Thermion keeps ({missing}).", "file")
+            alive = connection.execute(
+                "SELECT name FROM sqlite_master WHERE type NOT IN ('table', 'index') LIMIT 1"
+            ).fetchone()
+            if alive is not None:  # Thermion makes none, and they would act by themselves
+                raise Refused(
+                    f"{path} holds a trigger or a view ({alive[0]}): it is no copy of ours.", "file"
+                )
             counts = {
                 name: connection.execute(f"SELECT count(*) FROM {name}").fetchone()[0]  # noqa: S608 - our names
                 for name in COUNTED
@@ -64,7 +78,9 @@ def check(path: Path) -> Checked:
             }
     except sqlite3.DatabaseError as error:
         raise Refused(f"{path} cannot be read as Thermion data: {error}.", "file") from None
-    if row[0] > HEAD:
+    if row[0] not in REVISIONS:
+        if not str(row[0]).isdecimal() or str(row[0]) <= HEAD:
+            raise Refused(f"{path} is of a form that Thermion never had ({row[0]}).", "file")
         raise Refused(
             f"{path} was written by a newer Thermion (form {row[0]}, this one knows {HEAD}). Update Thermion first.",
             "file",
@@ -154,7 +170,12 @@ def copy_before(folder: Path, why: str, now: datetime) -> Checked:
     while target.exists():
         number += 1
         target = folder / FOLDER / f"{base}-{number}.sqlite3"
-    return copy(folder / FILE_NAME, target)
+    made = copy(folder / FILE_NAME, target)
+    if why in FEW:
+        mine = sorted((folder / FOLDER).glob(f"before-{why}-*.sqlite3"), key=lambda p: p.stat().st_mtime)
+        for old in mine[: -FEW[why]]:
+            old.unlink()
+    return made
 
 
 def restore(folder: Path, file: Path, now: datetime) -> Checked:

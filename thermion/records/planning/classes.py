@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from zoneinfo import ZoneInfoNotFoundError, available_timezones
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session, selectinload
 
 from thermion.core.physics.units import Decimal, Setting, TempUnit
@@ -14,7 +14,7 @@ from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
 from thermion.records import moments
 from thermion.records.deleting import Kept, delete_kept
 from thermion.records.errors import Gone, Refused
-from thermion.records.tables import Build, SchoolClass, Team
+from thermion.records.tables import Build, Probe, SchoolClass, Team
 
 
 @dataclass(frozen=True)
@@ -68,6 +68,7 @@ def put_away(school_class: SchoolClass, away: bool) -> None:
 
 def delete_class(session: Session, school_class: SchoolClass) -> Kept:
     """Remove a class with its challenges and all that was read in them; it can be brought back."""
+    session.execute(update(Probe).where(Probe.class_id == school_class.id).values(class_id=None))
     return delete_kept(session, school_class, "class", school_class.name)
 
 

@@ -38,8 +38,8 @@ class Received:
     refused: list[tuple[str, str]] = field(default_factory=list)  # name, why
 
 
-def make_probe(session: Session, name: str) -> tuple[Probe, str]:
-    """A new probe and its key, which is told once and kept nowhere."""
+def make_probe(session: Session, name: str, class_id: int | None = None) -> tuple[Probe, str]:
+    """A new probe of a class and its key, which is told once and kept nowhere."""
     said = " ".join(name.split())[:40]
     if not said:
         raise Refused("Give the probe a name, e.g. board at the window.", "name")
@@ -49,7 +49,7 @@ def make_probe(session: Session, name: str) -> tuple[Probe, str]:
     if len(there) >= MOST_PROBES:
         raise Refused(f"There are at most {MOST_PROBES} probes.", "name")
     key = secrets.token_urlsafe(18)
-    probe = Probe(name=said, key_hash=_hashed(key), made_at=moments.now())
+    probe = Probe(name=said, key_hash=_hashed(key), made_at=moments.now(), class_id=class_id)
     session.add(probe)
     session.flush()
     return probe, key
@@ -67,14 +67,12 @@ def probe_of_key(session: Session, key: str) -> Probe | None:
     return None if found is None or found.revoked_at is not None else found
 
 
-def probes_of(session: Session) -> Sequence[Probe]:
-    """Every probe whose key was not revoked."""
-    return session.scalars(
-        select(Probe)
-        .where(Probe.revoked_at.is_(None))
-        .order_by(Probe.id)
-        .options(selectinload(Probe.channels))
-    ).all()
+def probes_of(session: Session, class_id: int | None = None) -> Sequence[Probe]:
+    """Every probe whose key was not revoked; with a class, those that may stand in its runs."""
+    found = select(Probe).where(Probe.revoked_at.is_(None))
+    if class_id is not None:
+        found = found.where((Probe.class_id == class_id) | Probe.class_id.is_(None))
+    return session.scalars(found.order_by(Probe.id).options(selectinload(Probe.channels))).all()
 
 
 def revoke(session: Session, probe_id: int) -> None:

@@ -90,6 +90,10 @@ def put_in(session: Session, channel_id: int, key: str, run: Run, brief: Brief) 
     spot = next((s for s in spots_of(run, brief) if s.key == key), None)
     if spot is None:
         raise Gone("This row is not in the run any more.")
+    mine = get_challenge(session, run.challenge_id).class_id
+    if channel.probe.class_id not in (None, mine):
+        raise Refused(f"{channel.probe.name} belongs to another class. Make a key for this one.", "channel")
+    channel.probe.class_id = mine
     if STORED[channel.unit] not in spot.units:
         raise Refused(f"{channel.name} sends {channel.unit}, which is not what is read there.", "channel")
     for other in channels_in(session, run):

@@ -22,12 +22,16 @@ class LoggerLayout(Base):
 
 
 class Probe(Base):
-    """A program or board that may send values, by a key of which only the hash is kept."""
+    """A program or board that may send values, by a key of which only the hash is kept.
+
+    It reads in tests of one class; of none while it has stood in no run yet.
+    """
 
     __tablename__ = "probes"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(40))
     key_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    class_id: Mapped[int | None]
     made_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
     battery: Mapped[float | None]  # percent left, of a probe that says so

@@ -33,7 +33,7 @@ from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.components import words
 from thermion.web.components.helps import help_of
 from thermion.web.components.shapes import OUTLINES
-from thermion.web.door import is_this_computer
+from thermion.web.door import at_this_computer
 from thermion.web.payloads import row_id
 from thermion.web.sessions import house, read_session
 
@@ -132,7 +132,7 @@ def clock_words() -> str:
 
 def clock_asked() -> words.ClockAsked | None:
     """What is asked then: by which of two answers the run's clock follows; None on another device."""
-    if not is_this_computer(request.remote_addr or ""):
+    if not at_this_computer():
         return None
     found = clock_set.asked(read_session())
     return None if found is None else words.clock_asked(found)

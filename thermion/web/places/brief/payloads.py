@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from thermion.records.planning.briefs import LONGEST_MARK_S
 from thermion.web.payloads import Answer, Sent
 
 
@@ -11,7 +12,7 @@ class MarksTyped(Sent):
     """Marks as they stand in the field, with the minutes that were pointed at on the ruler."""
 
     text: str = Field(default="", max_length=400)
-    toggle: float | None = None
+    toggle: float | None = Field(default=None, ge=0, le=LONGEST_MARK_S / 60)
     every: float | None = Field(default=None, ge=0.1)
     until: str = Field(default="", max_length=20)
 

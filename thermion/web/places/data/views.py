@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
-from flask import Blueprint, Response, redirect, render_template, request, send_file, url_for
+from flask import Blueprint, Response, current_app, redirect, render_template, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.records import deleting, moments
@@ -15,6 +15,7 @@ from thermion.records.judging.earlier import relearn_all
 from thermion.records.keeping import copies
 from thermion.records.running import clock_set
 from thermion.web.answers import go_back
+from thermion.web.door import for_this_computer
 from thermion.web.places.data import words
 from thermion.web.sessions import database, read_session, write_session
 
@@ -45,6 +46,7 @@ class DeletedShown:
 
 
 @bp.get("")
+@for_this_computer
 def index() -> ResponseReturnValue:
     folder = database().folder
     found = copies.copies_of(folder)
@@ -54,6 +56,7 @@ def index() -> ResponseReturnValue:
         size=words.size(sum(p.stat().st_size for p in folder.glob("thermion.sqlite3*"))),
         copies=[_shown(c) for c in found],
         kept=copies.KEPT,
+        again=words.started_again(current_app.config.get("STARTED_AGAIN", 0)),
         deleted=[_deleted(d) for d in deleting.deleted(read_session())],
     )
 
@@ -97,6 +100,7 @@ def _named(name: str) -> Path:
 
 
 @bp.post("/clock")
+@for_this_computer
 def follow_clock() -> ResponseReturnValue:
     """The computer's clock was set right: the clocks of tests that are on follow it."""
     with write_session() as session:
@@ -107,6 +111,7 @@ def follow_clock() -> ResponseReturnValue:
 
 
 @bp.post("/copies")
+@for_this_computer
 def make() -> ResponseReturnValue:
     """A copy now, checked."""
     now = datetime.now().astimezone()
@@ -120,11 +125,13 @@ def make() -> ResponseReturnValue:
 
 
 @bp.get("/copies/<name>")
+@for_this_computer
 def download(name: str) -> Response:
     return send_file(_named(name).absolute(), as_attachment=True, mimetype="application/vnd.sqlite3")
 
 
 @bp.post("/copies/<name>/back")
+@for_this_computer
 def put_back(name: str) -> ResponseReturnValue:
     """Put a copy in the place of the data while the application runs."""
     found = database()

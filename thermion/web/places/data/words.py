@@ -15,6 +15,8 @@ KINDS = {
     "day": "at the first start of a day",
     "before-restore": "before another copy was put back",
     "before-form": "before a newer Thermion changed the data's form",
+    "before-import": "before a file was read in",
+    "before-delete": "before a class was deleted",
     "by-hand": "made here",
 }
 
@@ -46,3 +48,13 @@ def when_made(copy: Checked) -> str:
 
 def put_back(copy: Checked) -> str:
     return f"Put back {copy.path.name}? What is there now is kept as a copy."
+
+
+def started_again(times: int) -> str:
+    """That the server died and was started again; "" when it never did."""
+    if not times:
+        return ""
+    return (
+        f"Thermion stopped by itself {count(times, 'time')} since it was started, and began again each time. "
+        "What was stored is safe; the file logs/faults.log in this folder may tell why."
+    )

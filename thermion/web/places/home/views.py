@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from zoneinfo import available_timezones
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
@@ -17,6 +18,7 @@ from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.formats import briefs
 from thermion.records.errors import Refused
 from thermion.records.judging.standing import paths
+from thermion.records.keeping.copies import copy_before
 from thermion.records.planning.briefs import create_challenge, get_challenge, move_challenge
 from thermion.records.planning.classes import (
     TeamInput,
@@ -32,10 +34,11 @@ from thermion.records.tables import SchoolClass
 from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
 from thermion.web.components.frame import page
+from thermion.web.door import only_here
 from thermion.web.payloads import form_id, row_id
 from thermion.web.pictures.drawings import example_svg
 from thermion.web.places.home import words
-from thermion.web.sessions import once, read_session, write_session
+from thermion.web.sessions import database, once, read_session, write_session
 
 bp = Blueprint("home", __name__)
 UNITS = [(unit, unit_label(unit)) for unit in TEMP_UNITS]
@@ -54,8 +57,12 @@ def index() -> ResponseReturnValue:
 
 
 @bp.post("/classes/<int:class_id>/<any(away,back,delete):action>")
+@only_here("delete")
 def keep_class(class_id: int, action: str) -> ResponseReturnValue:
     """Put a class away, take it out again, or delete it, which can be undone."""
+    if action == "delete":
+        get_class(read_session(), class_id)
+        copy_before(database().folder, "delete", datetime.now(UTC))
     with write_session() as session:
         school_class = get_class(session, class_id)
         if action == "delete":

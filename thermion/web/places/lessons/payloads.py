@@ -11,7 +11,7 @@ class StepSent(Sent):
     """A step dragged or keyed to another lesson, stretched [min], left out (0) or put back."""
 
     phase: str = Field(max_length=16)
-    minutes: float | None = None
+    minutes: float | None = Field(default=None, ge=0, le=1e4)
     lesson: int | None = Field(default=None, ge=-1000, le=1000)
 
 

@@ -10,6 +10,7 @@ from flask import current_app, request
 
 from thermion.web.door import is_this_computer
 
+counter = time.monotonic
 PER_S, BURST_S = 20, 10  # packs of one probe
 LET_IN_S = 12 * 3600.0
 
@@ -23,15 +24,15 @@ class Door:
         self._sent: dict[int, deque[float]] = {}
 
     def let_in(self, on: bool) -> None:
-        self._until = time.monotonic() + LET_IN_S if on else 0.0
+        self._until = counter() + LET_IN_S if on else 0.0
 
     @property
     def open(self) -> bool:
-        return time.monotonic() < self._until
+        return counter() < self._until
 
     def too_often(self, probe_id: int) -> bool:
         """Count a pack; whether there were too many lately."""
-        now = time.monotonic()
+        now = counter()
         with self._lock:
             lately = self._sent.setdefault(probe_id, deque(maxlen=PER_S * BURST_S))
             full = len(lately) == lately.maxlen and now - lately[0] < BURST_S

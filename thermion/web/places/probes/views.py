@@ -9,13 +9,14 @@ from thermion.core.judging.probing import Found, Sent, trouble_of
 from thermion.formats.senml import UNITS, NotSenml, read_pack
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
+from thermion.records.planning.classes import list_classes
 from thermion.records.running import probes, standing
 from thermion.records.running.logged import row_name
 from thermion.records.stamps import Thing
-from thermion.records.tables import ProbeChannel, Run
+from thermion.records.tables import Challenge, ProbeChannel, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
-from thermion.web.door import for_probes
+from thermion.web.door import for_probes, for_this_computer
 from thermion.web.payloads import answer, form_id, sent
 from thermion.web.places.probes import words
 from thermion.web.places.probes.entering import door, key_sent, may_enter
@@ -36,18 +37,21 @@ def receive() -> Response:
         return answer(PackStored(stored=0, error="The teacher has not let probes in."), 401)
     request.max_content_length = MOST_BYTES
     body = request.get_data(cache=False)
+    known = probes.probe_of_key(read_session(), key_sent())
+    if known is None:
+        return answer(PackStored(stored=0, error="This key is not known, or was revoked."), 401)
+    if door().too_often(known.id):  # before it is anybody's turn to write
+        slow = answer(PackStored(stored=0, error="Too many packs: send several records in one."), 429)
+        slow.headers["Retry-After"] = "1"
+        return slow
+    try:
+        measured, unread = read_pack(body)
+    except NotSenml as error:
+        return answer(PackStored(stored=0, error=f"Not stored: {error}."), 400)
     with write_session(NOTHING_ELSE) as session:
         probe = probes.probe_of_key(session, key_sent())
         if probe is None:
-            return answer(PackStored(stored=0, error="This key is not known, or was revoked."), 401)
-        if door().too_often(probe.id):
-            slow = answer(PackStored(stored=0, error="Too many packs: send several records in one."), 429)
-            slow.headers["Retry-After"] = "1"
-            return slow
-        try:
-            measured, unread = read_pack(body)
-        except NotSenml as error:
-            return answer(PackStored(stored=0, error=f"Not stored: {error}."), 400)
+            return answer(PackStored(stored=0, error="This key was revoked."), 401)
         found = probes.receive(session, probe, measured)
     refused = [Refusal(name=u.name, why=u.why) for u in unread]
     refused += [Refusal(name=name, why=why) for name, why in found.refused]
@@ -55,6 +59,7 @@ def receive() -> Response:
 
 
 @bp.route("/probes", methods=["GET", "POST"])
+@for_this_computer
 def index() -> ResponseReturnValue:
     """The probes of this house: a key for each, shown once."""
     problem, key = None, ""
@@ -66,7 +71,8 @@ def index() -> ResponseReturnValue:
                 elif "let_in" in request.form:
                     door().let_in(request.form["let_in"] == "1")
                 else:
-                    _, key = probes.make_probe(session, request.form.get("name", ""))
+                    of = form_id("class_id") or next((c.id for c in list_classes(session)), None)
+                    _, key = probes.make_probe(session, request.form.get("name", ""), of)
             if not key:
                 return redirect(url_for(".index"), 303)
         except Refused as refused:
@@ -74,6 +80,7 @@ def index() -> ResponseReturnValue:
     address = url_for(".receive", _external=True)
     values = {
         "probes": probes.probes_of(read_session()),
+        "classes": list_classes(read_session()),
         "key": key,
         "problem": problem,
         "typed": request.form.get("name", "") if problem else "",
@@ -89,7 +96,7 @@ def index() -> ResponseReturnValue:
 def of_run(run_id: int) -> ResponseReturnValue:
     """Which probe is in which build."""
     item, challenge, brief = open_run(run_id)
-    channels = _channels()
+    channels = _channels(challenge)
     spots = [
         (s.key, *((row_name(s.entry), s.entry.version) if s.entry else (s.label, None)), s.units)
         for s in standing.spots_of(item, brief)
@@ -111,15 +118,15 @@ def of_run(run_id: int) -> ResponseReturnValue:
     return page("probes/of_run.html", values)
 
 
-def _channels() -> list[ProbeChannel]:
-    return [c for probe in probes.probes_of(read_session()) for c in probe.channels]
+def _channels(challenge: Challenge) -> list[ProbeChannel]:
+    return [c for probe in probes.probes_of(read_session(), challenge.class_id) for c in probe.channels]
 
 
 @bp.get("/runs/<int:run_id>/probes.json")
 @speaks(ProbesShown)
 def now(run_id: int) -> Response:
-    item, _, brief = open_run(run_id)
-    return answer(_shown(item, brief, _channels()))
+    item, challenge, brief = open_run(run_id)
+    return answer(_shown(item, brief, _channels(challenge)))
 
 
 def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown:

@@ -9,8 +9,10 @@ from sqlalchemy import func, select
 
 from thermion.core.judging.observed import quantity_of
 from thermion.formats.tables import Column, Table, to_csv
+from thermion.records.planning.briefs import get_challenge
 from thermion.records.running.logged import row_name
 from thermion.records.running.probes import probe_of_key
+from thermion.records.running.runs import get_run
 from thermion.records.tables import Entry, Reading
 from thermion.web.answers import named
 from thermion.web.described import speaks
@@ -30,8 +32,13 @@ MOST = 20_000  # readings in one answer; the rest is asked for with `since`
 def run(run_id: int, ending: str) -> Response:
     """Readings of a run in the class's units; `?since=` the `last` of the answer before."""
     session = read_session()
-    if not is_inside() and not (may_enter() and probe_of_key(session, key_sent()) is not None):
+    probe = probe_of_key(session, key_sent()) if may_enter() else None
+    if not is_inside() and probe is None:
         return Response("The key of a probe is needed, and probes have to be let in.\n", 401)
+    if not is_inside() and probe is not None:
+        of_class = get_challenge(session, get_run(session, run_id).challenge_id).class_id
+        if probe.class_id != of_class:
+            return Response("This key is of another class, or of none yet.\n", 403)
     given = request.args.get("since", "0")
     since = int(given) if given.isdecimal() and len(given) < 18 else 0
     item, challenge, brief = open_run(run_id)

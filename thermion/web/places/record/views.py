@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from thermion.formats import briefs
-from thermion.formats.exchange import export_challenge, file_name, import_challenge
+from thermion.formats.exchange import Encoded, export_challenge, file_name, import_challenge, pictures_of
 from thermion.formats.intake import read_file
 from thermion.formats.package import is_package, read_package
 from thermion.formats.results import results_table
 from thermion.formats.schema import ChallengeFile
 from thermion.records.errors import Refused
 from thermion.records.judging import conclusions
+from thermion.records.judging.earlier import relearn
+from thermion.records.keeping.copies import copy_before
 from thermion.records.planning.classes import list_classes
 from thermion.records.running import runs
 from thermion.records.tables import Run
@@ -24,9 +27,10 @@ from thermion.web.answers import named, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.components.printed import SHEETS
 from thermion.web.described import speaks
+from thermion.web.door import for_this_computer
 from thermion.web.payloads import form_id, form_ids
 from thermion.web.places.record import words
-from thermion.web.sessions import once, open_challenge, read_session, write_anything, write_session
+from thermion.web.sessions import database, once, open_challenge, read_session, write_anything, write_session
 
 bp = Blueprint("record", __name__)
 
@@ -98,6 +102,7 @@ def readings(challenge_id: int, ending: str) -> Response:
 
 
 @bp.route("/import", methods=["GET", "POST"])
+@for_this_computer
 def bring_in() -> ResponseReturnValue:
     """A challenge file into a new class, or into one that has the same teams."""
     problem: Refused | None = None
@@ -109,22 +114,38 @@ def bring_in() -> ResponseReturnValue:
             data, class_id = upload.read(), form_id("class_id") or None
             files = read_package(data) if is_package(data) else [read_file(data)]
             token = request.form.get("once", "") or secrets.token_urlsafe(12)
+            ready = [pictures_of(file) for file in files]
+            copy_before(database().folder, "import", datetime.now(UTC))
+            made: list[int] = []
             with write_session() as session:
-                return once(session, lambda: _bring_in(session, files, token, class_id), token)
+                answer = once(session, lambda: _bring_in(session, files, ready, token, class_id, made), token)
+            for challenge_id in made:  # each in a turn of its own: others write between
+                with write_session() as session:
+                    relearn(session, challenge_id)
+            return answer
         except Refused as refused:
             problem = refused
     values = {"classes": list_classes(read_session()), "problem": problem}
     return page("record/import.html", values, refused=problem is not None)
 
 
-def _bring_in(session: Session, files: list[ChallengeFile], token: str, class_id: int | None) -> str:
+def _bring_in(
+    session: Session,
+    files: list[ChallengeFile],
+    ready: list[Encoded],
+    token: str,
+    class_id: int | None,
+    ids: list[int],
+) -> str:
     """Challenges of one class, as the files say, go into one class."""
     places: dict[str, int] = {}
     for i, file in enumerate(files):
         crew = file.school_class.model_dump_json()
         into = class_id or places.get(crew)
-        made = import_challenge(session, file, f"{token}{i}" if i else token, into)
+        mine = f"{token}{i}" if i else token
+        made = import_challenge(session, file, mine, into, ready[i], learns=False)
         session.flush()
+        ids.append(made.id)
         places[crew] = made.class_id
     if len(files) == 1:
         return url_for(".index", challenge_id=made.id)
