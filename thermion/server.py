@@ -17,7 +17,7 @@ from thermion import supervisor
 if TYPE_CHECKING:
     from flask import Flask
 
-THREADS = 8
+THREADS = 12
 LOGS, LOG_SIZE = "logs", 1_000_000
 CONNECTIONS = 700  # at once; a process has 1024 files, and a page opens up to six
 CROWDED = 500  # from here on room is made

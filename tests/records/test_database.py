@@ -15,11 +15,12 @@ from sqlalchemy import event, select
 from sqlalchemy.exc import IntegrityError
 
 from tests.conftest import Crew
-from thermion.records.database import Database
+from thermion.records.database import WAITING, Database
+from thermion.records.errors import Busy
 from thermion.records.running import probes
 from thermion.records.tables import Base, Entry, Reading, SchoolClass, Version
 
-RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013"]
+RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013", "0015"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)
@@ -188,3 +189,31 @@ def test_writers_of_one_process_wait_for_their_turn_however_long_it_takes(databa
         list(together.map(writes, range(4)))
     with database.session() as session:
         assert len(probes.probes_of(session)) == 4
+
+
+def test_writers_that_would_wait_too_long_are_told_so_and_readers_go_on(database):
+    writes, leave = threading.Event(), threading.Event()
+
+    def large() -> None:
+        with database.writing() as session:
+            probes.make_probe(session, "large")
+            writes.set()
+            leave.wait()
+
+    def small(number: int) -> str:
+        try:
+            with database.turn.taken(0.2), database.writing() as session:
+                probes.make_probe(session, f"small {number}")
+        except Busy:
+            return "busy"
+        return "stored"
+
+    with ThreadPoolExecutor(WAITING + 4) as together:
+        first = together.submit(large)
+        writes.wait()
+        assert list(together.map(small, range(WAITING + 3))) == ["busy"] * (WAITING + 3)
+        with database.session() as session:
+            assert probes.probes_of(session) == []
+        leave.set()
+        first.result()
+    assert small(99) == "stored"

@@ -6,6 +6,7 @@ import os
 import secrets
 import sqlite3
 import threading
+import time
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from contextlib import closing, contextmanager
 from datetime import UTC, datetime
@@ -23,7 +24,7 @@ from thermion.records.stamps import Stamps, Thing
 
 KEY_LETTERS = 32  # of a key that signs
 WAIT_S, PATIENT_S = 3.0, 60.0  # for the writers' turn: a screen that will send again, and a person's own act
-WAITING = 5  # writers at most: others are answered, and the server's threads stay free for readers
+WAITING = 9  # writers at most: others are answered, and three of the server's threads stay free for readers
 T = TypeVar("T")
 
 
@@ -134,7 +135,7 @@ class Database:
         self.stamps = Stamps(self._data_version)
         self.turn = Turn()
         self._watch: sqlite3.Connection | None = None
-        self._remembered = Memory(most=128)
+        self._remembered, self._recent = Memory(most=128), Memory(most=32)
         self._house = ""
         self.memory = Memory()
         self.session = sessionmaker(self.engine, expire_on_commit=False, info={"memory": self.memory})
@@ -231,6 +232,24 @@ class Database:
         self._remembered.keep(key, version, (made,))
         return made
 
+    def recent(
+        self, key: Hashable, make: Callable[[], T], of: Sequence[Thing], young_s: float
+    ) -> tuple[T, bool]:
+        """`make()`, or what it gave before if nothing touched these things or it is younger than `young_s`;
+        and whether it is what it would be now. For what many screens ask for while much is stored."""
+        stamp, now = self.stamps.stamp(*of), time.monotonic()
+        with self._lock:
+            found: tuple[str, float, T] | None = self._recent.find(key, None)
+            if found is not None and found[0] != stamp and now - found[1] >= young_s:
+                # the one who asks makes it; until then it is young for the others
+                self._recent.keep(key, None, (found[0], now, found[2]))
+                found = None
+        if found is not None:
+            return found[2], found[0] == stamp
+        made = make()
+        self._recent.keep(key, None, (stamp, now, made))
+        return made, True
+
     def secret_key(self) -> str:
         """The key that signs cookies, made once, whole or not at all, and kept beside the data.
 
@@ -273,6 +292,7 @@ class Database:
         self._house = ""
         self.memory.clear()
         self._remembered.clear()
+        self._recent.clear()
         self.stamps.everything()
 
     def close(self) -> None:

@@ -12,9 +12,9 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from statistics import fmean, median
 
-from sqlalchemy import delete, select
+from sqlalchemy import bindparam, delete, select
 from sqlalchemy.dialects.sqlite import insert
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, joinedload, selectinload
 
 from thermion.core.judging.probing import LATE_S, Measured, Sent
 from thermion.records import moments
@@ -55,16 +55,18 @@ def make_probe(session: Session, name: str, class_id: int | None = None) -> tupl
     return probe, key
 
 
+# asked with every pack, and so built once
+_BY_KEY = select(Probe).where(Probe.key_hash == bindparam("hashed")).options(joinedload(Probe.channels))
+
+
 def _hashed(key: str) -> str:
     return hashlib.sha256(key.encode()).hexdigest()
 
 
 def probe_of_key(session: Session, key: str) -> Probe | None:
     """The probe that holds a key; None for an unknown or revoked one."""
-    found = session.scalar(
-        select(Probe).where(Probe.key_hash == _hashed(key)).options(selectinload(Probe.channels))
-    )
-    return None if found is None or found.revoked_at is not None else found
+    rows = session.scalars(_BY_KEY, {"hashed": _hashed(key)}).unique().all()
+    return None if not rows or rows[0].revoked_at is not None else rows[0]
 
 
 def probes_of(session: Session, class_id: int | None = None) -> Sequence[Probe]:

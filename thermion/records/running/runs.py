@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import func, inspect, select, union_all
+from sqlalchemy import bindparam, exists, func, inspect, select, union_all
 from sqlalchemy.orm import Session, aliased, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -296,6 +296,32 @@ def all_readings(session: Session, run_id: int) -> Sequence[Reading]:
     ).all()
 
 
+# asked with every poll of a test that goes on, and so built once
+_ADDED = (
+    select(Reading)
+    .where(Reading.entry_id.in_(bindparam("rows", expanding=True)), Reading.id > bindparam("last"))
+    .where(Reading.mark_s.is_not(None))
+    .order_by(Reading.id)
+)
+_LOOSE = select(
+    exists().where(Reading.entry_id.in_(bindparam("rows", expanding=True)), Reading.mark_s.is_(None))
+)
+
+
+def has_loose(session: Session, run: Run) -> bool:
+    """Whether a run has readings between its marks, as probes and loggers make them.
+
+    Once it has, it always will: they are only ever added.
+    """
+    memory, key = memory_of(session), ("loose", run.id)
+    if memory.find(key, run.created_at):
+        return True
+    found = bool(session.scalar(_LOOSE, {"rows": [e.id for e in run.entries]}))
+    if found:
+        memory.keep(key, run.created_at, True)
+    return found
+
+
 def cells(session: Session, run: Run) -> dict[tuple[int, str, float], Cell]:
     """The current reading at each (entry, phase, mark), with the count of earlier values.
 
@@ -304,12 +330,7 @@ def cells(session: Session, run: Run) -> dict[tuple[int, str, float], Cell]:
     """
     memory, key = memory_of(session), ("cells", run.id)
     last, known = memory.find(key, run.created_at) or (0, {})
-    rows = session.scalars(
-        select(Reading)
-        .where(Reading.entry_id.in_([e.id for e in run.entries]), Reading.id > last)
-        .where(Reading.mark_s.is_not(None))
-        .order_by(Reading.id)
-    ).all()
+    rows = session.scalars(_ADDED, {"rows": [e.id for e in run.entries], "last": last}).all()
     if not rows:
         return known
     found = dict(known)  # others may be reading the one that is known

@@ -180,8 +180,10 @@ def _logged(
     run: Run, brief: Brief, clocks: list[runs.Clock], quantities: Mapping[int, Quantity]
 ) -> dict[_Spot, Cell]:
     """The logger's value nearest in time to each mark, shown but not stored there."""
-    series = series_of(read_session(), [run])
     out: dict[_Spot, Cell] = {}
+    if not runs.has_loose(read_session(), run):
+        return out
+    series = series_of(read_session(), [run])
     for clock in clocks:
         for entry in run.entries:
             loose = series.get((entry.id, clock.phase), NOTHING).loose

@@ -34,6 +34,7 @@ from thermion.web.places.runs.payloads import (
     StartSent,
 )
 from thermion.web.sessions import (
+    database,
     followed_run,
     made_of_run,
     open_run,
@@ -46,6 +47,7 @@ from thermion.web.sessions import (
 if TYPE_CHECKING:
     from thermion.probes.simulated import SimulatedProbe
 
+YOUNG_S = 1.5  # curves are drawn no more often, however many screens look and type
 bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 
 
@@ -67,7 +69,16 @@ def curves(run_id: int) -> Response:
     item, _, brief = followed_run(run_id)
     if request.headers.get("X-Inline"):
         height = BOARD if request.args.get("board") else TALL
-        return Response(chart_of(item, brief, height), mimetype="text/html")
+        drawn, fresh = database().recent(
+            ("curves", run_id, height),
+            lambda: chart_of(item, brief, height),
+            of=shown_of_run(run_id),
+            young_s=YOUNG_S,
+        )
+        inline = Response(drawn, mimetype="text/html")
+        if not fresh:
+            inline.headers["X-Again"] = "1"  # ask again soon: there is more already
+        return inline
     return svg_file(chart_of(item, brief, WIDE), f"run-{item.number}-curves")
 
 

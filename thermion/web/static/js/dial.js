@@ -7,7 +7,7 @@ const room = document.querySelector("[data-turns]");
 async function look(event) {
   if (event.target.name !== "dial") return;
   const url = `${room.dataset.turns}?dial=${event.target.value}`;
-  const shown = await inline(url).catch(() => null);
+  const { text: shown } = await inline(url).catch(() => ({ text: null }));
   if (shown !== null) room.innerHTML = shown;
 }
 

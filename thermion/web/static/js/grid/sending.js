@@ -6,7 +6,12 @@ import { inline, read, send } from "../lib/http.js";
 import { outbox } from "../lib/outbox.js";
 import { newId } from "../lib/page.js";
 
+const SOON = 300; // ms
+const DRAWN_EVERY = 3000; // ms
+
 export const sending = {
+  drawnAt: -Infinity,
+
   put(key, typed, more) {
     const { row, phase, slot } = this.spots.get(key);
     const stored = this.stored[key];
@@ -125,19 +130,23 @@ export const sending = {
       this.due = -1;
     }
     if (JSON.stringify(this.stored) === stored) return;
-    this.redraw();
+    this.redrawSoon();
     if (this.typed === "" && !this.detailOpen() && this.cursor !== null) this.goOn();
   },
 
+  /** Soon, but not again and again while a whole class types. */
   redrawSoon() {
+    const since = performance.now() - this.drawnAt;
     clearTimeout(this.chartTimer);
-    this.chartTimer = setTimeout(() => this.redraw(), 300);
+    this.chartTimer = setTimeout(() => this.redraw(), Math.max(SOON, DRAWN_EVERY - since));
   },
 
   async redraw() {
+    this.drawnAt = performance.now();
     try {
-      const drawn = await inline(this.urls.curves);
-      if (drawn !== null) this.picture.innerHTML = drawn;
+      const { text, again } = await inline(this.urls.curves);
+      if (text !== null) this.picture.innerHTML = text;
+      if (again) this.redrawSoon();
     } catch {
       this.see(0);
     }

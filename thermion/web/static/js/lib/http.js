@@ -92,8 +92,10 @@ export async function read(url) {
   return body ? { status: response.status, body, now } : { status: 0, body: {} };
 }
 
-/** A part of a page as the server draws it. */
+/** A part of a page as the server draws it: {text, again}; `again` when there is a newer one soon. */
 export async function inline(url) {
   const response = await fetch(url, { headers: { "X-Inline": "1" } });
-  return response.ok ? response.text() : null;
+  return response.ok
+    ? { text: await response.text(), again: response.headers.has("X-Again") }
+    : { text: null, again: false };
 }

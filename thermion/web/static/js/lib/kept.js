@@ -68,11 +68,14 @@ function waysOut(form, item) {
 /** What was refused, at its field. It is in the tray too until it is sent again or thrown away. */
 function showWrong(form, item) {
   clearWrong(form);
-  form.dataset.instead = item.id;
-  outbox.here.add(item.id);
+  const asks = item.answer.ways?.length > 0; // what is typed next is another thing
+  if (!asks) {
+    form.dataset.instead = item.id;
+    outbox.here.add(item.id);
+  }
   const field = item.answer.field && form.elements[item.answer.field];
   const line = wrongLine(item.answer.error);
-  if (item.answer.ways?.length) line.append(...waysOut(form, item));
+  if (asks) line.append(...waysOut(form, item));
   if (!(field instanceof HTMLElement)) {
     form.prepend(line);
     return;
