@@ -13,7 +13,8 @@ from tests.conftest import Crew
 from tests.serving import Server
 from thermion.records.database import Database
 
-expect.set_options(timeout=10_000)  # a machine may be at work elsewhere
+PATIENT_MS = 120_000  # a machine may be at work elsewhere: what is waited for comes when it comes
+expect.set_options(timeout=PATIENT_MS)
 
 ARGS = [
     "--no-sandbox",
@@ -48,7 +49,7 @@ def page(browser, server):
     """A page that fails its test when a script or the content policy complains."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
     opened = context.new_page()
-    opened.set_default_timeout(20_000)
+    opened.set_default_timeout(PATIENT_MS)
     faults: list[str] = []
     opened.on("pageerror", lambda error: faults.append(str(error)))
     opened.on("console", lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None)

@@ -191,7 +191,7 @@ def test_a_lost_connection_while_planning_loses_nothing(page, server, crew: Crew
     page.get_by_role("button", name="Wool felt").click()
     expect(page.locator("main [role=status]")).to_have_text("no connection; trying again")
     server.start()
-    expect(page.locator("main [role=status]")).to_have_text("kept", timeout=15000)
+    expect(page.locator("main [role=status]")).to_have_text("kept")
     page.reload()
     page.get_by_role("button", name="Floor", exact=True).click()
     expect(page.get_by_label("Units of Wool felt")).to_have_value("1")

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy import select
 
-from tests.browser.conftest import check_access
+from tests.browser.conftest import PATIENT_MS, check_access
 from tests.conftest import Crew
 from thermion.records import moments
 from thermion.records.planning import week
@@ -34,7 +34,7 @@ def window(page: Page, address: str, size: tuple[int, int]) -> Page:
         viewport={"width": size[0], "height": size[1]}, base_url=page.url.split("/classes")[0]
     )
     opened = made.new_page()
-    opened.set_default_timeout(20_000)
+    opened.set_default_timeout(PATIENT_MS)
     opened.goto(address)
     return opened
 
@@ -84,6 +84,9 @@ def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew,
     )
     expect(line).to_contain_text("Another screen was first")
     expect(line).to_contain_text("Agree on one")
+    # the page shows the step that the phone has begun
+    on = page.locator("section", has=page.get_by_label("What learners read"))
+    expect(on).to_contain_text("Agree on one")
     # another sentence, on the board; typed while the page, asked for before, comes in slowly
     page.evaluate(
         """() => {

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+import threading
 from datetime import timedelta
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import check_access
@@ -89,14 +91,45 @@ def test_a_file_is_slid_along_the_test_by_hand_and_by_keys(page, crew, tmp_path)
     page.wait_for_url(f"**/runs/{run}")
 
 
-def board(crew) -> str:
-    with crew.database.writing() as session:
-        return probes.make_probe(session, "board")[1]
+class Board:
+    """A board that sends what it shows every second, as one does, until it is unplugged."""
+
+    def __init__(self, crew, unit: str) -> None:
+        self.crew, self.unit = crew, unit
+        with crew.database.writing() as session:
+            self.key = probes.make_probe(session, "board")[1]
+        self.shown: dict[str, float] = {}
+        self.unplugged = threading.Event()
+        self.thread = threading.Thread(target=self.go_on, daemon=True)
+
+    def shows(self, name: str, value: float) -> None:
+        self.shown = {name: value}
+        sends(self.crew, self.key, (name, value), unit=self.unit)
+        if not self.thread.is_alive():
+            self.thread.start()
+
+    def go_on(self) -> None:
+        while not self.unplugged.wait(1.0):
+            sends(self.crew, self.key, *self.shown.items(), unit=self.unit)
 
 
-def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew):
-    key = board(crew)
-    sends(crew, key, ("shaft", 107), unit="count")
+@pytest.fixture
+def board(crew):
+    made: list[Board] = []
+
+    def plug_in(unit: str) -> Board:
+        made.append(Board(crew, unit))
+        return made[0]
+
+    yield plug_in
+    for each in made:
+        each.unplugged.set()
+        each.thread.join()
+
+
+def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew, board):
+    counter = board("count")
+    counter.shows("shaft", 107)
     begin(page, by_turns(crew, "wind_lift"))
     page.get_by_role("link", name="Machines").click()
     expect(page.get_by_role("heading", name="Which machine reads what")).to_be_visible()
@@ -110,7 +143,7 @@ def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew):
     check_access(page)
     page.keyboard.press("z")
     expect(line).to_contain_text("0 since its zero")
-    sends(crew, key, ("shaft", 117), unit="count")
+    counter.shows("shaft", 117)
     expect(rise).to_have_value("34.6")
     other = page.context.new_page()
     other.goto(page.url)
@@ -123,7 +156,7 @@ def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew):
     other.close()
     page.get_by_role("button", name="Zero", exact=False).last.click()
     rise.fill("20")
-    sends(crew, key, ("shaft", 130), unit="count")
+    counter.shows("shaft", 130)
     expect(line).to_contain_text("13 since its zero")
     expect(rise).to_have_value("20")
     page.keyboard.press("Enter")
@@ -131,9 +164,9 @@ def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew):
     expect(page.get_by_label("Attempts").get_by_text("by a machine")).to_have_count(1)
 
 
-def test_the_probe_of_a_race_is_read_by_itself_and_says_when_the_target_is_reached(page, crew):
-    key = board(crew)
-    sends(crew, key, ("tip", 20.0))
+def test_the_probe_of_a_race_is_read_by_itself_and_says_when_the_target_is_reached(page, crew, board):
+    probe = board("Cel")
+    probe.shows("tip", 20.0)
     set_up(page, clocked(crew, "heat_through"))
     page.get_by_role("link", name="Machines").click()
     page.get_by_label("Place of tip").select_option(label="The race's probe")
@@ -142,9 +175,9 @@ def test_the_probe_of_a_race_is_read_by_itself_and_says_when_the_target_is_reach
     expect(page.get_by_label("What does the probe show?")).to_have_value("20")
     page.keyboard.press("Enter")
     expect(page.locator("[data-clock]")).not_to_have_text("0:00")
-    sends(crew, key, ("tip", 24.5))
+    probe.shows("tip", 24.5)
     expect(page.locator("[data-last]")).to_contain_text("24.5")
-    sends(crew, key, ("tip", 55.0))
+    probe.shows("tip", 55.0)
     expect(page.locator("[data-note]")).to_contain_text("is reached. Stop this race.")
     check_access(page)
     page.get_by_role("button", name="End without reaching it").click()

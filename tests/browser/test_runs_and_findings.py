@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import check_access, press, type_into
+from tests.browser.test_outbox import soon
 from tests.conftest import Crew
 from thermion.records.planning import briefs
 from thermion.records.running import runs
@@ -134,7 +135,7 @@ def test_a_correction_typed_offline_follows_its_reading(page, server, run):
     page.keyboard.press("Enter")
     expect(page.locator(".tray", has_text="2 entries wait")).to_be_visible()
     server.start()
-    expect(cell(page, "Air", 5)).to_have_text("20.0 ✎", timeout=15000)
+    expect(cell(page, "Air", 5)).to_have_text("20.0 ✎")
     both = [(r["value_si"], r["current"]) for r in readings(page, run) if r["mark_min"] == 5]
     assert both == [(25.0, False), (20.0, True)]
 
@@ -264,12 +265,8 @@ def test_a_whole_rehearsal_in_seconds_and_its_findings(page, crew: Crew):
     page.wait_for_url("**/runs/*")
     press(page, "Start heating")
     expect(page.get_by_text("All marks have passed. Close the run.")).to_be_visible(timeout=30000)
-    for _ in range(20):  # the last ones are on their way
-        rows = readings(page, 1)
-        if len(rows) == 9 * 3:
-            break
-        page.wait_for_timeout(250)
-    assert len(rows) == 9 * 3
+    soon(lambda: len(readings(page, 1)), 9 * 3)  # the last ones are on their way
+    rows = readings(page, 1)
     assert {r["source"] for r in rows} == {"probe"}
     press(page, "Close the run")
     page.wait_for_url("**/findings?rehearsal=1")
@@ -441,7 +438,7 @@ def test_the_count_down_is_heard_before_a_mark_and_the_mark_itself(page, crew: C
     page.add_init_script(LISTEN)
     page.goto(f"/runs/{crew_run}")
     page.keyboard.press("Escape")  # a first key lets the browser sound
-    expect(page.locator("th.is-due")).to_have_text("5", timeout=12000)
+    expect(page.locator("th.is-due")).to_have_text("5")
     heard = page.evaluate("window.heard")
     assert heard[-2:] == [880, 1175]
     assert 1 <= heard[:-2].count(520) <= 3

@@ -210,7 +210,7 @@ def test_what_another_screen_notes_shows_here_but_never_over_what_is_typed(page,
     other.goto("/runs/1")
     other.get_by_label("Where it stopped", exact=True).fill("55")
     other.keyboard.press("Enter")
-    expect(page.get_by_label("Attempts")).to_contain_text("55 cm", timeout=12000)
+    expect(page.get_by_label("Attempts")).to_contain_text("55 cm")
     expect(page.locator("[data-station] h2")).to_contain_text("Dunlin")
     page.get_by_label("Where it stopped", exact=True).fill("90")
     other.get_by_label("Where it stopped", exact=True).fill("60")

@@ -168,7 +168,10 @@ def probe(run_id: int) -> Response:
     if entry is None or clock is None or clock.started_at is None:
         raise Refused("There is nothing to read there.")
     now = moments.now()
-    value = _probe_of(item, entry, brief).read(clock.phase, max(clock.elapsed_s(now), 0.0))
+    elapsed = max(clock.elapsed_s(now), 0.0)
+    slot = next((s for s in clock.slots if s.mark_s == given.mark), None)
+    late = slot is not None and elapsed > slot.due_until_s  # read afterwards: what it showed at its mark
+    value = _probe_of(item, entry, brief).read(clock.phase, given.mark if late else elapsed)
     reading = ReadingInput(
         entry.id, clock.phase, given.mark, value, given.client_id, now, source="probe", keep=True
     )

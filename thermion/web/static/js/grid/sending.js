@@ -156,14 +156,20 @@ export const sending = {
 
   async probeRound() {
     if (this.probing || this.server.closed || !this.active.started) return;
-    const left = this.missing(this.due);
-    if (left.length) await this.probeAll(left, this.due);
+    const left = this.comeSoFar().flatMap((mark) => this.missing(mark));
+    if (left.length) await this.probeAll(left);
     else if (this.due >= this.active.slots.length - 1 && this.nextPhase) this.start();
   },
 
-  async probeAll(keys, due) {
+  /** The marks of this phase that have come: a slow computer reads what it missed afterwards. */
+  comeSoFar() {
+    const count = Math.min(this.due + 1, this.active.slots.length);
+    return [...Array(Math.max(count, 0)).keys()];
+  },
+
+  async probeAll(keys) {
     this.probing = true;
-    for (const key of keys) if (this.due !== due || !this.probes || !(await this.probe(key))) break;
+    for (const key of keys) if (!this.probes || !(await this.probe(key))) break;
     this.probing = false;
     this.redrawSoon();
   },

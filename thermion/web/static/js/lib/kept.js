@@ -68,7 +68,7 @@ function waysOut(form, item) {
 /** What was refused, at its field. It is in the tray too until it is sent again or thrown away. */
 function showWrong(form, item) {
   clearWrong(form);
-  const asks = item.answer.ways?.length > 0; // what is typed next is another thing
+  const asks = item.answer.status === 409; // of another screen: what is typed next is another thing
   if (!asks) {
     form.dataset.instead = item.id;
     outbox.here.add(item.id);
