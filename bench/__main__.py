@@ -17,7 +17,7 @@ from unittest import mock
 from flask import Flask, jsonify, render_template, request
 from sqlalchemy import event, insert
 
-from bench import core, families, planning, polling, year
+from bench import core, families, planning, polling, room, year
 from bench.starting import starting
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import Kind
@@ -334,6 +334,9 @@ def main() -> None:
         print(families.measure(Path(name) / "families", side_by_side), flush=True)
         print(year.measure(Path(name) / "year", side_by_side), flush=True)
         print(polling.measure(Path(name)), flush=True)
+        for tablets in (12, 30):
+            aims = "(aims: polls 100 ms, saves 150 ms, 0.5 of a processor, 0 lost, 0 doubled)"
+            print(room.work(Path(name) / f"room-{tablets}", tablets), aims, flush=True)
 
 
 if __name__ == "__main__":

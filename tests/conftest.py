@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import sqlite3
 from collections.abc import Callable
@@ -67,6 +68,12 @@ def photograph(width: int = 320, height: int = 200, orientation: int = 6) -> byt
     out = BytesIO()
     picture.save(out, "JPEG", exif=exif)
     return out.getvalue()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def no_trace(tmp_path_factory):
+    """Which folder was used last is remembered for the user, and not by the tests."""
+    os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
 
 
 @pytest.fixture(scope="session")
