@@ -123,7 +123,7 @@ def test_two_screens_that_note_one_try_are_asked_and_one_screen_that_is_quick_is
 
     notes("one", "desk", 0)
     with pytest.raises(
-        Conflict, match=r"Another screen noted 4, 60\.0 cm, 3\.0 s here a moment ago"
+        Conflict, match=r"noted load, weights in the cup 4, rise 60\.0 cm, time 3\.0 s here a moment ago"
     ) as asked:
         notes("two", "tablet", 4)
     assert [way.change for way in asked.value.ways] == [{"sure": "1"}]

@@ -139,7 +139,8 @@ def test_a_slip_in_the_check_in_one_glass_is_asked_about_at_its_thermometer(clie
     assert impossible.status_code == 422
     assert "Dunlin: 215 °C cannot be here" in flat(impossible)
     asked = client.post(f"{address}/agree", data=four | {"spot1": "75"})
-    assert "Dunlin: 75, and the others show about 21.0 °C. Is that so?" in flat(asked)
+    assert "Dunlin: 75, and the others show about 21.0 °C. Was that 75 °F?" in flat(asked)
+    assert "Take 23.9" in flat(asked)
     assert 'value="1:75"' in flat(asked)
     with crew.database.session() as session:
         challenge = get_challenge(session, 1)

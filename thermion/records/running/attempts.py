@@ -196,7 +196,7 @@ def _ask_if_the_same(last: AttemptRow, item: AttemptInput, brief: Brief, at: dat
     if not item.screen or not other or screen == item.screen or at - last.at > SAME_TRY:
         return
     shown = ", ".join(
-        brief.setting.show(last.values[r.key], r.unit, r.digits)
+        f"{r.label.lower()} {brief.setting.show(last.values[r.key], r.unit, r.digits)}"
         for r in brief.kind.test.attempt_reads(brief.choices)
         if r.key in last.values
     )

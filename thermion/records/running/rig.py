@@ -101,11 +101,12 @@ def read_check(
         _, seen = accept(text, quantity, setting, f"{check.key}-{i}", around=around)
         if seen.check.answer == "ask":
             ways = [Way("It is so", {"sure": f"{i}:{text}"})]
-            likely = setting.typed(seen.check.suggestion, check.unit, 2)
+            likely = setting.typed(seen.check.suggestion, check.unit, 1)
             if likely:
                 ways.insert(0, Way(f"Take {likely}", {"take": f"{i}:{likely}"}))
             middle = setting.show(median(others), check.unit)
-            said = f"{spots[i][1]}: {text}, and the others show about {middle}. Is that so?"
+            why = seen.check.message if likely else "Is that so?"  # a slip that would explain it
+            said = f"{spots[i][1]}: {text}, and the others show about {middle}. {why}"
             raise Unsure(said, f"{check.key}-{i}", ways)
     return {spot: found.get(i) for i, (spot, _) in enumerate(spots)}
 

@@ -61,21 +61,24 @@ function waysOut(form, item) {
     form.reset();
     goTo(location.pathname);
   };
-  const ways = item.answer.ways.map(({ label, change }) => key(label, () => again(change)));
-  return [...ways, key("Leave this one out", drop)];
+  const keys = document.createElement("span");
+  keys.className = "flex flex-wrap gap-2 mt-1 mb-2";
+  for (const { label, change } of item.answer.ways ?? [])
+    keys.append(key(label, () => again(change)));
+  keys.append(key("Leave this one out", drop));
+  return keys;
 }
 
 /** What was refused, at its field. It is in the tray too until it is sent again or thrown away. */
 function showWrong(form, item) {
   clearWrong(form);
+  outbox.here.add(item.id);
   const asks = item.answer.status === 409; // of another screen: what is typed next is another thing
-  if (!asks) {
-    form.dataset.instead = item.id;
-    outbox.here.add(item.id);
-  }
+  if (asks) form.dataset.asked = item.id;
+  else form.dataset.instead = item.id;
   const field = item.answer.field && form.elements[item.answer.field];
   const line = wrongLine(item.answer.error);
-  if (asks) line.append(...waysOut(form, item));
+  if (asks) line.append(waysOut(form, item));
   if (!(field instanceof HTMLElement)) {
     form.prepend(line);
     return;
@@ -119,6 +122,8 @@ function submitted(event) {
   const { instead = "" } = form.dataset;
   form.dataset.sending = "yes";
   clearWrong(form);
+  outbox.here.delete(form.dataset.asked); // not answered yet: it stands in the tray
+  delete form.dataset.asked;
   sent.set(id, form);
   outbox.put({
     id,
