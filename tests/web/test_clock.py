@@ -52,7 +52,7 @@ def test_a_run_follows_the_clock_that_was_set_right_by_one_key(
     wrong = timedelta()  # somebody sets it right
     assert "10 min behind" in client.get("/").text
     page = client.get(f"/runs/{run}").text
-    assert "Keeper&#39;s supper has been on for" in page
+    assert "how long has Keeper&#39;s supper been on?" in page
     assert key in page
     way = "went" if minutes == 21 else "stood"
     assert client.post("/data/clock", data={"way": way}).status_code == 303

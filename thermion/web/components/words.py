@@ -77,7 +77,7 @@ def clock_off(off: timedelta) -> str:
     if seconds > 3 * 3600:
         by = f"{seconds / 3600:.1f} hours"
     way = "ahead of" if off.total_seconds() > 0 else "behind"
-    return f"This computer's clock is {by} {way} the clock of the runs: it was set. The runs go on as before."
+    return f"This computer's clock is {by} {way} the clock of the runs, which go on as before."
 
 
 @dataclass(frozen=True)
@@ -93,7 +93,7 @@ def clock_asked(found: Asked) -> ClockAsked:
     ways = [("went", on_for(found.went_s))]
     if found.stood_s is not None and on_for(found.stood_s) != on_for(found.went_s):
         ways.append(("stood", on_for(found.stood_s)))
-    return ClockAsked(f"Is the computer's clock right now? Then: {found.title} has been on for", tuple(ways))
+    return ClockAsked(f"If it is right now: how long has {found.title} been on?", tuple(ways))
 
 
 def on_for(seconds: float) -> str:
