@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import pytest
@@ -79,3 +80,22 @@ def test_a_server_that_dies_before_it_ever_answered_is_given_up(tmp_path, monkey
     assert supervisor.keep_serving(["serve", "--fresh"], ["serve"], tmp_path, said.append) == 1
     assert started == [["serve", "--fresh"], ["serve"], ["serve"]]
     assert said[-1] == "thermion: the server died 3 times before it answered (SIGSEGV)."
+
+
+@dataclass
+class Line:
+    """A connection that last said something at a moment."""
+
+    last_activity: float
+    requests: list[object] = field(default_factory=list)
+    will_close: bool = False
+
+
+def test_a_device_that_opens_connections_and_says_nothing_makes_room_for_the_others():
+    silent = [Line(100.0 + i / 1000) for i in range(480)]
+    at_work = [Line(100.0, [object()]) for _ in range(30)]  # asked long ago, and still being answered
+    young = [Line(109.0) for _ in range(20)]
+    assert server.to_close([*silent[:100], *at_work, *young], 110.0) == []
+    closed = server.to_close([*young, *at_work, *silent], 110.0)
+    assert closed == silent[: 530 - server.ROOM]
+    assert server.to_close(at_work * 20, 110.0) == []

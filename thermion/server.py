@@ -5,10 +5,11 @@ from __future__ import annotations
 import logging
 import select
 import time
+from collections.abc import Sequence
 from contextlib import suppress
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import click
 
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
 THREADS = 12
 LOGS, LOG_SIZE = "logs", 1_000_000
 CONNECTIONS = 700  # at once; a process has 1024 files, and a page opens up to six
-CROWDED = 500  # from here on room is made
+CROWDED, ROOM = 500, 250  # from so many on it is made, down to so many
 SILENT_S = 20  # a connection that asks nothing is closed after that long
 SILENT_IN_A_CROWD_S = 2.0
 
@@ -114,17 +115,29 @@ def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
         server.close()
 
 
+class Channel(Protocol):
+    """A connection, as the server's library keeps it."""
+
+    requests: list[object]
+    last_activity: float
+    will_close: bool
+
+
+def to_close(channels: Sequence[Channel], now: float) -> list[Channel]:
+    """Of a crowd those that have said nothing for a while, the longest silent first, until there is room."""
+    if len(channels) < CROWDED:
+        return []
+    silent = [c for c in channels if not c.requests and c.last_activity < now - SILENT_IN_A_CROWD_S]
+    return sorted(silent, key=lambda c: c.last_activity)[: len(channels) - ROOM]
+
+
 def _make_room(connections: dict[int, object]) -> None:
-    """Close what says nothing while there are many connections, so that one device locks nobody out."""
+    """One device that opens connections and says nothing locks nobody out."""
     from waitress.channel import HTTPChannel
 
     while True:
         time.sleep(0.5)
-        if len(connections) < CROWDED:
-            continue
-        channels = [c for c in list(connections.values()) if isinstance(c, HTTPChannel)]
-        silent = [
-            c for c in channels if not c.requests and c.last_activity < time.time() - SILENT_IN_A_CROWD_S
-        ]
-        for channel in sorted(silent, key=lambda c: float(c.last_activity))[: len(channels) - CROWDED // 2]:
+        for channel in to_close(
+            [c for c in list(connections.values()) if isinstance(c, HTTPChannel)], time.time()
+        ):
             channel.will_close = True  # the server's own loop closes it
