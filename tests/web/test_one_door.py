@@ -151,3 +151,9 @@ def test_a_logger_in_a_test_of_water_is_no_thermometer(crew, client):
     assert "This run does not read temperatures" in flat(answer)
     with crew.database.session() as session:
         assert session.query(Reading).count() == 0
+
+
+@pytest.mark.parametrize("toggle", [1e308, -1e308, -1, 1e6])
+def test_a_minute_that_no_test_has_is_not_pointed_at(crew, client, toggle):
+    sent = {"text": "0, 5", "toggle": toggle}
+    assert client.post("/challenges/1/brief/marks/read", json=sent).status_code == 422
