@@ -7,9 +7,10 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from secrets import token_hex
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
 
+from thermion.formats.noted import READING, attempts_in, readings_in
 from thermion.formats.own_things import (
     ideas_in,
     ideas_out,
@@ -38,7 +39,6 @@ from thermion.formats.schema import (
 )
 from thermion.records.building.builds import builds_of
 from thermion.records.errors import Refused
-from thermion.records.inserting import as_stored, insert_many
 from thermion.records.judging.earlier import relearn
 from thermion.records.loading import load_together
 from thermion.records.planning import own
@@ -71,18 +71,6 @@ from thermion.records.tables import (
     Version,
 )
 
-READING = (
-    "phase",
-    "mark_s",
-    "time_s",
-    "timed",
-    "value",
-    "source",
-    "question",
-    "suggestion",
-    "entered_at",
-    "arrived_at",
-)
 Encoded = list[tuple[bytes, int, int]]
 
 
@@ -379,44 +367,8 @@ def _run_in(
         )
         for a in item.aparts
     ]
-    _attempts_in(session, run, item, token, words)
-    _readings_in(session, run, item, token)
-
-
-def _readings_in(session: Session, run: Run, item: RunItem, token: str) -> None:
-    """All readings in one go: nobody else can write while it lasts."""
-    if not item.readings:
-        return
-    first = (session.scalar(select(func.max(Reading.id))) or 0) + 1
-    entries = [entry.id for entry in run.entries]
-    rows = [
-        {
-            **{key: getattr(r, key) for key in READING},
-            "id": first + i,
-            "entry_id": entries[r.entry],
-            "client_id": f"import-{token[:32]}-{item.number}-{i}",
-            "supersedes_id": None if r.supersedes is None else first + r.supersedes,
-            "entered_at": as_stored(r.entered_at),
-            "arrived_at": as_stored(r.arrived_at),
-        }
-        for i, r in enumerate(item.readings)
-    ]
-    insert_many(session, Reading, {}, rows)
-
-
-def _attempts_in(session: Session, run: Run, item: RunItem, token: str, words: Mapping[str, str]) -> None:
-    stored: list[AttemptRow] = []
-    for i, a in enumerate(item.attempts):
-        row = AttemptRow(
-            entry_id=run.entries[a.entry].id,
-            client_id=f"import-{token[:32]}-{item.number}-a{i}",
-            supersedes_id=None if a.supersedes is None else stored[a.supersedes].id,
-            seen=seen(a.seen, words),
-            **a.model_dump(exclude={"entry", "supersedes", "seen"}),
-        )
-        session.add(row)
-        stored.append(row)
-        session.flush()
+    attempts_in(session, run, item, token, words)
+    readings_in(session, run, item, token)
 
 
 def file_name(challenge: Challenge) -> str:
