@@ -59,7 +59,7 @@ class Served:
         database.migrate()
         build_demo(database)
         with database.writing() as session:
-            _, self.key = probes.make_probe(session, "eight channels", 1)
+            self.keys = [probes.make_probe(session, f"board {i}", 1)[1] for i in range(8)]
         database.close()
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
@@ -204,7 +204,7 @@ class Screen(threading.Thread):
     def sends(self) -> None:
         begun = time.monotonic()
         pack = json.dumps([{"n": f"T{self.number}", "u": "Cel", "v": round(self.chance.uniform(20, 40), 2)}])
-        key = {"Authorization": f"Bearer {self.served.key}"}
+        key = {"Authorization": f"Bearer {self.served.keys[self.number % 8]}"}
         status, _, _ = self.asks("POST", "/senml", pack.encode(), **key)
         self.seen.answered("packs", status, time.monotonic() - begun)
 
