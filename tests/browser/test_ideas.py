@@ -35,6 +35,8 @@ def test_ideas_to_plan_to_walk_round_to_the_second_version(page, crew):
     expect(page.get_by_role("heading", name="Idea 1", exact=True)).to_be_visible()
     expect(page.locator(".idea-lines polyline")).to_have_count(1)
     page.get_by_role("link", name="Draw one more").click()
+    page.wait_for_url("**/ideas/*/draw")
+    page.wait_for_load_state("load")
     page.get_by_role("combobox", name="Walls").select_option(label="Newspaper")  # a material is an idea too
     page.get_by_role("button", name="Keep this idea").click()
     expect(page.get_by_role("heading", name="Idea 2", exact=True)).to_be_visible()

@@ -434,12 +434,19 @@ LISTEN = """
 
 
 def test_the_count_down_is_heard_before_a_mark_and_the_mark_itself(page, crew: Crew):
-    crew_run = crew.run(crew.plan("Avocet"), at=datetime.now(UTC) - timedelta(seconds=294))
+    run = crew.run(crew.plan("Avocet"), at=datetime.now(UTC) - timedelta(seconds=200))
     page.add_init_script(LISTEN)
-    page.goto(f"/runs/{crew_run}")
+    page.goto(f"/runs/{run}")
     page.keyboard.press("Escape")  # a first key lets the browser sound
-    expect(page.locator("th.is-due")).to_have_text("5")
-    heard = page.evaluate("window.heard")
+    for lead in (10, 60):  # the page hears of it within seconds, on a slow machine later
+        with crew.database.writing() as session:
+            began = datetime.now(UTC) - timedelta(seconds=300 - lead)
+            runs.get_run(session, run).phases[0].started_at = began
+        expect(page.locator("th.is-due")).to_have_text("0")
+        expect(page.locator("th.is-due")).to_have_text("5")
+        heard = page.evaluate("window.heard")
+        if 520 in heard:
+            break
     assert heard[-2:] == [880, 1175]
     assert 1 <= heard[:-2].count(520) <= 3
     page.get_by_role("button", name="Sound on").click()

@@ -144,7 +144,15 @@ def test_rain_is_read_off_the_drawn_jug_and_never_more_than_was_poured(page, cre
     page.goto(page.url.split("?")[0])
     page.get_by_label("Water caught", exact=True).fill("230")
     page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_role("alert")).to_contain_text("at most 200 mL")
+    at_the_field = page.get_by_role("alert").filter(has_text="at most 200 mL")
+    in_the_tray = page.locator(
+        ".tray", has_text="was not stored"
+    )  # where nobody waited so long for an answer
+    expect(at_the_field.or_(in_the_tray).first).to_be_visible()
+    if not at_the_field.count():
+        page.get_by_role("button", name="Look at it").click()
+        expect(page.locator(".tray dialog")).to_contain_text("at most 200 mL")
+        page.get_by_role("button", name="Close", exact=True).click()
     page.get_by_role("button", name="Nothing happened").click()
     expect(page.get_by_label("Attempts")).to_contain_text("200 mL, 0 mL")
     page.goto(f"/challenges/{challenge}/findings")
