@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from flask import Flask
@@ -9,9 +10,17 @@ from jinja2 import FileSystemBytecodeCache
 from sqlalchemy.orm import configure_mappers
 
 from thermion.core import lazy
+from thermion.records import moments
 from thermion.web.app import blueprints
 
 COMPILED = Path(__file__).parent.parent / ".pytest_cache" / "templates"
+
+
+def quiet_clock() -> moments.OwnClock:
+    """A computer's clock that nobody sets: the machine under the tests may set its own meanwhile."""
+    began, counter = datetime.now(UTC), moments.counter
+    since = counter()
+    return moments.OwnClock(lambda: began + timedelta(seconds=counter() - since), counter)
 
 
 def load() -> None:
@@ -20,6 +29,7 @@ def load() -> None:
     list(blueprints())
     configure_mappers()
     lazy.load()
+    moments.OWN = quiet_clock()
 
 
 load()

@@ -62,8 +62,10 @@ def test_a_run_forgotten_open_since_last_week_or_stored_by_a_wrong_clock_holds_n
 
 def test_what_a_computer_corrects_by_itself_is_not_worth_a_word(computer):
     clock = computer.clock()
-    computer.set_by = timedelta(seconds=1.5)
+    computer.set_by = timedelta(seconds=15)
     assert not clock.off()
+    computer.set_by = timedelta(seconds=25)
+    assert clock.off() == computer.set_by
 
 
 def test_the_newest_moment_is_that_of_a_run_that_is_open(crew):

@@ -17,11 +17,11 @@ from sqlalchemy.orm import Session
 
 from thermion.records.tables import AttemptRow, Conducted, Entry, Reading, Run, RunPhase
 
-NOTICED = timedelta(seconds=2)  # less is what a computer's clock is corrected by all the time
+NOTICED = timedelta(seconds=20)  # less is what a clock is corrected by after sleep: no one need be asked
 OF_NOW = timedelta(hours=36)  # an open run whose newest moment is further away goes on no more
 
 
-def _counter() -> float:
+def counter() -> float:
     """Seconds of a counter that is never set."""
     for name in ("CLOCK_BOOTTIME", "CLOCK_MONOTONIC"):
         if hasattr(time, name):
@@ -33,9 +33,7 @@ class OwnClock:
     """`wall` is the clock that people set, `counter` the one that nobody does (seconds)."""
 
     def __init__(
-        self,
-        wall: Callable[[], datetime] = lambda: datetime.now(UTC),
-        counter: Callable[[], float] = _counter,
+        self, wall: Callable[[], datetime] = lambda: datetime.now(UTC), counter: Callable[[], float] = counter
     ) -> None:
         self._wall, self._counter = wall, counter
         self._goes_on_from(wall())
