@@ -157,20 +157,35 @@ def station_page(
     values["again"] = again(run, challenge, brief)
     values["aparts"] = words.apart_line(run, brief)
     if chosen is not None:
-        mine = [attempts.as_core(r) for r in shown.rows if r.entry_id == chosen.id]
-        rig = {**brief.values, **{c.key: c.value for c in run.conditions}}
-        fill, suggestion = brief.kind.test.suggest(mine, rig, brief.choices)
+        fill, suggestion = _suggested(run, brief, shown.rows, chosen)
+        waiting = [e for e in run.entries if e.version is not None]
         version = chosen.version
         values |= {
             "heading": words.turn_heading(shown.queue, chosen, "Attempt", old is not None),
             "suggestion": suggestion,
             "fields": _fields(brief, old.values if old else fill, typed),
+            "fills": {e.id: _filled(run, brief, shown.rows, e) for e in waiting},
             "observations": observations(brief, old, typed),
             "picture": plan_svg(builds.plan_of(version), brief, SMALL) if version else "",
             "later": later_panel(run, brief, challenge.school_class.zone, chosen.id),
             "machines": set() if old or run.closed_at else read_by_machine(read_session(), run),
         }
     return page("runs/station.html", values, refused=problem is not None)
+
+
+def _suggested(
+    run: Run, brief: Brief, rows: Sequence[AttemptRow], entry: Entry
+) -> tuple[Mapping[str, float], str]:
+    """What a build's next attempt begins with [stored units], and that in words."""
+    mine = [attempts.as_core(r) for r in rows if r.entry_id == entry.id]
+    rig = {**brief.values, **{c.key: c.value for c in run.conditions}}
+    return brief.kind.test.suggest(mine, rig, brief.choices)
+
+
+def _filled(run: Run, brief: Brief, rows: Sequence[AttemptRow], entry: Entry) -> dict[str, str]:
+    """The same as it is filled in, for a page that chooses the next build without a connection."""
+    fill, _ = _suggested(run, brief, rows, entry)
+    return {f.read.key: f.typed for f in _fields(brief, fill, None) if f.typed}
 
 
 def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:

@@ -128,6 +128,7 @@ class Turns {
     this.sheet = sheet;
     this.queue = queue;
     this.order = queue.dataset.order.split(" ").filter(Boolean);
+    this.fills = JSON.parse(queue.dataset.fills); // what each build's next attempt begins with
     sheet.addEventListener("kept", () => this.next());
     queue.addEventListener("click", (event) => this.pointed(event));
   }
@@ -159,7 +160,7 @@ class Turns {
     for (const own of document.querySelectorAll("[data-own]")) own.hidden = true;
     if (this.entry.value !== id)
       for (const field of this.sheet.querySelectorAll("input[inputmode=decimal]"))
-        field.value = field.defaultValue = "";
+        field.value = field.defaultValue = this.fills[id]?.[field.name] ?? "";
     this.entry.value = id;
     this.sheet
       .querySelector("[data-who]")
