@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import combinations, pairwise
 
 import numpy as np
@@ -14,10 +15,10 @@ from statsmodels.stats.power import TTestIndPower
 
 from thermion.core.judging import claims
 from thermion.core.judging.budget import budget
-from thermion.core.judging.claims import claim_of, compare, settle
+from thermion.core.judging.claims import claim_from, compare, settle
 from thermion.core.judging.intervals import places_by_intervals
-from thermion.core.judging.layout import lay_out
-from thermion.core.judging.spread import Spread, pool
+from thermion.core.judging.layout import Cell, lay_out
+from thermion.core.judging.spread import Spread, floors_of, pool, size
 from thermion.core.judging.standings import range_quantile, standing
 from thermion.core.physics.units import convert
 from thermion.core.values import Figure, Source, mean_figure, measured, ratio
@@ -259,38 +260,83 @@ class TestWhatWouldSettleIt:
         assert settle(3.0, Spread(1.0, 5), 1, 1, common_se=3.0) is None
 
 
+def tries_in(cells: dict, floor: float | None = None) -> dict:
+    """Cells of tries that vary alike, or in proportion above a floor."""
+    return {
+        key: Cell(
+            y,
+            sizes=tuple(size(float(np.mean(y)), c) for c in floors_of(floor)),
+            firm=floor is None or float(np.mean(y)) >= floor,
+        )
+        for key, y in cells.items()
+    }
+
+
 class TestBuildsAndRunsApart:
     def test_a_yardstick_takes_the_days_effect_out(self):
-        found = lay_out({("A1", 1): [10.0], ("B", 1): [12.0], ("A2", 2): [20.0], ("B", 2): [15.0]})
+        found = lay_out(tries_in({("A1", 1): [10.0], ("B", 1): [12.0], ("A2", 2): [20.0], ("B", 2): [15.0]}))
         assert found.value["A2"] - found.value["A1"] == pytest.approx(10 - 3)
-        assert found.factor("A2", "A1") == pytest.approx(2 + 2)  # its own two tries, and the yardstick's
+        assert found.factors("A2", "A1") == pytest.approx(2 + 2)  # its own two tries, and the yardstick's
         assert found.dof == 0
 
+    def test_where_another_day_is_a_factor_the_yardstick_tells_it(self):
+        """A day on which all takes a quarter longer; what a yardstick of 20 leaves open grows with the build."""
+        cells = {("A", 1): [100.0], ("B", 1): [20.0], ("A again", 2): [125.0], ("B", 2): [25.0]}
+        found = lay_out(tries_in(cells, 5.0), to=2, factor=True)
+        assert found.day == {1: pytest.approx(-np.log(1.25)), 2: 0.0}
+        assert found.value["A again"] - found.value["A"] == pytest.approx(0.0)
+        g = {y: (y**2 + 25.0) / y**2 for y in (20.0, 25.0, 100.0, 125.0)}
+        of_the_day = 125.0**2 * (g[20.0] + g[25.0])
+        own = 125.0**2 * (g[100.0] + g[125.0])
+        assert found.factors("A again", "A")[0] == pytest.approx(own + of_the_day)
+
+    def test_a_yardstick_too_small_for_a_ratio_ties_nothing(self):
+        cells = {("A", 1): [100.0], ("B", 1): [4.0], ("A again", 2): [125.0], ("B", 2): [5.0]}
+        found = lay_out(tries_in(cells, 6.0), factor=True)
+        assert found.factors("A again", "A") is None
+
+    def test_what_stood_at_the_end_says_nothing_of_how_much_a_try_varies(self):
+        cells = tries_in({("A", 1): [2.4, 2.4, 2.4], ("B", 1): [1.0, 1.2]}, 0.1)
+        assert lay_out(cells).dof == 3
+        cells["A", 1] = replace(cells["A", 1], stuck=True)
+        assert lay_out(cells).dof == 1
+
     def test_two_yardsticks_also_tell_how_much_a_try_varies(self):
-        found = lay_out({("B", 1): [5.0], ("C", 1): [9.0], ("B", 2): [7.0], ("C", 2): [10.0]})
+        cells = {("B", 1): [5.0], ("C", 1): [9.0], ("B", 2): [7.0], ("C", 2): [10.0]}
+        found = lay_out(tries_in(cells))
         assert found.dof == 1
-        assert found.squares == pytest.approx(0.25)  # of 2 and 1 beside their mean shift
+        assert found.squares == pytest.approx((0.25,))  # of 2 and 1 beside their mean shift
 
     def test_runs_without_a_common_build_stay_apart(self):
-        found = lay_out({("A", 1): [1.0, 2.0], ("B", 2): [4.0]})
-        assert found.factor("A", "B") is None
+        found = lay_out(tries_in({("A", 1): [1.0, 2.0], ("B", 2): [4.0]}))
+        assert found.factors("A", "B") is None
         assert found.value == {"A": pytest.approx(1.5), "B": pytest.approx(4.0)}
-        assert (found.dof, found.squares) == (1, pytest.approx(0.5))
+        assert (found.dof, found.squares) == (1, pytest.approx((0.5,)))
 
-    def test_where_nothing_changed_few_gains_are_clear(self):
+    @pytest.mark.parametrize("floor", [None, 4.0], ids=["alike", "in proportion"])
+    def test_where_nothing_changed_few_gains_are_clear(self, floor):
         """Eight teams, two days, one to three yardsticks: one gain in twenty, rarely two in a class."""
         dice, singles, classes, count = np.random.default_rng(6), 0, 0, 300
+        usual = (50, 4) if floor is None else (80, 30)
+
+        def tried(true: float, n: int, day: float) -> list[float]:
+            if floor is None:
+                return list(true + day + dice.normal(0, 1, n))
+            return list(true * np.exp(day / 20) * np.exp(dice.normal(0, 0.06, n)) + dice.normal(0, 0.24, n))
+
         for i in range(count):
             sticks, day = 1 + i % 3, dice.normal(0, 5)
             cells: dict[tuple[object, int], list[float]] = {}
-            for b, true in enumerate(dice.normal(50, 4, 8 + sticks)):
-                cells[b, 1] = list(true + dice.normal(0, 1, 1 + (b < 2)))
-                cells[b if b >= 8 else f"{b} again", 2] = [true + day + dice.normal(0, 1)]
-            found = lay_out(cells)
-            spread = Spread((found.squares / found.dof) ** 0.5, found.dof)
+            for b, true in enumerate(np.maximum(dice.normal(*usual, 8 + sticks), 10.0)):
+                cells[b, 1] = tried(true, 1 + (b < 2), 0.0)
+                cells[b if b >= 8 else f"{b} again", 2] = tried(true, 1, day)
+            found = lay_out(tries_in(cells, floor), factor=floor is not None)
+            s2 = np.array(found.squares) / found.dof
             said = [
-                claim_of(
-                    found.value[f"{b} again"] - found.value[b], found.factor(f"{b} again", b), spread
+                claim_from(
+                    found.value[f"{b} again"] - found.value[b],
+                    float((s2 * found.factors(f"{b} again", b)).max()),
+                    Spread(float(s2[0]) ** 0.5, found.dof),
                 ).word
                 for b in range(8)
             ]

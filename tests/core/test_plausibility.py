@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from math import inf
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from thermion.core.judging.doubts import Known, doubt_of
 from thermion.core.judging.plausibility import (
     Context,
     Expectation,
@@ -92,11 +95,57 @@ def test_amounts_of_an_attempt_are_held_against_what_there_is():
     assert check_amount(-1, 0, 240, "Stop").answer == "refuse"
     assert check_amount(2.5, 0, 24, "Load", whole=True).answer == "refuse"
     assert check_amount(0, 0, 240, "Stop").answer == "ok"
-    usual = Expectation(120.0, 40.0)
-    assert check_amount(150, 0, 2400, "Stop", expected=usual).answer == "ok"
-    assert check_amount(1200, 0, 2400, "Stop", expected=usual).suggestion == 120
-    far = check_amount(200, 0, 2400, "Stop", expected=usual)
-    assert (far.answer, far.code, far.suggestion) == ("ask", "jump", None)
+
+
+def show_s(seconds: float) -> str:
+    return f"{seconds:g} s"
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "known", "asked", "suggestion"),
+    [
+        (75.0, "second", Known(earlier=(7.0,)), "decimal sign left out", 7.5),
+        (1.2, "second", Known(earlier=(70.0, 74.0)), "in minutes", 72.0),
+        (0.006, "centimeter", Known(loose=True), "in metres", 0.6),
+        (2800.0, "second", Known(others=(17.0, 60.0, 278.0)), "decimal sign left out", 280.0),
+        (40.0, "second", Known(earlier=(7.0,)), "Far from what it did before", None),
+        (
+            1.4e-4,
+            "milliliter",
+            Known(most=1.05e-4, most_is="the ice that was put in"),
+            "more than the ice",
+            None,
+        ),
+        (24.0, "degC", Known(common=20.0, usual=0.5), "All start at 20", None),
+    ],
+)
+def test_an_amount_that_a_slip_explains_is_asked_about(value, unit, known, asked, suggestion):
+    found = doubt_of(value, unit, known, show_s, end=0.6 if unit == "centimeter" else inf)
+    assert found.answer == "ask"
+    assert asked in found.message
+    assert found.suggestion == (None if suggestion is None else pytest.approx(suggestion))
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "known"),
+    [
+        (0.0, "second", Known(earlier=(7.0,))),  # nothing happened
+        (12.0, "second", Known(earlier=(7.0,))),
+        (278.0, "second", Known(others=(17.0, 60.0, 120.0))),  # races are unlike
+        (0.06, "centimeter", Known(earlier=(0.6, 0.6), loose=True)),  # it stopped on the way
+        (20.3, "degC", Known(common=20.0, usual=0.5)),
+    ],
+)
+def test_what_may_well_be_is_not_asked_about(value, unit, known):
+    assert doubt_of(value, unit, known, show_s, end=0.6) is None
+
+
+def test_a_probe_that_fell_out_and_a_drink_in_the_other_unit_are_asked_about_as_such():
+    inside = Context((-5.0, 100.0), "degF", Expectation(75.0, 4.0), air_c=23.9)
+    assert "fall out? Was that 75 °C?" in check_temperature(75.0, inside).message
+    drink = Context((-5.0, 100.0), "degF", air_c=22.2, above_air=True)
+    found = check_temperature(60.0, drink)
+    assert (found.code, found.suggestion) == ("other unit", pytest.approx(60.0))
 
 
 def test_a_stage_going_back_is_asked_and_only_a_sixth_stage_refused():

@@ -195,6 +195,6 @@ def test_a_file_of_every_released_version_still_opens(database, version):
     data = (Path(__file__).parent / "released" / f"{version}.json").read_bytes()
     with database.writing() as session:
         made = import_challenge(session, read_file(data), "token")
-        found = load_evidence(session, made.id, brief_of(made), school="raw").findings
+        found = load_evidence(session, made, brief_of(made), school="raw").findings
         (peak,) = (v.figures["peak"] for v in found.versions if initial(v.subject) == "A")
     assert (peak.value, peak.partial) == (40.0, True)  # its test was never ended

@@ -79,7 +79,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         ]
         finished = briefs.get_challenge(session, challenges[0].id)
         brief = briefs.brief_of(finished)
-        found = load_evidence(session, finished.id, brief, school="thrift").findings
+        found = load_evidence(session, finished, brief, school="thrift").findings
         assert {v.subject.version for v in found.versions} == {1, 2}
         assert any(p.first != p.last for p in found.places)  # places that nobody can tell apart
         assert found.unfair  # another sun on the second day
@@ -91,7 +91,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         going = going_runs(session, 1, now)
         assert [(g.held, g.since_s / 60) for g in going] == [("marks", 12), ("marks", 13), ("turns", 32)]
         raced = briefs.get_challenge(session, challenges[4].id)
-        told = load_evidence(session, raced.id, briefs.brief_of(raced), school="raw").findings
+        told = load_evidence(session, raced, briefs.brief_of(raced), school="raw").findings
         longest = max(told.versions, key=lambda v: v.figures["time"].value)
         (kept,) = known_in(session, challenges[7].id)  # the bait begins from what the race told
         used = MATERIALS[told.used[longest.subject][0]].name

@@ -84,7 +84,7 @@ class Station:
             return (
                 rows,
                 attempts.queue_of(run, rows, timing),
-                load_evidence(session, challenge.id, brief, school="raw"),
+                load_evidence(session, challenge, brief, school="raw"),
             )
 
     def leave(self, team: str, state: str) -> None:

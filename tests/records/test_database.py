@@ -20,7 +20,7 @@ from thermion.records.errors import Busy
 from thermion.records.running import probes
 from thermion.records.tables import Base, Entry, Reading, SchoolClass, Version
 
-RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013", "0015"]
+RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013", "0015", "0016"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)

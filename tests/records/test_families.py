@@ -109,8 +109,8 @@ class Test:
 
     def figures(self) -> dict[str, dict]:
         with self.database.session() as session:
-            brief = briefs.brief_of(briefs.get_challenge(session, self.id))
-            found = load_evidence(session, self.id, brief, school="raw").findings
+            challenge = briefs.get_challenge(session, self.id)
+            found = load_evidence(session, challenge, briefs.brief_of(challenge), school="raw").findings
             return {initial(v.subject): v.figures for v in found.versions} if found else {}
 
 
@@ -290,19 +290,25 @@ def test_ice_that_does_not_add_up_is_said_and_the_bare_jar_is_the_measure(crew):
 
 def test_a_thermometer_that_is_off_changes_temperatures_and_nothing_else(crew):
     """What it showed too much in the glass is taken off degrees, not off water drained."""
-    avocet = crew.teams["Avocet"]
-    off = rig.Thermometers({avocet: 2.0}, frozenset({avocet}))
     for measure, typed in (("volume", "30"), ("temp", "40")):
         test = Test(crew, "keep_temp", measure=measure)
         for minute, value in ((0, "5"), (20, typed), (40, typed)):
             for row in ("control", "Avocet", "air"):
                 test.see(row, minute, "20" if row == "air" else value, phase="standing", keep=True)
+
+        def trial(session, challenge_id=test.id):
+            challenge = briefs.get_challenge(session, challenge_id)
+            brief = briefs.brief_of(challenge)
+            return load_evidence(session, challenge, brief, school="raw").tried[0].trial
+
         with test.database.session() as session:
-            brief = briefs.brief_of(briefs.get_challenge(session, test.id))
-            plain, shifted = (
-                load_evidence(session, test.id, brief, school="raw", glass=o).tried[0].trial
-                for o in (None, off)
-            )
+            plain = trial(session)
+        with test.database.writing() as session:
+            challenge = briefs.get_challenge(session, test.id)
+            shown = {"A": 22.0, "D": 20.0, "G": 20.0, rig.AIR: 20.0}
+            rig.save_check(session, challenge, briefs.brief_of(challenge), "agree", shown)
+        with test.database.session() as session:
+            shifted = trial(session)
         read = next(iter(plain.traces))
         moved = plain.traces[read].value[-1] - shifted.traces[read].value[-1]
         assert moved == pytest.approx(2.0 if measure == "temp" else 0.0)

@@ -55,7 +55,7 @@ class Ice:
     def findings(self):
         with self.database.session() as session:
             challenge = briefs.get_challenge(session, self.id)
-            return load_evidence(session, self.id, briefs.brief_of(challenge), school="raw").findings
+            return load_evidence(session, challenge, briefs.brief_of(challenge), school="raw").findings
 
 
 @pytest.mark.parametrize(

@@ -337,13 +337,7 @@ class TestRig:
                 crew.read(rows[name], minute, value)
         with crew.database.session() as session:
             challenge = briefs.get_challenge(session, crew.challenge_id)
-            evidence = load_evidence(
-                session,
-                challenge.id,
-                briefs.brief_of(challenge),
-                school="raw",
-                glass=rig.thermometers([found], challenge),
-            )
+            evidence = load_evidence(session, challenge, briefs.brief_of(challenge), school="raw")
         hottest = {initial(v.subject): v.figures["peak"].value for v in evidence.findings.versions}
         assert hottest == {"A": 37.0, "G": 35.5}
 
@@ -413,7 +407,7 @@ def test_a_clear_and_an_overcast_sky_make_a_ranking_unfair(crew):
         crew.read(row, 5, value)
     with crew.database.session() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
-        found = load_evidence(session, challenge.id, briefs.brief_of(challenge), school="raw")
+        found = load_evidence(session, challenge, briefs.brief_of(challenge), school="raw")
     (unfair,) = found.findings.unfair
     assert [m.key for m in unfair.mismatches] == ["sky"]
     assert not found.findings.places_fair

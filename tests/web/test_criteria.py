@@ -51,7 +51,7 @@ def test_what_judges_say_counts_in_the_score_and_travels_in_the_file(client, cre
         text = export_challenge(session, crew.challenge_id)
         again = import_challenge(session, read_file(text.encode()), "token")
         session.flush()
-        found = load_evidence(session, again.id, brief_of(again), school="own").findings
+        found = load_evidence(session, again, brief_of(again), school="own").findings
     assert [v.score.total for v in found.versions] == [64.0, None]
 
 

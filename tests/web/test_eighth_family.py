@@ -73,7 +73,7 @@ def test_an_eighth_family_goes_from_brief_to_findings_through_the_web(eighth, cr
         "61.0",
         "74.3",
         "Sound level (dB)",
-        "Avocet is best for certain, 13.3 dB ahead of Dunlin.",
+        "Avocet came first, 13.3 dB ahead of Dunlin, and would very likely come first again.",
     ):
         assert words in found, words
     table = client.get(f"{base}/findings.csv").get_data().decode("utf-8-sig")

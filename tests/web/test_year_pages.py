@@ -84,7 +84,7 @@ class TestPages:
         with crew.database.session() as session:
             challenge = session.get_one(Challenge, crew.challenge_id)
             brief = briefs.brief_of(challenge)
-            evidence = load_evidence(session, challenge.id, brief, school="raw")
+            evidence = load_evidence(session, challenge, brief, school="raw")
         peak = next(v for v in evidence.findings.versions if v.figures["peak"].value == 88.0)
         assert peak.subject.team_id == crew.teams["Dunlin"]  # all of it is kept and counted
 

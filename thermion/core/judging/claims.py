@@ -9,10 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import isfinite, sqrt
+from math import exp, isfinite, sqrt
 from typing import Literal
 
-from thermion.core.judging.spread import Spread
+from thermion.core.judging.spread import Spread, size
 from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
 from thermion.core.values import Direction, exceeds, finite, not_negative, single
@@ -30,7 +30,8 @@ EXACT = "the repeats agree exactly and no step of the instrument is given: what 
 class Claim:
     """A difference a − b, its standard uncertainty, degrees of freedom, 95 % interval and word.
 
-    `se`, `dof`, `low` and `high` are None where the word is ``not known``.
+    `se`, `dof`, `low` and `high` are None where the word is ``not known``. `times` is how many times as
+    much a is as b, with its 95 % interval, where results vary in proportion to their size.
     """
 
     difference: float
@@ -40,6 +41,14 @@ class Claim:
     high: float | None
     word: Word
     why: str = ""
+    times: tuple[float, float, float] | None = None
+
+    @property
+    def chance(self) -> float:
+        """How often equal builds would differ by as much as this or more; 1 where it is not known."""
+        if not self.se or self.dof is None:
+            return 1.0
+        return 2.0 * t_tail(abs(self.difference) / self.se, self.dof)
 
 
 def t_quantile(probability: float, dof: float) -> float:
@@ -47,6 +56,11 @@ def t_quantile(probability: float, dof: float) -> float:
     if not isfinite(dof):
         return float(special.ndtri(probability))
     return float(special.stdtrit(dof, probability))
+
+
+def t_tail(t: float, dof: float) -> float:
+    """Chance of Student's t above `t`."""
+    return float(special.ndtr(-t) if not isfinite(dof) else special.stdtr(dof, -t))
 
 
 def compare(
@@ -58,7 +72,7 @@ def compare(
     ----------
     a, b : shape (n,), (m,): results of the tries, in one unit.
     resolution : step of the instrument in that unit.
-    spread : how much a try varies in that unit, with its degrees of freedom; None if not known.
+    spread : how much a try varies in that unit, or as a share above a floor; None if not known.
     common_se : standard uncertainty of what repeating does not average out (two thermometers'
         offsets, the sun's), in that unit.
 
@@ -74,14 +88,25 @@ def compare(
 
     Notes
     -----
-    Variance (s² + resolution²/12)·(1/n + 1/m) + common_se², Student's t with the spread's degrees
-    of freedom. With a common part they are Welch–Satterthwaite's (GUM G.4.1), but never more
-    than the spread's own where those are three or fewer: simulated, 6.7 % instead of 5 % of equal
+    Variance s²·(g(ȳ_a)²/n + g(ȳ_b)²/m) + resolution²/12·(1/n + 1/m) + common_se², where g is 1 or, above
+    a floor c, √(y² + c²), and the largest of those that the spread's floors give; Student's t with the
+    spread's degrees of freedom. With a common part they are Welch–Satterthwaite's (GUM G.4.1), but never
+    more than the spread's own where those are three or fewer: simulated, 6.7 % instead of 5 % of equal
     builds came out ``clear`` otherwise.
     """
     x, y = _tries("a", a), _tries("b", b)
-    factor = 1.0 / x.size + 1.0 / y.size
-    return claim_of(float(x.mean() - y.mean()), factor, spread, resolution=resolution, common_se=common_se)
+    means, shares = (float(x.mean()), float(y.mean())), (1.0 / x.size, 1.0 / y.size)
+    step2 = not_negative("resolution", resolution) ** 2 / 12.0
+    own = None if spread is None else variance_of(means, shares, spread) + step2 * sum(shares)
+    return claim_from(means[0] - means[1], own, spread, common_se=common_se)
+
+
+def variance_of(means: Sequence[float], shares: Sequence[float], spread: Spread) -> float:
+    """Variance of a sum or difference of means of builds, each of 1/share tries."""
+    return max(
+        sd**2 * sum(share * size(mean, above) ** 2 for mean, share in zip(means, shares, strict=True))
+        for sd, above in spread.each
+    )
 
 
 def claim_of(
@@ -93,13 +118,30 @@ def claim_of(
     common_se: float = 0.0,
     at_once: int = 1,
 ) -> Claim:
-    """`compare` for a difference whose variance is `factor` times that of one try, plus the common
-    part; with `at_once` the intervals hold for so many comparisons together (Bonferroni)."""
-    difference = single("difference", difference)
-    step, common = not_negative("resolution", resolution), not_negative("common_se", common_se)
-    if spread is None:
+    """`compare` where all tries vary alike, for a difference whose variance is `factor` times that of
+    one try, plus the common part."""
+    step2 = not_negative("resolution", resolution) ** 2 / 12.0
+    own = None if spread is None else (spread.sd**2 + step2) * factor
+    return claim_from(difference, own, spread, common_se=common_se, at_once=at_once)
+
+
+def claim_from(
+    difference: float,
+    own: float | None,
+    spread: Spread | None,
+    *,
+    common_se: float = 0.0,
+    at_once: int = 1,
+    times: tuple[float, float] | None = None,
+) -> Claim:
+    """A claim of a difference with the variance `own` of what repeating averages out.
+
+    With `at_once` the intervals hold for so many comparisons together (Bonferroni). `times`: the
+    quotient of the two, and the standard uncertainty of its logarithm.
+    """
+    difference, common = single("difference", difference), not_negative("common_se", common_se)
+    if spread is None or own is None:
         return Claim(difference, None, None, None, None, "not known", UNKNOWN)
-    own = (spread.sd**2 + step**2 / 12.0) * factor
     variance = own + common**2
     if variance == 0:
         if difference != 0:
@@ -115,7 +157,11 @@ def claim_of(
         word = "clear"
     elif abs(difference) > lean:
         word = "leaning"
-    return Claim(difference, se, dof, difference - reach, difference + reach, word, _from(spread))
+    ratio = None
+    if times is not None:
+        far = exp(t_quantile(1 - (1 - P95) / at_once, dof) * times[1])
+        ratio = (times[0], times[0] / far, times[0] * far)
+    return Claim(difference, se, dof, difference - reach, difference + reach, word, _from(spread), ratio)
 
 
 def _from(spread: Spread) -> str:
@@ -154,7 +200,8 @@ def settle(
     Parameters
     ----------
     difference : the gap [unit of the metric], of either sign.
-    spread : how much a try varies; every new try adds a degree of freedom to it.
+    spread : how much a try varies [that unit], alike for all builds; every new try adds a degree of
+        freedom to it.
     n_a, n_b : tries made so far.
     power : probability with which it shall come out clear.
     common_se : what repeating does not average out, as in `compare`.
@@ -203,7 +250,7 @@ def power_of(noncentrality: float, dof: float) -> float:
 class Attribution:
     """What a change in the result may be put down to."""
 
-    verdict: Literal["candidate", "cannot say which", "repeatability"]
+    verdict: Literal["candidate", "cannot say which", "no difference", "repeatability"]
     sentence: str
 
 
@@ -212,12 +259,18 @@ def attribution(changes: Sequence[str], *, told: bool = True) -> Attribution:
 
     Where no difference can be `told`, the sentence names no cause of one.
     """
+    if changes and not told:
+        what = f"Changed: {changes[0]}" if len(changes) == 1 else f"{len(changes)} things changed at once."
+        return Attribution(
+            "no difference", f"{what} No difference can be seen that is sure enough to explain."
+        )
     if len(changes) == 1:
-        so = "so it may be the cause" if told else "so a difference, if there is one, may come from it"
-        return Attribution("candidate", f"Only one thing changed, {so}: {changes[0]}")
+        return Attribution("candidate", f"Only one thing changed, so it may be the cause: {changes[0]}")
     if changes:
-        so = "so the result cannot say which did it" if told else "so no result could say which does it"
-        return Attribution("cannot say which", f"{len(changes)} things changed at once, {so}.")
+        return Attribution(
+            "cannot say which",
+            f"{len(changes)} things changed at once, so the result cannot say which did it.",
+        )
     return Attribution("repeatability", "Nothing was changed: the difference shows how much a repeat varies.")
 
 

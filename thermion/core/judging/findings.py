@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 
-from thermion.core.judging.claims import Claim, Mismatch, comparable
+from thermion.core.judging.claims import Claim, Mismatch, claim_from, comparable
 from thermion.core.judging.effects import Effect, material_effects
 from thermion.core.judging.gains import BoundGain, Gain, Settling, gains_of, settling
 from thermion.core.judging.intervals import places_by_intervals
@@ -22,6 +22,7 @@ from thermion.core.subjects import Subject
 from thermion.core.values import Direction, Figure, mean_figure
 
 __all__ = [
+    "Beside",
     "BoundGain",
     "Findings",
     "Gain",
@@ -45,6 +46,17 @@ class VersionFinding:
     tries: tuple[float, ...]
     prediction: float | None
     missed: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A newest version against the control that stood beside it, by a metric counted in the control's:
+    the claim is about its difference from 1."""
+
+    subject: Subject
+    metric: str
+    value: float
+    claim: Claim
 
 
 @dataclass(frozen=True)
@@ -81,11 +93,17 @@ class Findings:
     headline: Measure | None
     effects: tuple[Effect[Subject], ...] = ()
     used: Mapping[Subject, tuple[str, ...]] = field(default_factory=dict)  # materials
+    beside: tuple[Beside, ...] = ()
 
     @property
     def spread(self) -> Spread | None:
         """How much a try varies, in the score's unit."""
         return None if self.score is None else self.score.spread
+
+    @property
+    def placeless(self) -> bool:
+        """Whether the rule gives no places: each team looks at its own change."""
+        return self.score is not None and self.score.better == "none"
 
     @property
     def still_on(self) -> bool:
@@ -135,6 +153,10 @@ def analyse(
     first_term = (Term(metric.key, metric.si_unit),)
     same = list(rule) == list(first_term) and better == metric.better
     headline = measured if same else tries.measure(first_term, metric.better)
+    claimed = {
+        m.key: headline if m.key == metric.key else tries.measure((Term(m.key, m.si_unit),), m.better)
+        for m in kind.analysis.claimed_for(tried[0].trial.choices)
+    }
     facts = score_places({s: v.score.total for s, v in latest.items()}, better)
     places = _places(tries, rule, latest, measured, better)
     lead, rival = _lead(measured, places)
@@ -153,9 +175,9 @@ def analyse(
         rival,
         None
         if lead is None or rival is None or measured is None
-        else settling(measured, lead, places[0].key, rival),
+        else settling(measured, lead, places[0].key, rival, known),
         tuple(v for v in latest.values() if v.subject not in set(ranked)),
-        tuple(gains_of(tries, {v.subject: v.figures for v in versions}, headline, measured, tolerance)),
+        tuple(gains_of(tries, {v.subject: v.figures for v in versions}, claimed, measured, tolerance)),
         tuple(_unfair(tries, tolerance)),
         fair,
         sensitivity(rule, {s: v.figures for s, v in latest.items()}, units=units, better=better),
@@ -163,7 +185,28 @@ def analyse(
         headline,
         tuple(_effects(kind, tried, latest, headline)),
         {t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
+        tuple(_beside_control(kind, list(latest), claimed)),
     )
+
+
+def _beside_control(
+    kind: Kind, newest: Sequence[Subject], claimed: Mapping[str, Measure | None]
+) -> list[Beside]:
+    """What may be said of each newest version against the control, where a family counts in that.
+
+    The control varies from try to try as a build does: its share is in the variance beside the build's.
+    """
+    out = []
+    for key, measured in claimed.items():
+        if measured is None or key not in kind.analysis.of_control:
+            continue
+        for subject in (s for s in newest if s in measured):
+            value, own = measured.value(subject), None
+            if measured.spread is not None:
+                share = measured.spread.at(1.0) ** 2 / measured.tries(subject)
+                own = measured.alone(subject) + share * value**2
+            out.append(Beside(subject, key, value, claim_from(value - 1.0, own, measured.spread)))
+    return out
 
 
 def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
@@ -203,13 +246,15 @@ def _places(
     bounds = {s: ends for s, ends in tries.bounds(rule).items() if s in latest and s not in known}
     if not bounds or better == "none":
         return standings
+    if measured is None or any(s.half_width is None for s in standings):
+        # nobody knows how far a try may lie from the next
+        return [*standings, *(Standing(s, None, None, None, None, None) for s in bounds)]
     ends = {
         s.key: (s.value - s.half_width, s.value + s.half_width)
         for s in standings
         if s.value is not None and s.half_width is not None
     }
-    if len(ends) < len(standings):  # nobody knows how far those with a number reach
-        return [*standings, *(Standing(s, None, None, None, None, None) for s in bounds)]
+    bounds = {s: measured.widened(interval) for s, interval in bounds.items()}
     shown = {s.key: (s.value, s.half_width) for s in standings}
     return places_by_intervals({**ends, **bounds}, better, shown)
 

@@ -3,21 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import sqrt
 from typing import Literal
 
-from thermion.core.judging.claims import (
-    Attribution,
-    Claim,
-    Mismatch,
-    Verdict,
-    attribution,
-    comparable,
-    settle,
-    way,
-)
+from thermion.core.judging.claims import Attribution, Claim, Mismatch, Verdict, attribution, comparable, way
 from thermion.core.judging.intervals import certainly_before, interval_of
 from thermion.core.judging.measure import Measure
 from thermion.core.judging.tries import Tries, uncertain_conditions
@@ -29,14 +20,26 @@ from thermion.core.values import Figure
 How = Literal["yardsticks", "physics", "not comparable"]
 
 
+MOST_MORE = 5  # more tries of each than this, nobody makes in a lesson
+ENOUGH, SELDOM = 0.7, 0.35  # chances from which more tries are worth it, and below which it is a tie
+
+
 @dataclass(frozen=True)
 class Settling:
-    """What would settle a difference: `more` tries of each of the two; None and `tie` when it takes
-    too many; `common` when no number of tries does, because what they share does not average out."""
+    """What more tries of two builds would tell: the chance that they come out clear after `more` of each.
 
-    more: int | None
-    tie: bool = False
+    `all_once` is that chance when every build is tried once more instead. `common`: the chance is small
+    because what all tries of a build share does not average out.
+    """
+
+    more: int
+    chance: float
+    all_once: float | None = None
     common: bool = False
+
+    @property
+    def tie(self) -> bool:
+        return max(self.chance, self.all_once or 0.0) < SELDOM
 
 
 @dataclass(frozen=True)
@@ -79,76 +82,110 @@ class Gain:
     bounds: tuple[BoundGain, ...] = ()
 
 
-def _told(claim: Claim, bounds: Sequence[BoundGain]) -> bool:
-    """Whether anything is said to have changed at all."""
-    return claim.word in ("clear", "leaning") or any(b.good is not None for b in bounds)
-
-
-def settling(measured: Measure, claim: Claim, a: Subject, b: Subject) -> Settling | None:
-    """What would settle an undecided difference of two builds; None where it is decided, or where
-    first something must be tried twice."""
+def settling(
+    measured: Measure, claim: Claim, a: Subject, b: Subject, every: Sequence[Subject] = ()
+) -> Settling | None:
+    """What more tries would tell of an undecided difference of two builds; None where it is decided, or
+    where first something must be tried twice. `every` are the builds that may be tried again together."""
     if claim.word in ("clear", "not known") or measured.spread is None:
         return None
-    common = measured.common(a, b)
-    n_a, n_b = measured.tries(a), measured.tries(b)
-    more = settle(claim.difference, measured.spread, n_a, n_b, common_se=common)
-    if more is not None:
-        return Settling(max(more, 1))
-    alone = settle(claim.difference, measured.spread, n_a, n_b)
-    return Settling(None, tie=alone is None, common=alone is not None)
+    more, chance = 1, 0.0
+    for more in range(1, MOST_MORE + 1):
+        chance = measured.chance(a, b, {a: more, b: more}) or 0.0
+        if chance >= ENOUGH:
+            break
+    all_once = measured.chance(a, b, dict.fromkeys(every, 1)) if len(every) > 2 else None
+    common = measured.common(a, b) ** 2 > measured.variance(a, b)
+    return Settling(more, chance, all_once, common and chance < SELDOM)
 
 
 def gains_of(
     tries: Tries,
     figures: Mapping[Subject, Mapping[str, Figure]],
-    headline: Measure | None,
+    claimed: Mapping[str, Measure | None],
     score: Measure | None,
     tolerance: Mapping[str, float],
 ) -> list[Gain]:
-    """Every version that has one before it, in order; nothing of one whose test is still on."""
-    kind, tried = tries.kind, tries.tried
-    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    last = {t.subject: t for t in tried}
-    out = []
+    """Every version against the one before it, in order, by each of the `claimed` metrics; nothing of one
+    whose test is still on."""
+    out: list[Gain] = []
     for before, after in pairwise(sorted(figures)):
         if before.team_id != after.team_id or after in tries.unchanged:
             continue
-        shown = [figures[s].get(metric.key, Figure()) for s in (before, after)]
+        pair = _Pair(tries, before, after, figures, score, tolerance)
+        found = [pair.gain(key, measured) for key, measured in claimed.items()]
+        told = [g for g in found if g is not None and g.claim.why != BOUNDS]
+        out += told or [g for g in found if g is not None][:1]
+    return _caused(out)
+
+
+BOUNDS = "known only as bounds"
+
+
+@dataclass(frozen=True)
+class _Pair:
+    """A version and the one before it."""
+
+    tries: Tries
+    before: Subject
+    after: Subject
+    figures: Mapping[Subject, Mapping[str, Figure]]
+    score: Measure | None
+    tolerance: Mapping[str, float]
+
+    def gain(self, key: str, measured: Measure | None) -> Gain | None:
+        """By one metric; None where there is nothing to say of it yet."""
+        tries, before, after = self.tries, self.before, self.after
+        kind, metric = tries.kind, tries.kind.analysis.metric(key)
+        shown = [self.figures[s].get(key, Figure()) for s in (before, after)]
         if any(f.partial and f.known for f in shown):
-            continue
+            return None
+        last = {t.subject: t for t in tries.tried}
         old, new = last[before], last[after]
-        bounds = _bound_gains(kind, figures[before], figures[after], new.trial.choices)
-        told = headline is not None and before in headline and after in headline
-        if headline is None or not told:
-            if not any(b.good is not None for b in bounds):
-                continue
-            claim = Claim(0.0, None, None, None, None, "not known", "known only as bounds")
-        else:
-            claim = headline.claim(after, before)
+        bounds = _bound_gains(kind, self.figures[before], self.figures[after], new.trial.choices)
+        told = measured is not None and before in measured and after in measured
+        if not told and not any(b.good is not None for b in bounds):
+            return None
+        claim = Claim(0.0, None, None, None, None, "not known", BOUNDS)
+        if measured is not None and told:
+            claim = measured.claim(after, before)
         changes = differences(old.plan, new.plan, kind.build.place_names(), kind.build.factor_names())
-        score_claim = score.claim(after, before) if score and before in score and after in score else None
-        how, yardsticks, common = _how(headline if told else None, before, after)
-        out.append(
-            Gain(
-                before,
-                after,
-                tuple(changes),
-                attribution([c.sentence for c in changes], told=_told(claim, bounds)),
-                metric.key,
-                way(claim.difference, metric.better) if told else "changed",
-                claim,
-                how,
-                settling(headline, claim, after, before) if headline is not None and told else None,
-                yardsticks,
-                common,
-                _leans_on(tries, before, after) if how == "physics" else (),
-                tuple(comparable(old.trial.conditions, new.trial.conditions, tolerance)),
-                way(score_claim.difference, score.better) if score and score_claim else None,
-                score_claim,
-                bounds,
-            )
+        score = self.score if self.score and before in self.score and after in self.score else None
+        score_claim = score.claim(after, before) if score else None
+        how, yardsticks, common = _how(measured if told else None, before, after)
+        return Gain(
+            before,
+            after,
+            tuple(changes),
+            attribution([c.sentence for c in changes], told=False),
+            key,
+            way(claim.difference, metric.better) if told else "changed",
+            claim,
+            how,
+            settling(measured, claim, after, before) if measured is not None and told else None,
+            yardsticks,
+            common,
+            _leans_on(tries, key, before, after) if how == "physics" else (),
+            tuple(comparable(old.trial.conditions, new.trial.conditions, self.tolerance)),
+            way(score_claim.difference, score.better) if score and score_claim else None,
+            score_claim,
+            bounds,
         )
-    return out
+
+
+def _caused(gains: Sequence[Gain]) -> list[Gain]:
+    """The same gains with their causes: one is named only where a gain is clear when all gains of the class
+    are judged together (S. Holm, Scand. J. Stat. 6, 65, 1979)."""
+    ranked = sorted(range(len(gains)), key=lambda i: gains[i].claim.chance)
+    sure: set[int] = set()
+    for left, i in zip(range(len(ranked), 0, -1), ranked, strict=True):
+        if gains[i].claim.chance * left > 0.05:
+            break
+        sure.add(i)
+    return [
+        replace(g, cause=attribution([c.sentence for c in g.changes], told=i in sure))
+        for i, g in enumerate(gains)
+    ]
 
 
 def _how(headline: Measure | None, before: Subject, after: Subject) -> tuple[How, tuple[Subject, ...], float]:
@@ -161,13 +198,11 @@ def _how(headline: Measure | None, before: Subject, after: Subject) -> tuple[How
     mine = {headline.build(before), headline.build(after)}
     every = headline.layout.runs.items()
     both = tuple(s for s, runs in every if s not in mine and then & {*runs} and now & {*runs})
-    extra = headline.factor(after, before) - sum(1 / headline.tries(s) for s in (before, after))
-    return "yardsticks", both, sqrt(max(headline.one * extra, 0.0))
+    return "yardsticks", both, sqrt(headline.day(after, before))
 
 
-def _leans_on(tries: Tries, before: Subject, after: Subject) -> tuple[str, ...]:
-    """Conditions whose uncertainty the gain leans on, the largest first."""
-    metric = tries.kind.analysis.headline_for(tries.tried[0].trial.choices)[0].key
+def _leans_on(tries: Tries, metric: str, before: Subject, after: Subject) -> tuple[str, ...]:
+    """Conditions whose uncertainty a gain by a metric leans on, the largest first."""
     size: dict[str, float] = {}
     to = tries.tried[-1].trial.conditions
     for t in tries.tried:

@@ -8,16 +8,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from math import inf, sqrt
+from functools import cached_property
+from math import inf, isfinite, sqrt
 
-from thermion.core.judging.claims import Claim, claim_of
+from thermion.core.judging.claims import P95, Claim, claim_from, t_quantile
 from thermion.core.judging.layout import Layout, lay_out
+from thermion.core.judging.once import Carried, Once, cells_of, size_of_sources
 from thermion.core.judging.spread import Spread, spread_of
 from thermion.core.judging.standings import Standing, chances_best, half_widths, places, range_quantile
+from thermion.core.judging.telling import Foresight
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
 from thermion.core.subjects import Subject
-from thermion.core.values import Direction, Source
+from thermion.core.values import Direction
 
 NOT_COMPARABLE = (
     "different runs: nothing was tested unchanged in both, and no physics brings one to the other; "
@@ -26,23 +29,13 @@ NOT_COMPARABLE = (
 
 
 @dataclass(frozen=True)
-class Once:
-    """One try: of which build, in which run, its value, and what makes that uncertain."""
-
-    subject: Subject
-    run: int
-    value: float
-    sources: tuple[Source, ...] = ()
-
-
-@dataclass(frozen=True)
 class Measure:
     """The tries of all builds and what may be said of their differences.
 
-    `own` [unit of the values] is what a build keeps through all its tries, `of_run` what a build's
-    value takes from the conditions of each of its runs, both as standard uncertainties. `carried`:
-    the values were brought to the same conditions, for which `why_carried` has the words. `repeats`
-    are those of this class that the spread follows from.
+    `own` [unit of the values] is what a build keeps through all its tries, `of_run` what the conditions
+    of each of its runs do to its value, by run and condition, as standard uncertainties. `carried`: the
+    values were brought to the same conditions, for which `why_carried` has the words. `repeats` are those
+    of this class that the spread follows from. `factor`: another day is a factor.
     """
 
     better: Direction
@@ -50,12 +43,23 @@ class Measure:
     spread: Spread | None
     resolution: float
     own: Mapping[Subject, float]
-    of_run: Mapping[Subject, float]
+    of_run: Mapping[Subject, Mapping[tuple[int, str], float]]
     carried: bool
+    factor: bool = False
     why_carried: str = ""
     unchanged: Mapping[Subject, Subject] = field(default_factory=dict)
     repeats: int = 0
     strange: tuple[Once, ...] = ()  # tries far from the others of the same build: to be asked about
+
+    def learned(self) -> tuple[tuple[float, ...], float] | None:
+        """What its repeats alone say of how much a try varies: variances by each floor, never below what
+        rounding hides, and their degrees of freedom; None without any."""
+        layout = self.layout
+        if not layout.dof:
+            return None
+        step2 = self.resolution**2 / 12.0
+        pairs = zip(layout.squares, layout.hidden, strict=True)
+        return tuple(max(ss / layout.dof, hidden * step2) for ss, hidden in pairs), float(layout.dof)
 
     def build(self, subject: Subject) -> Subject:
         """The first version that was the same build: nothing was changed since."""
@@ -87,8 +91,40 @@ class Measure:
         """What does not average out of the difference of two builds, however often they are tried."""
         x, y = self.build(a), self.build(b)
         own = 0.0 if a.team_id == b.team_id else self.own[x] ** 2 + self.own[y] ** 2
-        runs = 0.0 if self.tied(a, b) else self.of_run[x] ** 2 + self.of_run[y] ** 2
-        return sqrt(own + runs)
+        return sqrt(own + sum(u * u for u in self._open(x, y).values()))
+
+    def _open(self, x: Subject, y: Subject) -> dict[tuple[int, str], float]:
+        """What the conditions of their runs leave open of the difference of two builds.
+
+        Side by side in the same runs both got the same. Where builds tested unchanged tie their runs, what
+        is the same for all is taken out with the day, and the rest stays.
+        """
+        if set(self.layout.runs[x]) == set(self.layout.runs[y]):
+            return {}
+        tied = self.layout.tied[x] == self.layout.tied[y]
+        out: dict[tuple[int, str], float] = {}
+        for sign, s in ((1.0, x), (-1.0, y)):
+            share = sign / len(self.layout.runs[s])
+            for key, effect in (self._beside(s) if tied else self.of_run[s]).items():
+                out[key] = out.get(key, 0.0) + share * effect
+        return out
+
+    def _beside(self, build: Subject) -> dict[tuple[int, str], float]:
+        """What conditions do to a build beside what they do to those that tie its runs to others."""
+        out = {}
+        for (run, key), effect in self.of_run[build].items():
+            sticks = [
+                s
+                for s, runs in self.layout.runs.items()
+                if len(runs) > 1 and run in runs and (run, key) in self.of_run[s]
+            ]
+            if not sticks:
+                out[run, key] = effect
+                continue
+            by = [self.of_run[s][run, key] / (self.layout.varying[s] if self.factor else 1.0) for s in sticks]
+            day = float(np.mean(by)) * (self.layout.varying[build] if self.factor else 1.0)
+            out[run, key] = effect - day
+        return out
 
     def claim(self, a: Subject, b: Subject) -> Claim:
         """Build a minus build b."""
@@ -97,27 +133,95 @@ class Measure:
             difference = 0.0  # equal tries, but for the last bit of solving for them
         if not self.comparable(a, b):
             return Claim(difference, None, None, None, None, "not known", NOT_COMPARABLE)
-        return claim_of(
-            difference,
-            self.factor(a, b),
-            self.spread,
-            resolution=self.resolution,
-            common_se=self.common(a, b),
-        )
+        common, own = self.common(a, b), None
+        if self.spread is not None:
+            own = self.variance(a, b)
+        times = None if own is None else self._times(a, b, common)
+        return claim_from(difference, own, self.spread, common_se=common, times=times)
 
-    @property
-    def one(self) -> float:
-        """Variance of one try, rounding included; 0 where no spread is known."""
-        return 0.0 if self.spread is None else self.spread.sd**2 + self.resolution**2 / 12.0
-
-    def factor(self, a: Subject, b: Subject) -> float:
-        """Variance of the difference of two builds over that of one try."""
+    def _times(self, a: Subject, b: Subject, common: float) -> tuple[float, float] | None:
+        """How many times as much one build is as another, and the uncertainty of its logarithm; None
+        where that says nothing."""
         x, y = self.build(a), self.build(b)
-        found = self.layout.factor(x, y)
-        return self.layout.alone(x) + self.layout.alone(y) if found is None else found
+        u, v = self.layout.varying[x], self.layout.varying[y]
+        if self.spread is None or not self.factor or not self.tied(a, b):
+            return None
+        floor = self.spread.above or 0.0
+        whole = abs(self.value(a) - u) + abs(self.value(b) - v) < 1e-9
+        if not whole or u * v <= 0 or min(abs(u), abs(v)) < 2 * floor:
+            return None
+        logs = self.spread.sd**2 * self.layout.logs(x, y)
+        rounding = self.resolution**2 / 12.0 * (1 / u**2 + 1 / v**2)
+        return u / v, sqrt(logs + rounding + common**2 / (u * v))
 
-    def _alone(self, a: Subject) -> float:
-        return self.layout.alone(self.build(a))
+    def variance(self, a: Subject, b: Subject) -> float:
+        """What repeating averages out of the variance of the difference of two builds; 0 where no
+        spread is known, infinite where they do not compare."""
+        if self.spread is None:
+            return 0.0
+        x, y = self.build(a), self.build(b)
+        found = self.layout.factors(x, y)
+        rounding = self.layout.rounding(x, y)
+        if found is None:
+            if not self.carried:
+                return inf
+            found = self.layout.alone(x) + self.layout.alone(y)
+            rounding = self.layout.rounding(x) + self.layout.rounding(y)
+        return self._largest(found) + self.resolution**2 / 12.0 * rounding
+
+    def _largest(self, factors: FloatArray) -> float:
+        assert self.spread is not None
+        return max(sd**2 * float(f) for (sd, _), f in zip(self.spread.each, factors, strict=False))
+
+    def alone(self, subject: Subject) -> float:
+        """The same for one build's value."""
+        x = self.build(subject)
+        if self.spread is None:
+            return 0.0
+        return self._largest(self.layout.alone(x)) + self.resolution**2 / 12.0 * self.layout.rounding(x)
+
+    def widened(self, interval: tuple[float, float]) -> tuple[float, float]:
+        """An interval that one try of a build was seen in, as wide as the typical try may lie."""
+        if self.spread is None or not self.layout.value:
+            return interval
+        reach = t_quantile(P95, self.spread.dof)
+
+        def far(end: float) -> float:
+            return 0.0 if not isfinite(end) else reach * self.spread.at(end) if self.spread else 0.0
+
+        return interval[0] - far(interval[0]), interval[1] + far(interval[1])
+
+    def day(self, a: Subject, b: Subject) -> float:
+        """Variance that taking the day's effect out adds to the difference of two builds."""
+        if self.spread is None or not self.tied(a, b):
+            return 0.0
+        x, y = self.build(a), self.build(b)
+        found = self.layout.factors(x, y)
+        assert found is not None
+        extra = found - self.layout.itself(x) - self.layout.itself(y)
+        return max(self._largest(extra), 0.0)
+
+    def chance(self, a: Subject, b: Subject, more: Mapping[Subject, int]) -> float | None:
+        """Chance that two builds differ clearly after so many more tries of each build; None where no
+        spread is known or they do not compare."""
+        if self.spread is None or not self.comparable(a, b):
+            return None
+        kept = list(self.layout.value)
+        again = {self.build(s): times for s, times in more.items()}
+        plus = np.array([again.get(s, 0) for s in kept])
+        first, second = (kept.index(self.build(s)) for s in (a, b))
+        return self._foresight.chance(first, second, plus, self.common(a, b) ** 2)
+
+    @cached_property
+    def _foresight(self) -> Foresight:
+        assert self.spread is not None
+        kept = list(self.layout.value)
+        means = np.array([self.layout.value[s] for s in kept])
+        n = np.array([self.layout.tries[s] for s in kept], dtype=float)
+        factors = np.array([self.layout.alone(s) for s in kept]).T * n  # (floors, k): of one try
+        sds = np.array([[sd] for sd, _ in self.spread.each])
+        one = sds**2 * factors[: len(sds)] + self.resolution**2 / 12.0
+        return Foresight(means, one, n, self.spread.dof)
 
     def standings(self, subjects: Sequence[Subject]) -> list[Standing[Subject]]:
         """These builds, best first, with the places they may have and the chance of being best.
@@ -130,23 +234,30 @@ class Measure:
         if self.better != "none":
             order.sort(key=lambda s: sign * self.value(s))
         means = np.array([self.value(s) for s in order])
-        one = self.one
-        if self.better == "none" or self.spread is None or one == 0 or not order:
+        if self.better == "none" or self.spread is None or not order or not self._varies(order):
             return [Standing(s, float(m), None, None, None, None) for s, m in zip(order, means, strict=True)]
         own = np.array([self.own[self.build(s)] ** 2 for s in order])
-        factors = self._factors(order)
-        common = np.array([[self.common(a, b) ** 2 for b in order] for a in order])
-        pairs = one * factors + common
+        pairs = self._pairs(order, self.variance)
+        common = self._pairs(order, lambda a, b: self.common(a, b) ** 2)
         rivals = [self.claim(order[0], s) for s in order[1:]]
-        first, last = places(means, pairs, rivals, self.spread.dof)
-        alone = one * np.array([self._alone(s) for s in order])
+        first, last = places(means, pairs + common, rivals, self.spread.dof)
+        alone = np.array([self.alone(s) for s in order])
         half = half_widths(alone + own, self.spread)
         chances: Sequence[float | None] = [None] * len(order)
         if np.isfinite(pairs).all():
-            mine = one * _single(factors)
-            chances = chances_best(-sign * means, mine, self.spread.dof, _single(common))
+            chances = chances_best(-sign * means, _single(pairs), self.spread.dof, _single(common))
         rows = zip(order, means.tolist(), half, first, last, chances, strict=True)
         return [Standing(*row) for row in rows]
+
+    def _varies(self, order: Sequence[Subject]) -> bool:
+        return any(self.alone(s) > 0 for s in order)
+
+    def _pairs(self, order: Sequence[Subject], of: Callable[[Subject, Subject], float]) -> FloatArray:
+        out = np.zeros((len(order), len(order)))
+        for i, a in enumerate(order):
+            for j, b in enumerate(order[:i]):
+                out[i, j] = out[j, i] = of(a, b)
+        return out
 
     def bars(self, subjects: Sequence[Subject]) -> dict[Subject, float]:
         """Half widths of bars such that two builds whose bars do not overlap are certainly apart.
@@ -158,18 +269,7 @@ class Measure:
         if self.spread is None or not subjects:
             return {}
         reach = range_quantile(len(subjects), self.spread.dof) / 2.0
-        return {
-            s: reach * sqrt(self.one * self._alone(s) + self.own[self.build(s)] ** 2)
-            for s in subjects
-            if s in self
-        }
-
-    def _factors(self, order: Sequence[Subject]) -> FloatArray:
-        out = np.zeros((len(order), len(order)))
-        for i, a in enumerate(order):
-            for j, b in enumerate(order[:i]):
-                out[i, j] = out[j, i] = self.factor(a, b) if self.comparable(a, b) else inf
-        return out
+        return {s: reach * sqrt(self.alone(s) + self.own[self.build(s)] ** 2) for s in subjects if s in self}
 
 
 def _single(pairs: FloatArray) -> FloatArray:
@@ -193,17 +293,18 @@ def measure(
     better: Direction,
     *,
     prior: Spread | None = None,
-    carry: Callable[[Once], tuple[float, float] | None] | None = None,
+    carry: Callable[[Once], Carried | None] | None = None,
     why_carried: str = "",
     unchanged: Mapping[Subject, Subject] | None = None,
     alike: Mapping[int, int] | None = None,
+    to: int | None = None,
 ) -> Measure | None:
     """All tries of a class as one `Measure`; None without any.
 
-    `carry` gives a try's value under the conditions of one run for all, and the standard
-    uncertainty that its own run's conditions leave in it; None for any try means that physics cannot,
-    and then none is carried. `unchanged` names, for versions in which nothing was changed, the one that
-    they are the same build as; `alike` gives runs of like conditions one number.
+    `carry` gives a try's value under the conditions of one run for all, and what its own run's conditions
+    leave open in it; None for any try means that physics cannot, and then none is carried. `unchanged`
+    names, for versions in which nothing was changed, the one that they are the same build as; `alike`
+    gives runs of like conditions one number; `to` is the run that values are brought to.
 
     How much a try varies follows from what builds and runs leave over. Where that is nothing, since
     only one build was tried again in another run, tries of a build in like runs, or brought to like
@@ -214,37 +315,40 @@ def measure(
         return None
     same = unchanged or {}
     moved = [carry(t) for t in tries] if carry else [None]
-    carried = all(m is not None for m in moved)
-    values = [m[0] for m in moved if m is not None] if carried else [t.value for t in tries]
-    of_run = [m[1] for m in moved if m is not None] if carried else [0.0 for _ in tries]
-    cells: dict[tuple[Subject, int], list[float]] = {}
-    for t, value in zip(tries, values, strict=True):
-        cells.setdefault((same.get(t.subject, t.subject), t.run), []).append(value)
-    layout = lay_out(cells)
-    steps = [_size(t.sources, "step") for t in tries]
-    resolution = sqrt(12.0) * max(steps)
-    squares, dof = layout.squares, float(layout.dof)
+    known = [m for m in moved if m is not None]
+    carried = len(known) == len(tries)
+    if not carried:
+        known = [Carried(t.value, t.size.zero, {}) for t in tries]
+    factor = all(t.size.factor for t in tries)
+    cells = cells_of(tries, known, same, lambda t: t.run)
+    layout = lay_out(cells, to=to, factor=factor)
+    resolution = sqrt(12.0) * max(size_of_sources(t.sources, "step") for t in tries)
+    squares, hidden, dof = layout.squares, layout.hidden, float(layout.dof)
     if dof == 0:
-        squares, dof = _across_runs(cells, {} if carried else alike or {}, carried)
-    spread = spread_of(squares, dof, resolution**2 / 12.0, prior)
+        like = {} if carried else alike or {}
+        again = lay_out(cells_of(tries, known, same, lambda t: 0 if carried else like.get(t.run, t.run)))
+        squares, hidden, dof = again.squares, again.hidden, float(again.dof)
+    above = next((t.size.above for t in tries if t.size.above), None)
+    spread = spread_of(squares, dof, [h * resolution**2 / 12.0 for h in hidden], prior, above)
     own: dict[Subject, list[float]] = {}
-    runs: dict[Subject, dict[int, float]] = {}
-    for t, se in zip(tries, of_run, strict=True):
+    of_run: dict[Subject, dict[tuple[int, str], float]] = {}
+    for t, m in zip(tries, known, strict=True):
         build = same.get(t.subject, t.subject)
-        own.setdefault(build, []).append(_size(t.sources, "build"))
-        runs.setdefault(build, {})[t.run] = se
+        own.setdefault(build, []).append(size_of_sources(t.sources, "build"))
+        of_run.setdefault(build, {}).update({(t.run, key): effect for key, effect in m.effects.items()})
     return Measure(
         better,
         layout,
         spread,
         resolution,
         {s: float(np.mean(x)) for s, x in own.items()},
-        {s: sqrt(sum(u * u for u in x.values())) / len(x) for s, x in runs.items()},
+        of_run,
         carried,
+        factor,
         why_carried if carried else "",
         same,
         int(dof),
-        _strange(tries, values, same, resolution),
+        _strange(tries, [m.value for m in known], same, resolution),
     )
 
 
@@ -270,18 +374,3 @@ def _strange(
         return ()
     usual = max(1.4826 * float(np.median(outer)), resolution / sqrt(12.0))
     return tuple(t for each in distances for t, d in each if usual > 0 and d > 5 * usual)
-
-
-def _across_runs(
-    cells: Mapping[tuple[Subject, int], Sequence[float]], alike: Mapping[int, int], carried: bool
-) -> tuple[float, float]:
-    """Sum of squares and degrees of freedom of the tries of each build in like runs."""
-    groups: dict[tuple[Subject, int], list[float]] = {}
-    for (build, run), values in cells.items():
-        groups.setdefault((build, 0 if carried else alike.get(run, run)), []).extend(values)
-    squares = sum(float(((np.array(y) - np.mean(y)) ** 2).sum()) for y in groups.values())
-    return squares, float(sum(len(y) - 1 for y in groups.values()))
-
-
-def _size(sources: Sequence[Source], shared: str) -> float:
-    return sqrt(sum(s.effect**2 for s in sources if s.shared == shared))

@@ -7,11 +7,13 @@ value with a question, or a refusal. Nobody else turns what a person writes into
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from math import inf
 from typing import Literal
 
+from thermion.core.judging.doubts import Known, doubt_of
 from thermion.core.judging.plausibility import (
     Context,
     Expectation,
@@ -29,6 +31,7 @@ from thermion.core.values import Check, finite
 
 Source = Literal["hand", "probe", "file"]
 _BEYOND = 1e-9  # relative; a limit itself is inside, whatever the last bit says
+CLOCK = re.compile(r"(\d{1,3}):([0-5]\d(?:[.,]\d)?)")  # minutes and seconds
 MOST = 1e6  # of a quantity without an upper end of its own [shown unit]
 
 
@@ -56,12 +59,16 @@ class Quantity:
 class Around:
     """What is known around a reading: `expected` of its own row, `neighbours` by name [°C, K].
 
-    `before` is the last value of the same row [stored unit].
+    `before` is the last value of the same row [stored unit], `air_c` what the air has, and `above_air`
+    says that nothing read here is colder than that; `known` is what is known of an amount.
     """
 
     expected: Expectation | None = None
     neighbours: Mapping[str, Expectation] = field(default_factory=dict)
     before: float | None = None
+    air_c: float | None = None
+    above_air: bool = False
+    known: Known = field(default_factory=Known)
 
 
 NOTHING = Around()
@@ -105,6 +112,27 @@ def quantity_of(
         read.things,
         read.digits,
     )
+
+
+ROOM = 1.05  # times what there was: a scale and a jug differ by so much
+
+
+def known_of(
+    read: Reads,
+    rig: Mapping[str, float],
+    tolerance: Mapping[str, float],
+    *,
+    earlier: Sequence[float] = (),
+    others: Sequence[float] = (),
+) -> Known:
+    """What is known of an amount: of the same build and of others [stored unit], and by the rig."""
+    most, most_is = inf, ""
+    if read.part_of is not None and read.part_of[0] in rig:
+        condition, each, most_is = read.part_of
+        most = ROOM * each * rig[condition]
+    common = rig.get(read.common) if read.common else None
+    usual = tolerance.get(read.common, 0.5)
+    return Known(tuple(earlier), tuple(others), most, most_is, common, usual, loose=read.scale == "string")
 
 
 def predicted(kind: Kind, choices: Mapping[str, str], rig: Mapping[str, float]) -> Quantity:
@@ -212,6 +240,9 @@ def _value(given: str | float, quantity: Quantity, setting: Setting, unit: str) 
     if not isinstance(given, str):
         return convert(given, unit or stored_unit(quantity.unit), stored_unit(quantity.unit)), ""
     typed = given.strip()
+    if quantity.unit in ("second", "minute") and (clock := CLOCK.fullmatch(typed)):
+        value = 60.0 * int(clock[1]) + float(clock[2].replace(",", "."))
+        return value, f"Read as {clock[1]} min {clock[2]} s."
     if quantity.words:
         return _word(typed, quantity.words), ""
     if any(quantity.things):
@@ -242,23 +273,29 @@ def _check(value: float, quantity: Quantity, setting: Setting, around: Around) -
         return check_word(before, value, quantity.words, quantity.back)
     if quantity.unit == "degC":
         context = Context(
-            (quantity.low, quantity.high), setting.temp_unit, around.expected, around.neighbours
+            (quantity.low, quantity.high),
+            setting.temp_unit,
+            around.expected,
+            around.neighbours,
+            around.air_c,
+            around.above_air,
         )
-        return check_temperature(setting.from_si(value, "degC"), context)
+        check = check_temperature(setting.from_si(value, "degC"), context)
+        if check.answer == "ok" and around.known.common is not None:
+            return doubt_of(value, "degC", around.known, lambda v: _said(v, quantity, setting)) or check
+        return check
     inside = low <= value <= high
     shown = setting.from_si(min(max(value, quantity.low), quantity.high) if inside else value, quantity.unit)
     ends = [setting.from_si(x, quantity.unit) for x in (quantity.low, quantity.high)]
     least, most = (_said(x, quantity, setting) for x in (quantity.low, quantity.high))
     check = check_amount(
-        shown,
-        ends[0],
-        ends[1],
-        quantity.label,
-        least=least,
-        most=most,
-        expected=around.expected,
-        whole=quantity.whole,
+        shown, ends[0], ends[1], quantity.label, least=least, most=most, whole=quantity.whole
     )
+    if check.answer == "ok" and not quantity.whole:
+        doubt = doubt_of(
+            value, quantity.unit, around.known, lambda v: _said(v, quantity, setting), end=quantity.high
+        )
+        return doubt or check
     if check.suggestion is None:
         return check
     return replace(check, suggestion=setting.to_si(check.suggestion, quantity.unit))

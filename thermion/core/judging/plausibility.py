@@ -15,6 +15,7 @@ from thermion.core.physics.units import TempUnit, convert, unit_label
 from thermion.core.values import Check, single
 
 ABSOLUTE_ZERO_C = -273.15
+OUT_K = 2.0  # so near to the air's temperature, a probe may lie in it
 
 
 @dataclass(frozen=True)
@@ -27,12 +28,14 @@ class Expectation:
 
 @dataclass(frozen=True)
 class Context:
-    """What is known when a temperature is typed."""
+    """What is known when a temperature is typed; `above_air`: it is of what is warmer than the air."""
 
     possible_c: tuple[float, float]
     unit: TempUnit = "degC"
     expected: Expectation | None = None
     neighbours: Mapping[str, Expectation] = field(default_factory=dict)
+    air_c: float | None = None
+    above_air: bool = False
 
 
 def expect(
@@ -94,11 +97,20 @@ def check_temperature(typed: float, context: Context) -> Check:
             slip.suggestion if slip else None,
             "impossible",
         )
-    expected = context.expected
-    if expected is None:
-        return slip or Check("ok")
+    if context.expected is None:
+        return slip or _colder_than_air(number, value, context) or Check("ok")
+    return _beside(number, value, context.expected, slip, context)
+
+
+def _beside(
+    number: float, value: float, expected: Expectation, slip: Check | None, context: Context
+) -> Check:
+    """A possible temperature beside what the readings so far lead one to expect."""
     if abs(value - expected.value_c) <= expected.tolerance_k:
-        return Check("ok")
+        return _colder_than_air(number, value, context) or Check("ok")
+    if context.air_c is not None and abs(value - context.air_c) <= OUT_K:
+        other = f" {slip.message}" if slip and slip.code == "other unit" else ""
+        return Check("ask", f"That is what the air has. Did the probe fall out?{other}", code="jump")
     if slip:
         return slip
     for name, theirs in context.neighbours.items():
@@ -107,12 +119,20 @@ def check_temperature(typed: float, context: Context) -> Check:
     jump = value - expected.value_c
     step = convert(abs(jump), "delta_degC", context.unit.replace("deg", "delta_deg"))
     way = "above" if jump > 0 else "below"
-    return Check(
-        "ask",
-        f"{step:.0f} {unit_label(context.unit)} {way} the curve so far. Probe in the air?",
-        None,
-        "jump",
-    )
+    said = f"{step:.0f} {unit_label(context.unit)} {way} the curve so far. Probe in the air?"
+    return Check("ask", said, None, "jump")
+
+
+def _colder_than_air(number: float, value: float, context: Context) -> Check | None:
+    """What is warmer than the air by nature reads less than it: in the other unit, most likely."""
+    if context.air_c is None or not context.above_air or value >= context.air_c - OUT_K:
+        return None
+    other: TempUnit = "degF" if context.unit == "degC" else "degC"
+    converted = convert(number, other, "degC")
+    low, high = context.possible_c
+    if max(low, context.air_c) <= converted <= high:
+        return _ask_unit(number, converted, other)
+    return Check("ask", "That is colder than the air. Is it so?", code="jump")
 
 
 def _slip(number: float, value: float, context: Context) -> Check | None:
@@ -147,22 +167,13 @@ def _ask_unit(number: float, converted: float, other: TempUnit) -> Check:
 
 
 def check_amount(
-    typed: float,
-    low: float,
-    high: float,
-    label: str,
-    *,
-    least: str = "",
-    most: str = "",
-    expected: Expectation | None = None,
-    whole: bool = False,
+    typed: float, low: float, high: float, label: str, *, least: str = "", most: str = "", whole: bool = False
 ) -> Check:
     """Check one number of an attempt: a count, a length, a volume, a time; any one unit.
 
     `low` to `high` is what can be (the track, the string, the water poured, the weights there
     are); `least` and `most` say the ends in words. Outside: refused, with a decimal sign
-    left out or one too many as suggestion where that would fit. Inside but far from `expected`
-    (in the same unit): asked. `whole` refuses broken counts.
+    left out or one too many as suggestion where that would fit. `whole` refuses broken counts.
     """
     value = single("typed", typed)
     if whole and value != int(value):
@@ -172,13 +183,7 @@ def check_amount(
         over = f"{label} can be at most {most or f'{high:g}'}."
         under = f"{label}: {least or f'{low:g}'} or more."
         return Check("refuse", over if value > high else under, fits[0] if fits else None, "impossible")
-    if expected is None or abs(value - expected.value_c) <= expected.tolerance_k:
-        return Check("ok")
-    for factor in (0.1, 10.0):
-        if abs(value * factor - expected.value_c) <= expected.tolerance_k:
-            word = "left out" if factor < 1 else "too many"
-            return Check("ask", f"A decimal sign {word}?", value * factor, "decimal place")
-    return Check("ask", f"Far from the earlier tries ({expected.value_c:.3g}).", code="jump")
+    return Check("ok")
 
 
 def check_word(before: int | None, seen: float, words: Sequence[str], back: str = "") -> Check:

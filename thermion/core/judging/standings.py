@@ -9,7 +9,7 @@ from math import isfinite, sqrt
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
-from thermion.core.judging.claims import P95, Claim, claim_of, t_quantile
+from thermion.core.judging.claims import P95, Claim, claim_from, t_quantile
 from thermion.core.judging.spread import Spread
 from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
@@ -80,22 +80,32 @@ def standing(
     order = sorted(sorted(values), key=lambda key: sign * values[key].mean() if direction != "none" else 0.0)
     means = np.array([values[key].mean() for key in order])
     share = np.array([1.0 / values[key].size for key in order])
-    variance = 0.0 if spread is None else spread.sd**2 + resolution**2 / 12.0
-    if spread is None or variance == 0 or direction == "none":
-        half = half_widths(share * variance, spread)
+    if spread is None or direction == "none":
+        return [Standing(key, float(m), None, None, None, None) for key, m in zip(order, means, strict=True)]
+    alone = variances(means, share, spread, resolution)  # (floors, k)
+    half = half_widths(alone.max(axis=0), spread)
+    if not alone.any():
         return [
             Standing(key, float(m), h, None, None, None) for key, m, h in zip(order, means, half, strict=True)
         ]
-    pairs = variance * (share[:, None] + share[None, :])
+    pairs = (alone[:, :, None] + alone[:, None, :]).max(axis=0)
     rivals = [
-        claim_of(float(means[0] - means[j]), float(share[0] + share[j]), spread, resolution=resolution)
-        for j in range(1, len(order))
+        claim_from(float(means[0] - means[j]), float(pairs[0, j]), spread) for j in range(1, len(order))
     ]
     first, last = places(means, pairs, rivals, spread.dof)
-    chances = chances_best(-sign * means, share * variance, spread.dof)
-    half = half_widths(share * variance, spread)
+    chances = chances_best(-sign * means, alone[0], spread.dof)
     rows = zip(order, means.tolist(), half, first, last, chances, strict=True)
     return [Standing(*row) for row in rows]
+
+
+def variances(means: FloatArray, share: FloatArray, spread: Spread, resolution: float) -> FloatArray:
+    """Variance of each mean (k,) of 1/share tries, by each floor of the spread (floors, k)."""
+    step2 = resolution**2 / 12.0
+    each = [
+        sd**2 * (1.0 if above is None else means**2 + above**2) + step2 + 0.0 * means
+        for sd, above in spread.each
+    ]
+    return np.array(each) * share
 
 
 def half_widths(variance: FloatArray, spread: Spread | None) -> list[float | None]:
@@ -171,7 +181,7 @@ def chances_best(
     k = means.size
     if k == 1:
         return [1.0]
-    scale, believed = _sigmas(dof)
+    scale, believed = sigmas(dof)
     v = scale[:, None] * variance + (0.0 if fixed is None else fixed)  # (sigmas, k)
     typical = np.sqrt(k / (1.0 / v).sum(axis=1))  # (sigmas,)
     width = float(np.ptp(means))
@@ -197,7 +207,7 @@ def chances_best(
     return [float(x) for x in won / DRAWS]
 
 
-def _sigmas(dof: float) -> tuple[FloatArray, FloatArray]:
+def sigmas(dof: float) -> tuple[FloatArray, FloatArray]:
     """Points of σ²/s² = ν/χ²_ν, evenly in its logarithm far into both tails, and their weights."""
     if not isfinite(dof):
         return np.ones(1), np.ones(1)

@@ -10,9 +10,11 @@ from math import inf, sqrt
 from thermion.core.judging.claims import comparable
 from thermion.core.judging.fitting import fit_trials
 from thermion.core.judging.intervals import Interval
-from thermion.core.judging.measure import Measure, Once, measure
+from thermion.core.judging.measure import Measure, measure
+from thermion.core.judging.once import Carried, Once, Part, Size
 from thermion.core.judging.scoring import Score, score
 from thermion.core.judging.spread import Spread
+from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
 from thermion.core.kinds.criteria import is_own
@@ -20,7 +22,7 @@ from thermion.core.kinds.trials import Fitted, Trial
 from thermion.core.physics.units import convert
 from thermion.core.plans import Plan, differences
 from thermion.core.subjects import Subject
-from thermion.core.values import Direction, Figure
+from thermion.core.values import Direction, Figure, Source, measured
 
 CONTROL = 0  # in place of a team's number: what stood untouched beside the builds
 
@@ -64,14 +66,15 @@ class Tries:
         units = self.kind.analysis.metric_units()
         tries, figures, bounded = [], {}, set()
         for (subject, run), goes in self.single.items():
-            for trial, found in goes:
+            for trial, seen in goes:
+                found = _in_the_middle(rule, seen)
                 got = score(rule, found, units)
                 partial = any(found.get(term.metric, Figure()).partial for term in rule)
                 if got.total is None:
                     if got.bounded and not partial:
                         bounded.add(subject)
                     continue
-                once = Once(subject, run, got.total, got.sources)
+                once = Once(subject, run, got.total, got.sources, size_of(self.kind, got, trial))
                 tries.append((once, partial))
                 figures[id(once)] = (trial, found, got)
         whole = {t.subject for t, partial in tries if not partial}
@@ -80,15 +83,15 @@ class Tries:
         ]
         if not kept:
             return None
-        conditions = self.conditions()
-        to = conditions[self._reference()]
+        conditions, reference = self.conditions(), self._reference()
+        to = conditions[reference]
         strays = {run for run, at in conditions.items() if self._strays(at, to)}
 
-        def carry(once: Once) -> tuple[float, float] | None:
+        def carry(once: Once) -> Carried | None:
             trial, found, got = figures[id(once)]
             if once.run in strays:
                 return None
-            return _carried(self.kind, rule, got, found, trial, to)
+            return _carried(self.kind, rule, got, found, trial, to, once.size)
 
         alone = len({t.run for t in kept}) == 1  # nothing to carry from one run to another
         return measure(
@@ -99,6 +102,7 @@ class Tries:
             why_carried=self.kind.analysis.corrected_words,
             unchanged=self.unchanged,
             alike=self._alike(conditions),
+            to=reference,
         )
 
     def bounds(self, rule: Sequence[Term]) -> dict[Subject, Interval]:
@@ -150,8 +154,13 @@ class Tries:
             return None
         term, units = varying[0], self.kind.analysis.metric_units()
         scale = convert(1.0, units[term.metric], term.unit) - convert(0.0, units[term.metric], term.unit)
-        known = self.prior[term.metric]
-        return replace(known, sd=known.sd * abs(term.weight / term.divisor * scale))
+        known, by = self.prior[term.metric], abs(term.weight / term.divisor * scale)
+        if (known.above is None) != (self.kind.analysis.metric(term.metric).varies.above is None):
+            return None
+        if known.above is None:
+            return replace(known, sd=known.sd * by)
+        also = tuple((sd, above * by) for sd, above in known.also)
+        return replace(known, above=known.above * by, also=also)  # a share is a share in any unit
 
 
 def tries_of(
@@ -172,6 +181,19 @@ def tries_of(
     }
     every = {**mine, **_controls(kind, tried)}
     return Tries(kind, tried, whole, every, prior or {}, _unchanged(tried), tolerance or {})
+
+
+def _in_the_middle(rule: Sequence[Term], figures: Mapping[str, Figure]) -> Mapping[str, Figure]:
+    """The figures of a try as they are compared: what lies between two checks counts as the middle, with
+    half the gap as its uncertainty. What is known on one side only stays a bound."""
+    out = dict(figures)
+    for term in rule:
+        seen = figures.get(term.metric, Figure())
+        if seen.value is None and seen.at_least is not None and seen.at_most is not None and not seen.partial:
+            half = (seen.at_most - seen.at_least) / 2
+            between = Source("the time between checks", half / sqrt(3.0), "try")
+            out[term.metric] = measured(seen.at_least + half, (between,))
+    return out
 
 
 def _unchanged(tried: Sequence[Tried]) -> dict[Subject, Subject]:
@@ -214,17 +236,70 @@ def _carried(
     figures: Mapping[str, Figure],
     trial: Trial,
     to: Mapping[str, float],
-) -> tuple[float, float] | None:
+    size: Size,
+) -> Carried | None:
     """A score under the conditions `to`, and what this run's own conditions leave uncertain in it."""
     value = _moved(kind, rule, figures, trial.conditions, to)
     if value is None:
         return None
-    variance = sum(s.effect**2 for s in got.sources if s.shared == "run")
+    effects: dict[str, float] = {}
+    for source in got.sources:
+        if source.shared == "run":
+            effects[source.name] = effects.get(source.name, 0.0) + source.effect
     for key, u in uncertain_conditions(kind, trial).items():
         at = trial.conditions
         nudged = _moved(kind, rule, figures, {**at, key: at[key] + u}, to)
-        variance += (0.0 if nudged is None else nudged - value) ** 2
-    return value, sqrt(variance)
+        if nudged is not None and nudged != value:
+            effects[key] = nudged - value
+    there = size_of(kind, got, trial, to)
+    return Carried(value, there.zero, effects)
+
+
+def size_of(kind: Kind, got: Score, trial: Trial, at: Mapping[str, float] | None = None) -> Size:
+    """How one try's score varies, term by term; `at` are other conditions than the trial's own."""
+    rig = {**trial.conditions, **(at or {})}
+    zero, flat, parts, stuck = 0.0, 0.0, [], []
+    for line in got.terms:
+        metric, varies = kind.analysis.metric(line.term.metric), kind.analysis.metric(line.term.metric).varies
+        whole, value = line.contribution or 0.0, line.value or 0.0
+        if varies.never:
+            zero += whole
+            continue
+        by = line.term.weight / line.term.divisor
+        stuck.append(line.capped or _at_end(value, varies.ends, metric, line.term.unit, rig))
+        if varies.above is None:
+            flat += (by * _delta(varies.alike, metric.unit, line.term.unit)) ** 2
+            continue
+        none = by * _level(varies.zero, metric, line.term.unit, rig)
+        zero += none
+        floor = abs(by) * _delta(varies.above, metric.unit, line.term.unit)
+        parts.append(Part(whole - none, floor, varies.share))
+    if not parts:
+        flat = 1.0
+    first = parts[0].weight if parts else 1.0
+    scaled = tuple(replace(p, weight=p.weight / first) for p in parts)
+    return Size(zero, scaled, sqrt(flat) / first if parts else flat, bool(stuck) and all(stuck))
+
+
+def _delta(value: float, unit: str, to: str) -> float:
+    """A difference in another unit."""
+    return convert(value, unit, to) - convert(0.0, unit, to)
+
+
+def _level(level: float | str, metric: Metric, unit: str, rig: Mapping[str, float]) -> float:
+    """A level in a term's unit: a number [shown unit], or a condition [stored unit]."""
+    if isinstance(level, str):
+        return convert(rig.get(level, 0.0), metric.si_unit, unit)
+    return convert(level, metric.unit, unit) if level else 0.0
+
+
+def _at_end(
+    value: float, ends: Sequence[float | str], metric: Metric, unit: str, rig: Mapping[str, float]
+) -> bool:
+    """Whether a value is one that a build cannot pass."""
+    known = [e for e in ends if not isinstance(e, str) or e in rig]
+    there = [convert(0.0, metric.unit, unit) if e == 0.0 else _level(e, metric, unit, rig) for e in known]
+    return any(abs(value - end) <= 1e-9 * max(abs(end), 1.0) for end in there)
 
 
 def uncertain_conditions(kind: Kind, trial: Trial) -> dict[str, float]:

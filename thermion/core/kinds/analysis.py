@@ -13,6 +13,28 @@ from thermion.core.values import Direction, Figure
 
 
 @dataclass(frozen=True)
+class Varies:
+    """How the tries of a metric vary when nothing was changed.
+
+    In proportion to their size above a floor: `share` of √(y² + `above`²), `above` in the shown unit and
+    `why` it is that; alike for all builds where `above` is None, by about `alike`. y counts from `zero`:
+    a number [shown unit], or the key of a condition (``air_c``: the excess over the air). A build at one
+    of the `ends` (numbers, or keys of conditions) could not vary. `never`: nothing of it does.
+    """
+
+    above: float | None = None
+    why: str = ""
+    zero: float | str = 0.0
+    ends: tuple[float | str, ...] = ()
+    share: float = 0.06
+    alike: float = 1.0
+    never: bool = False
+
+
+ALIKE, NEVER = Varies(), Varies(never=True)
+
+
+@dataclass(frozen=True)
 class Metric:
     """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that.
 
@@ -26,6 +48,7 @@ class Metric:
     digits: int = 1
     when: When = None
     reads: str = ""
+    varies: Varies = ALIKE
 
     @property
     def si_unit(self) -> str:
@@ -60,6 +83,8 @@ class Analysis:
     prediction: str  # metric that teams predict
     fit: Callable[[Sequence[Trial]], list[Fitted]]
     compares: str = ""  # metric that compares builds and versions on one page
+    of_control: tuple[str, ...] = ()  # metrics counted in those of the control beside it
+    claims: tuple[str, ...] = ()  # metrics by which versions are judged; the first shown if none is named
     repeats: Callable[[Trial], Sequence[Trial]] = _no_repeats
     correct: Correct = _no_correction
     corrected_for: tuple[str, ...] = ()
@@ -87,6 +112,11 @@ class Analysis:
         """Metrics by which versions are compared, the family's own first."""
         keys = dict.fromkeys(key for key in (self.compares, *self.headline) if key)
         return applying([self.metric(key) for key in keys], choices)
+
+    def claimed_for(self, choices: Mapping[str, str]) -> tuple[Metric, ...]:
+        """Metrics by which a version is judged against the one before."""
+        named = tuple(applying([self.metric(key) for key in self.claims], choices))
+        return named or self.headline_for(choices)[:1]
 
     def prediction_for(self, choices: Mapping[str, str]) -> Metric:
         """The metric that teams predict under these choices."""

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import sqrt
 
-from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.analysis import NEVER, Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.values import Direction, Figure, Source, measured
@@ -45,7 +45,7 @@ class Criterion:
         return STEPS[self.unit]
 
     def metric(self) -> Metric:
-        return Metric(self.key, self.name, self.unit, self.better, 1 if self.step >= 1 else 2)
+        return Metric(self.key, self.name, self.unit, self.better, 1 if self.step >= 1 else 2, varies=NEVER)
 
 
 def is_own(key: str) -> bool:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.analysis import NEVER, Metric
 from thermion.core.kinds.briefing import School, Term
 from thermion.core.kinds.when import When
 from thermion.core.values import Direction, Figure
 
-UNITS = Metric("units", "Material units", "count", "lower", 0)
-IMPACT = Metric("impact", "Impact", "point", "lower", 0)
+UNITS = Metric("units", "Material units", "count", "lower", 0, varies=NEVER)
+IMPACT = Metric("impact", "Impact", "point", "lower", 0, varies=NEVER)
 
 
 def passing(label: str) -> Metric:
     """Metric that is 1 when a build meets the brief's criterion and 0 when it does not."""
-    return Metric("passed", label, "dimensionless", "higher", 0)
+    return Metric("passed", label, "dimensionless", "higher", 0, varies=NEVER)
 
 
 def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher", when: When = None) -> School:

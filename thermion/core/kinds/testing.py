@@ -76,7 +76,9 @@ class Reads:
 
     All three in the shown `unit`. `words` name the values of a scale in words, 0 first; `whole`
     numbers are counted; `scale` is the drawing it is pointed at on. `back` is asked when a value of a
-    scale that only rises goes back. `gauges` are machines that can read it at a station.
+    scale that only rises goes back. `gauges` are machines that can read it at a station. `above_air`: what
+    it is read of is warmer than the air. `part_of`: a condition that it can be no more than, how much of it
+    [stored unit] one of that is, and what that is, in words. `common`: a condition that all begin at.
     """
 
     key: str
@@ -96,6 +98,9 @@ class Reads:
     zero: bool = False  # 0 when nothing moved, lifted or was caught
     things: tuple[str, str] = ("", "")  # what is counted: one, many
     gauges: tuple[Gauge, ...] = ()
+    above_air: bool = False
+    part_of: tuple[str, float, str] | None = None
+    common: str = ""
 
     @property
     def digits(self) -> int:
@@ -113,7 +118,7 @@ AIR = Reads("air_c", "Air", "degC", -40.0, 60.0, 0.5)  # read beside a clocked t
 
 # What is noted of a race with one probe: where it started, and the stopwatch.
 RACE_READS = (
-    Reads("start_c", "Probe at the start", "degC", -10.0, 80.0, 0.1),
+    Reads("start_c", "Probe at the start", "degC", -10.0, 80.0, 0.1, common="start_c"),
     Reads("time_s", "Time to the target", "second", 0, 3600, 0.1, optional=True),
 )
 

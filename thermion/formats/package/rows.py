@@ -18,6 +18,7 @@ from thermion.records.building.builds import builds_of, plan_of
 from thermion.records.judging.evidence import Evidence, load_evidence
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import attempts, runs
+from thermion.records.running.aparts import apart_in
 from thermion.records.tables import Build, Challenge, Entry, Run, Team
 
 Row = tuple[Any, ...]
@@ -48,7 +49,7 @@ class One:
 
     @cached_property
     def evidence(self) -> Evidence:
-        return load_evidence(self.session, self.challenge.id, self.brief, school=self.challenge.school)
+        return load_evidence(self.session, self.challenge, self.brief, school=self.challenge.school)
 
 
 def _stamp(moment: datetime | None) -> str | None:
@@ -157,11 +158,14 @@ def values(one: One) -> Iterator[Row]:
         entries = {e.id: e for e in run.entries}
         found = runs.all_readings(one.session, run.id)
         replaced = {r.supersedes_id for r in found}
+        apart = apart_in(run, tuple(p.key for p in test.phases))
         for r in found:
             entry = entries[r.entry_id]
             read = one.brief.read_at(entry.is_air)
             read = later.read if later is not None and r.phase == later.read.key else read
             state = "taken back" if r.value is None else ("replaced" if r.id in replaced else "counts")
+            if state == "counts" and not apart.counts(entry, r.phase, r.time_s):
+                state = "set apart"
             yield _row(one, run, entry, None, r.phase, r.mark_s, r.time_s, read, r.value, r.source, state)
         every = attempts.all_attempts(one.session, [run.id])
         followed = {a.supersedes_id for a in every}
@@ -170,6 +174,8 @@ def values(one: One) -> Iterator[Row]:
             if a.supersedes_id is None:
                 counts[a.entry_id] = counts.get(a.entry_id, 0) + 1
             state = "taken back" if a.withdrawn else ("replaced" if a.id in followed else "counts")
+            if state == "counts" and apart.leaves_out(entries[a.entry_id]):
+                state = "set apart"
             reads = {r.key: r for r in test.attempt_reads(choices)}
             for key, value in a.values.items():
                 if key in reads:

@@ -182,7 +182,7 @@ TABLES = (
             Field("value", "number", "value"),
             _UNIT,
             _text("source", "hand, probe or file"),
-            _text("state", "counts, replaced or taken back", needed=True),
+            _text("state", "counts, replaced, taken back or set apart", needed=True),
         ),
         rows.values,
         (),

@@ -1,36 +1,16 @@
-"""How much a try varies, learned from this installation's own earlier repeats of the same kind."""
+"""How much a try varies in each challenge, learned when its runs are closed, for later ones."""
 
 from __future__ import annotations
 
-from math import sqrt
-
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from thermion.core.judging.spread import Spread
-from thermion.core.judging.tries import Tried, counted, tries_of
+from thermion.core.judging.tries import Tried, tries_of
 from thermion.core.kinds.briefing import Term
 from thermion.records.database import Database
 from thermion.records.judging.evidence import closed_tries
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
-from thermion.records.tables import Challenge, Repeats, Run
-
-LEAST_CHALLENGES, LEAST_DOF = 2, 5.0
-
-
-def earlier_spreads(session: Session, challenge: Challenge) -> dict[str, Spread]:
-    """By metric [stored unit]: what the repeats of other challenges of the same family say together.
-
-    Of closed real runs only, of at least two other challenges, on at least five degrees of freedom.
-    """
-    rows = session.execute(
-        select(Repeats.metric, func.sum(Repeats.squares), func.sum(Repeats.dof))
-        .join(Challenge, Challenge.id == Repeats.challenge_id)
-        .where(Challenge.kind == challenge.kind, Challenge.id != challenge.id)
-        .group_by(Repeats.metric)
-        .having(func.count() >= LEAST_CHALLENGES, func.sum(Repeats.dof) >= LEAST_DOF)
-    )
-    return {metric: Spread(sqrt(squares / dof), dof, "earlier classes") for metric, squares, dof in rows}
+from thermion.records.tables import Repeats, Run
 
 
 def relearn(session: Session, challenge_id: int) -> None:
@@ -39,7 +19,7 @@ def relearn(session: Session, challenge_id: int) -> None:
     challenge = get_challenge(session, challenge_id)
     brief = brief_of(challenge)
     session.execute(delete(Repeats).where(Repeats.challenge_id == challenge_id))
-    tried = closed_tries(session, challenge_id, brief)
+    tried = closed_tries(session, challenge, brief)
     session.add_all(_learned(challenge_id, brief, tried) if tried else [])
     session.flush()
 
@@ -62,17 +42,21 @@ def relearn_all(database: Database) -> None:
 def _learned(challenge_id: int, brief: Brief, tried: tuple[Tried, ...]) -> list[Repeats]:
     tries, out = tries_of(brief.kind, tried, None, brief.tolerance), []
     for metric in brief.kind.analysis.metrics:
-        if counted(metric.key):
+        if metric.varies.never:
             continue
         measured = tries.measure((Term(metric.key, metric.si_unit),), metric.better)
-        layout = None if measured is None else measured.layout
-        if layout is not None and layout.dof > 0:
+        learned = None if measured is None else measured.learned()
+        if learned is not None:
+            variances, dof = learned
+            low, high = (v * dof for v in variances[1:]) if len(variances) > 1 else (None, None)
             out.append(
                 Repeats(
                     challenge_id=challenge_id,
                     metric=metric.key,
-                    squares=layout.squares,
-                    dof=float(layout.dof),
+                    squares=variances[0] * dof,
+                    squares_low=low,
+                    squares_high=high,
+                    dof=dof,
                 )
             )
     return out

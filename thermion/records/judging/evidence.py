@@ -11,84 +11,83 @@ from sqlalchemy.orm import Session
 
 from thermion.core.judging.findings import Findings, Tried, analyse
 from thermion.core.judging.fitting import fit_trials
-from thermion.core.judging.spread import Spread
 from thermion.core.kinds.probes import checked_off
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.core.subjects import Subject
 from thermion.records.building.builds import plan_of
 from thermion.records.judging.criteria import Said, criteria_of, said_of
+from thermion.records.judging.lent import earlier_spreads
 from thermion.records.judging.tested import tested_runs
-from thermion.records.planning.briefs import Brief
+from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running.aparts import Apart, apart_in
 from thermion.records.running.attempts import as_core, current_attempts
-from thermion.records.running.rig import AIR_NUMBER, Thermometers
+from thermion.records.running.rig import AIR_NUMBER, Thermometers, checks_of, thermometers
 from thermion.records.running.runs import load_runs
 from thermion.records.running.series import NOTHING, Series, Spot, series_of
-from thermion.records.tables import Entry, Run, Team, Version
+from thermion.records.tables import Challenge, Entry, Run, Team, Version
 
 
 def run_figures(session: Session, run: Run, brief: Brief) -> list[tuple[Tried, Fitted]]:
     """What one run says so far of each of its versions, and the figures that follow."""
-    series = series_of(session, [run])
-    rows, said = _attempts(session, series, [run.id], brief), said_of(session, run.challenge_id, brief)
-    tried = _RunReader(run, brief, series, rows, None, said).tried()
-    fitted = fit_trials(brief.kind, [t.trial for t in tried])
-    return list(zip(tried, fitted, strict=True))
+    tried = _read(session, get_challenge(session, run.challenge_id), brief, [run]).tried
+    return list(zip(tried, fit_trials(brief.kind, [t.trial for t in tried]), strict=True))
 
 
 @dataclass(frozen=True)
 class Evidence:
-    """A challenge's trials and what follows from them under one rule."""
+    """A challenge's trials and what follows from them under one rule; `glass` is what the check in one
+    glass said of the thermometers, which is taken off already."""
 
     tried: tuple[Tried, ...]
     findings: Findings | None
     runs: tuple[Run, ...]
+    glass: Thermometers
 
 
 def load_evidence(
-    session: Session,
-    challenge_id: int,
-    brief: Brief,
-    *,
-    school: str,
-    rehearsal: bool = False,
-    glass: Thermometers | None = None,
-    prior: Mapping[str, Spread] | None = None,
+    session: Session, challenge: Challenge, brief: Brief, *, school: str, rehearsal: bool = False
 ) -> Evidence:
     """Trials and findings under a school's rule; rehearsals are kept apart from real runs.
 
-    `glass`: what the check in one glass said; it is taken off what each thermometer of a real run
-    showed, and those that were in it are that much surer. `prior`: how much a try of each metric
-    varies by earlier challenges. What was set apart is left out.
+    The one way from what is stored to figures and findings: every face shows what it gives. What the
+    check in one glass said is taken off what each thermometer of a real run showed; how much a try varies
+    may be lent by earlier challenges; what was set apart is left out.
     """
-    runs = tested_runs(session, challenge_id, rehearsal=rehearsal)
-    series = series_of(session, runs)
-    seen = None if rehearsal else glass
-    rows = _attempts(session, series, [run.id for run in runs], brief)
-    said = said_of(session, challenge_id, brief)
-    tried = tuple(t for run in runs for t in _RunReader(run, brief, series, rows, seen, said).tried())
+    read = _read(session, challenge, brief, tested_runs(session, challenge.id, rehearsal=rehearsal))
     found = None
-    if tried:
+    if read.tried:
         rule, better = brief.rule_of(school), brief.better_of(school)
-        found = analyse(brief.kind, tried, rule, brief.tolerance, better, prior)
-    return Evidence(tried, found, tuple(runs))
+        prior = {} if rehearsal else earlier_spreads(session, challenge, brief)
+        found = analyse(brief.kind, read.tried, rule, brief.tolerance, better, prior)
+    return replace(read, findings=found)
 
 
-def closed_tries(session: Session, challenge_id: int, brief: Brief) -> tuple[Tried, ...]:
+def closed_tries(session: Session, challenge: Challenge, brief: Brief) -> tuple[Tried, ...]:
     """What the closed real runs of a challenge say, without what was set apart."""
     runs = session.scalars(
         select(Run)
-        .where(Run.challenge_id == challenge_id, Run.rehearsal.is_(False), Run.closed_at.is_not(None))
+        .where(Run.challenge_id == challenge.id, Run.rehearsal.is_(False), Run.closed_at.is_not(None))
         .order_by(Run.number)
     ).all()
     if not runs:
         return ()
     load_runs(session, runs)
+    return _read(session, challenge, brief, runs).tried
+
+
+def _read(session: Session, challenge: Challenge, brief: Brief, runs: Sequence[Run]) -> Evidence:
+    """What these runs say of each of their versions."""
     series = series_of(session, runs)
+    glass = thermometers(checks_of(session, challenge, brief), challenge)
     rows = _attempts(session, series, [run.id for run in runs], brief)
-    said = said_of(session, challenge_id, brief)
-    return tuple(t for run in runs for t in _RunReader(run, brief, series, rows, None, said).tried())
+    said = said_of(session, challenge.id, brief)
+    tried = tuple(
+        t
+        for run in runs
+        for t in _RunReader(run, brief, series, rows, None if run.rehearsal else glass, said).tried()
+    )
+    return Evidence(tried, None, tuple(runs), glass)
 
 
 def _attempts(

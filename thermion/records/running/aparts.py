@@ -47,6 +47,11 @@ class Apart:
     def leaves_out(self, entry: Entry) -> bool:
         return self.whole or entry.id in self.rows
 
+    def counts(self, entry: Entry, phase: str, time_s: float) -> bool:
+        """Whether a reading of a row at this moment of a phase counts."""
+        kept = self.trace(entry, phase, Trace((time_s,), (0.0,)))
+        return not self.leaves_out(entry) and bool(kept.time_s)
+
     def trace(self, entry: Entry, phase: str, trace: Trace) -> Trace:
         """What of a row's readings in a phase counts."""
         for key in (None, entry.id):

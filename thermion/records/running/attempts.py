@@ -11,7 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from thermion.core.judging.observed import quantity_of
+from thermion.core.judging.observed import Around, known_of, quantity_of
+from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.trials import Attempt
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
@@ -162,10 +163,12 @@ def note_attempt(
         raise Refused("This run is closed. Open it again for another turn.", "closed")
     if brief.kind.test.held == "marks":
         raise Refused("This test is read at marks, not in turns.")
-    values, questions = _values(brief, item.typed)
     known = {o.key for o in brief.kind.test.observations}
-    mine = [r for r in current_attempts(session, [run.id]) if r.entry_id == entry.id]
+    every = current_attempts(session, [run.id])
+    mine = [r for r in every if r.entry_id == entry.id]
     before = _superseded(mine, item)
+    rest = [r for r in every if r is not before]
+    values, questions = _values(brief, item.typed, rest, entry.id)
     at = now or moments.now()
     if before is None and mine and not item.sure:
         _ask_if_the_same(mine[-1], item, brief, at)
@@ -225,8 +228,11 @@ def _letter(mine: Sequence[AttemptRow], before: AttemptRow | None, item: Attempt
     return chr(ord(last) + 1) if last and last < "z" else (last or "a")
 
 
-def _values(brief: Brief, typed: Mapping[str, str]) -> tuple[dict[str, float], list[str]]:
-    """What was typed by what is read [stored unit], and what is asked about it."""
+def _values(
+    brief: Brief, typed: Mapping[str, str], rows: Sequence[AttemptRow], entry_id: int
+) -> tuple[dict[str, float], list[str]]:
+    """What was typed by what is read [stored units], and what is asked about it beside what the run's
+    other attempts gave."""
     reads = brief.kind.test.attempt_reads(brief.choices)
     values: dict[str, float] = {}
     questions = []
@@ -237,7 +243,18 @@ def _values(brief: Brief, typed: Mapping[str, str]) -> tuple[dict[str, float], l
                 continue
             raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
         quantity = quantity_of(read, brief.values, values)
-        values[read.key], found = accept(text, quantity, brief.setting, read.key)
+        # a lift's time is that of its load: only attempts with the same count beside it
+        like = [r for r in rows if all(r.values.get(k) == v for k, v in _counts(reads, values).items())]
+        given = [(r.entry_id, r.values[read.key]) for r in like if read.key in r.values]
+        beside = known_of(
+            read,
+            brief.values,
+            brief.tolerance,
+            earlier=[v for row, v in given if row == entry_id],
+            others=[v for row, v in given if row != entry_id],
+        )
+        around = Around(known=beside)
+        values[read.key], found = accept(text, quantity, brief.setting, read.key, around=around)
         if found.check.answer == "ask":
             questions.append(f"{read.label}: {found.check.message}")
         values = brief.kind.test.complete(values, brief.values)
@@ -245,6 +262,11 @@ def _values(brief: Brief, typed: Mapping[str, str]) -> tuple[dict[str, float], l
     if moved and values.get("time_s") == 0:
         raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")
     return values, questions
+
+
+def _counts(reads: Sequence[Reads], values: Mapping[str, float]) -> dict[str, float]:
+    """What was counted out for an attempt: the load of a lift."""
+    return {r.key: values[r.key] for r in reads if r.whole and not r.words and r.key in values}
 
 
 def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:

@@ -7,7 +7,7 @@ a retry harmless; a correction supersedes and never overwrites.
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -17,10 +17,10 @@ from sqlalchemy import Connection, Row
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from thermion.core.judging.observed import Around, Quantity, Source, quantity_of
+from thermion.core.judging.observed import Around, Quantity, Source, known_of, quantity_of
 from thermion.core.judging.plausibility import Expectation, expect
 from thermion.core.kinds import get_kind
-from thermion.core.kinds.testing import AIR
+from thermion.core.kinds.testing import AIR, Reads
 from thermion.core.physics.units import Setting
 from thermion.core.planning.rounds import Slot, slots, true_time
 from thermion.core.values import Check
@@ -90,7 +90,8 @@ def save_reading(
     place = _place(connection, run_id, item)
     same_run(place.created_at, made)
     setting = Setting(place.temp_unit, place.decimal)
-    quantity = _quantity(place)
+    read, rig = _read(place), json.loads(place.settings or "{}")
+    quantity = quantity_of(read, rig)
     if place.stored_id is not None:
         stored = session.get_one(Reading, place.stored_id)
         check = Check("ok", stored.question, stored.suggestion)
@@ -110,7 +111,7 @@ def save_reading(
     time_s, timed = _time(item, None if item.way else before, elapsed, slot)
     value, check = None, Check("ok")
     if not isinstance(item.given, str) or item.given.strip():
-        known = _around(connection, item, around, time_s, quantity)
+        known = _around(connection, item, around, time_s, read, rig)
         value, found = accept(item.given, quantity, setting, "value", source=item.source, around=known)
         if found.check.code == "jump":  # it may be a neighbour's
             known = replace(known, neighbours=_neighbours(connection, run_id, item, place, time_s))
@@ -164,28 +165,44 @@ def same_run(created_at: datetime, made: str) -> None:
         raise Gone("The run this was typed in was deleted. Nothing was stored.")
 
 
-def _quantity(place: _Row) -> Quantity:
+def _read(place: _Row) -> Reads:
     """What is read in this row; the choices of the brief decide where a family has several."""
     if place.version_id is None and not place.device:
-        return quantity_of(AIR)
+        return AIR
     kind = get_kind(str(place.kind))
     choices = kind.brief.default_choices() | json.loads(place.choices)
-    read = kind.test.grid_read(choices) or kind.test.reads[0]
-    return quantity_of(read, json.loads(place.settings))
+    return kind.test.grid_read(choices) or kind.test.reads[0]
 
 
 def _around(
-    connection: Connection, item: ReadingInput, around: Sequence[_Row], time_s: float, quantity: Quantity
+    connection: Connection,
+    item: ReadingInput,
+    around: Sequence[_Row],
+    time_s: float,
+    read: Reads,
+    rig: Mapping[str, float],
 ) -> Around:
     """What the readings so far lead one to expect here."""
     mine = [r for r in around if r.entry_id == item.entry_id]
     earlier = [r for r in mine if r.value is not None and r.time_s < time_s - 1e-6]
     before = float(earlier[-1].value) if earlier else None
-    if quantity.unit != "degC":
-        return Around(before=before)
+    if read.unit != "degC":
+        others = [
+            float(r.value)
+            for r in around
+            if r.mark_s == item.mark_s
+            and r.value is not None
+            and r.entry_id != item.entry_id
+            and not r.is_air
+        ]
+        return Around(before=before, known=known_of(read, rig, {}, others=others))
+    air = [r for r in around if r.is_air and r.value is not None]
+    nearest = min(air, key=lambda r: abs(r.time_s - time_s), default=None)
     return Around(
         _expected(mine, time_s) or _from_phase_before(connection, item) or _class_start(around, item),
         before=before,
+        air_c=(rig.get("air_c") if nearest is None else float(nearest.value)) if read is not AIR else None,
+        above_air=read.above_air,
     )
 
 

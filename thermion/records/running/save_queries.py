@@ -81,6 +81,7 @@ def _current() -> Select[*tuple[Any, ...]]:
             Reading.value,
             Reading.timed,
             Reading.client_id,
+            ((Entry.version_id.is_(None)) & (Entry.device == "")).label("is_air"),
         )
         .join(Entry, Entry.id == Reading.entry_id)
         .outerjoin(successor, successor.supersedes_id == Reading.id)
@@ -96,9 +97,11 @@ def _current() -> Select[*tuple[Any, ...]]:
 
 @cache
 def around() -> Select[*tuple[Any, ...]]:
-    """What stands in the row, and in the others at the same mark."""
+    """What stands in the row, in the others at the same mark, and in the air."""
     return _current().where(
-        (Reading.entry_id == bindparam("entry_id")) | (Reading.mark_s == bindparam("mark_s"))
+        (Reading.entry_id == bindparam("entry_id"))
+        | (Reading.mark_s == bindparam("mark_s"))
+        | ((Entry.version_id.is_(None)) & (Entry.device == ""))
     )
 
 

@@ -24,7 +24,8 @@ class Attachment(Base):
 
 class Repeats(Base):
     """How much a try of a metric varied in a challenge's closed real runs: the sum of squares about
-    the means [stored unit²] and its degrees of freedom; written when a run is closed."""
+    the means and its degrees of freedom; written when a run is closed. In the stored unit², or as shares
+    where tries vary in proportion above a floor, then with a lower and a higher floor too."""
 
     __tablename__ = "repeats"
     __table_args__ = (UniqueConstraint("challenge_id", "metric"),)
@@ -33,6 +34,8 @@ class Repeats(Base):
     metric: Mapped[str] = mapped_column(String(32))
     squares: Mapped[float]
     dof: Mapped[float]
+    squares_low: Mapped[float | None]
+    squares_high: Mapped[float | None]
 
 
 class Conclusion(Base):

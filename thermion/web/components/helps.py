@@ -155,7 +155,7 @@ HELPS: Mapping[str, Help] = {
         RACES,
     ),
     "findings.index": Help(
-        "First what happened by your rule, then how sure it is. Bars that do not overlap are certainly apart. "
+        "First what happened by your rule, then how sure it is, which is about the typical try. "
         "What would tell more, and what it costs, stands below."
     ),
     "record.index": Help(

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from math import log, pi, sqrt
 
-from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.analysis import Analysis, Metric, Varies
 from thermion.core.kinds.probes import Probe
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial, each_attempt
@@ -176,12 +176,21 @@ def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     return Figure(share.value / 100, None if share.se is None else share.se / 100)
 
 
+HAND = "three tenths of a second of a stopwatch, over a try's twentieth"
+
 ANALYSIS = Analysis(
     metrics=(
-        Metric("time", "Time to the target", "second", "none", reads="time_s"),
-        Metric("control", "Bare probe took", "second", "none"),
-        Metric("index", "Times as long as bare", "dimensionless", "none", 2),
-        Metric("through", "Heat let through, of bare", "percent", "none", 0),
+        Metric("time", "Time to the target", "second", "none", reads="time_s", varies=Varies(5.0, HAND)),
+        Metric("control", "Bare probe took", "second", "none", varies=Varies(5.0, HAND)),
+        Metric(
+            "index",
+            "Times as long as bare",
+            "dimensionless",
+            "none",
+            2,
+            varies=Varies(0.3, HAND + ", of a bare probe's 17 s"),
+        ),
+        Metric("through", "Heat let through, of bare", "percent", "none", 0, varies=Varies(10.0, HAND)),
         passing("Met the mark"),
         UNITS,
         IMPACT,

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from math import exp, log, sqrt
 
-from thermion.core.kinds.analysis import Analysis, Figures, Metric
+from thermion.core.kinds.analysis import Analysis, Figures, Metric, Varies
 from thermion.core.kinds.cooling import Cooled, cooled
 from thermion.core.kinds.keep_temp.brief import DRINK, ICE
 from thermion.core.kinds.probes import air_of
@@ -233,20 +233,51 @@ def _drink_with(
     return -tau * log(1 - fall / excess) if excess > fall else None
 
 
+JUG = "half a millilitre or gram of reading, over a try's twentieth"
+READ = "a quarter of a kelvin of reading, over a try's twentieth"
+
 ANALYSIS = Analysis(
     metrics=(
-        Metric("melted", "Melted", "gram", "lower", when=ICE),
-        Metric("left", "Ice left", "percent", "higher", 0, when=ICE),
-        Metric("gain", "Heat let in", "watt", "lower", 2, when=ICE),
-        Metric("remaining", "Ice left", "gram", "higher", 0, when=ICE),
-        Metric("of_control", "Heat let in, of the bare jar", "percent", "lower", 0, when=ICE),
-        Metric("to_all", "Minutes until all is melted", "minute", "higher", 0, when=ICE),
-        Metric("lost", "Lost in the set time", "delta_degC", "lower", when=DRINK),
-        Metric("held", "Minutes held", "minute", "higher", when=DRINK),
-        Metric("tau", "Time constant of cooling", "minute", "higher", when=DRINK),
-        Metric("later", "Expected later", "degC", "higher", when=DRINK),
-        Metric("ua", "Heat loss", "watt/delta_degC", "lower", 3),
-        Metric("resistance", "Resistance to heat", "delta_degC/watt", "higher"),
+        Metric("melted", "Melted", "gram", "lower", when=ICE, varies=Varies(10.0, JUG)),
+        Metric(
+            "left",
+            "Ice left",
+            "percent",
+            "higher",
+            0,
+            when=ICE,
+            varies=Varies(10.0, JUG + ", of 100 g", zero=100.0, ends=(0.0, 100.0)),
+        ),
+        Metric("gain", "Heat let in", "watt", "lower", 2, when=ICE, varies=Varies(1.2, JUG + ", in 45 min")),
+        Metric(
+            "remaining",
+            "Ice left",
+            "gram",
+            "higher",
+            0,
+            when=ICE,
+            varies=Varies(10.0, JUG, zero="started_kg", ends=(0.0,)),
+        ),
+        Metric(
+            "of_control",
+            "Heat let in, of the bare jar",
+            "percent",
+            "lower",
+            0,
+            when=ICE,
+            varies=Varies(10.0, JUG),
+        ),
+        Metric(
+            "to_all", "Minutes until all is melted", "minute", "higher", 0, when=ICE, varies=Varies(10.0, JUG)
+        ),
+        Metric("lost", "Lost in the set time", "delta_degC", "lower", when=DRINK, varies=Varies(5.0, READ)),
+        Metric("held", "Minutes held", "minute", "higher", when=DRINK, varies=Varies(2.5, READ)),
+        Metric("tau", "Time constant of cooling", "minute", "higher", when=DRINK, varies=Varies(3.0, READ)),
+        Metric(
+            "later", "Expected later", "degC", "higher", when=DRINK, varies=Varies(5.0, READ, zero="air_c")
+        ),
+        Metric("ua", "Heat loss", "watt/delta_degC", "lower", 3, varies=Varies(0.03, JUG)),
+        Metric("resistance", "Resistance to heat", "delta_degC/watt", "higher", varies=Varies(1.0, JUG)),
         passing("Kept enough"),
         UNITS,
         IMPACT,

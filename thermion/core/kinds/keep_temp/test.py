@@ -30,14 +30,43 @@ def doubt_later(
     return check_mass_balance(melted.value, value, rig.get("started_kg", 0.1))
 
 
+ICE_WAS = "the ice that was put in"
+
 TEST = Testing(
     held="marks",
     reads=(
-        Reads("volume_m3", "Water drained", "milliliter", 0, 2000, 1, when=("measure", "volume")),
+        Reads(
+            "volume_m3",
+            "Water drained",
+            "milliliter",
+            0,
+            2000,
+            1,
+            when=("measure", "volume"),
+            part_of=("started_kg", 1e-3, ICE_WAS),
+        ),
         Reads("height_m", "Water level in the cup", "millimeter", 0, 300, 1, when=("measure", "height")),
-        Reads("mass_kg", "Water weighed", "gram", 0, 2000, 1, when=("measure", "mass")),
-        Reads("left_kg", "Ice left", "gram", 0, 2000, 1, when=("measure", "left")),
-        Reads("temp_c", "Temperature", "degC", -5, 100, TEMP_STEP_K, when=DRINK),
+        Reads(
+            "mass_kg",
+            "Water weighed",
+            "gram",
+            0,
+            2000,
+            1,
+            when=("measure", "mass"),
+            part_of=("started_kg", 1.0, ICE_WAS),
+        ),
+        Reads(
+            "left_kg",
+            "Ice left",
+            "gram",
+            0,
+            2000,
+            1,
+            when=("measure", "left"),
+            part_of=("started_kg", 1.0, ICE_WAS),
+        ),
+        Reads("temp_c", "Temperature", "degC", -5, 100, TEMP_STEP_K, when=DRINK, above_air=True),
     ),
     phases=(Phase("standing", "Standing", "Start the clock", 2400.0, 600.0),),
     observations=(

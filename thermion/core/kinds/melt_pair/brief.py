@@ -96,7 +96,7 @@ BRIEF = Briefing(
     schools=(
         raw(
             "Both beat the control",
-            "One for each device that surely did better than the control.",
+            "One for each device that beat the control by more than one check.",
             Term("beats", "dimensionless"),
         ),
         thrift(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import sqrt
 
-from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.analysis import Analysis, Metric, Varies
 from thermion.core.kinds.rain_catch.body import tray_share
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial, each_attempt
@@ -88,14 +88,37 @@ def _kept(trial: Trial) -> dict[str, Figure]:
     return {"leak": leak, "kept": kept}
 
 
+JUG = "a millilitre of reading and splashing, over a try's twentieth"
+
 ANALYSIS = Analysis(
     metrics=(
-        Metric("efficiency", "Share caught", "percent", "higher", 0),
-        Metric("caught", "Caught", "milliliter", "higher", 0),
-        Metric("wasted", "Not caught", "milliliter", "lower", 0),
-        Metric("concentration", "Caught, of what its mouth alone would get", "dimensionless", "higher", 2),
-        Metric("kept", "Still there at the leak check", "percent", "higher", 0),
-        Metric("leak", "Leak", "milliliter/minute", "lower", 2),
+        Metric(
+            "efficiency",
+            "Share caught",
+            "percent",
+            "higher",
+            0,
+            varies=Varies(10.0, JUG + ", of 200 mL", ends=(0.0, 100.0)),
+        ),
+        Metric("caught", "Caught", "milliliter", "higher", 0, varies=Varies(20.0, JUG, ends=(0.0,))),
+        Metric("wasted", "Not caught", "milliliter", "lower", 0, varies=Varies(20.0, JUG, ends=(0.0,))),
+        Metric(
+            "concentration",
+            "Caught, of what its mouth alone would get",
+            "dimensionless",
+            "higher",
+            2,
+            varies=Varies(0.2, JUG, ends=(0.0,)),
+        ),
+        Metric(
+            "kept",
+            "Still there at the leak check",
+            "percent",
+            "higher",
+            0,
+            varies=Varies(alike=5.0, ends=(0.0, 100.0)),
+        ),
+        Metric("leak", "Leak", "milliliter/minute", "lower", 2, varies=Varies(0.5, JUG, ends=(0.0,))),
         passing("Caught enough"),
         UNITS,
         IMPACT,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import sqrt
 
-from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.analysis import Analysis, Metric, Varies
 from thermion.core.kinds.sail_run.body import rolling_mass, sail_area
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial, each_attempt
@@ -118,16 +118,47 @@ def _forces(trial: Trial, stop: float, seconds: float, hand: float, at_end: bool
     return figures
 
 
+RULE = "a centimetre of reading where it stopped, over a try's twelfth"
+HAND = "two tenths of a second of a stopwatch, over a try's sixteenth"
+
 ANALYSIS = Analysis(
     metrics=(
-        Metric("distance", "Distance", "centimeter", "higher", 0, reads="stop_m"),
-        Metric("share", "Share of the track", "percent", "higher", 0),
-        Metric("speed", "Mean speed", "centimeter/second", "higher"),
-        Metric("time_end", "Time to the end stop", "second", "lower"),
-        Metric("end_pace", "Pace at the end stop", "centimeter/second", "higher"),
-        Metric("thrust", "Net thrust", "millinewton", "higher"),
-        Metric("pressure", "Thrust for each area of sail", "newton/meter**2", "higher", 2),
-        Metric("coefficient", "Thrust coefficient", "dimensionless", "higher", 2),
+        Metric(
+            "distance",
+            "Distance",
+            "centimeter",
+            "higher",
+            0,
+            reads="stop_m",
+            varies=Varies(12.0, RULE, ends=(0.0, "track_m"), share=0.08),
+        ),
+        Metric(
+            "share",
+            "Share of the track",
+            "percent",
+            "higher",
+            0,
+            varies=Varies(5.0, RULE, ends=(0.0, 100.0), share=0.08),
+        ),
+        Metric("speed", "Mean speed", "centimeter/second", "higher", varies=Varies(5.0, HAND, ends=(0.0,))),
+        Metric("time_end", "Time to the end stop", "second", "lower", varies=Varies(3.0, HAND)),
+        Metric(
+            "end_pace",
+            "Pace at the end stop",
+            "centimeter/second",
+            "higher",
+            varies=Varies(10.0, HAND, ends=(0.0,)),
+        ),
+        Metric("thrust", "Net thrust", "millinewton", "higher", varies=Varies(10.0, HAND)),
+        Metric(
+            "pressure",
+            "Thrust for each area of sail",
+            "newton/meter**2",
+            "higher",
+            2,
+            varies=Varies(0.5, HAND),
+        ),
+        Metric("coefficient", "Thrust coefficient", "dimensionless", "higher", 2, varies=Varies(0.1, HAND)),
         Metric("give", "How the sail stood, 0 to 2", "dimensionless", "higher", 0),
         passing("Crossed the line"),
         UNITS,

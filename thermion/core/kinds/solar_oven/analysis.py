@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import exp, log, sqrt
 
-from thermion.core.kinds.analysis import Analysis, Figures, Metric
+from thermion.core.kinds.analysis import Analysis, Figures, Metric, Varies
 from thermion.core.kinds.cooling import Cooled, cooled, fit_traces
 from thermion.core.kinds.probes import Probe, air_of, crossing, hottest
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
@@ -177,20 +177,59 @@ def _held_with(held: float, figures: Figures, was: Mapping[str, float], by: floa
     return -tau * log(1 - fall / excess) if excess > fall else None
 
 
+READ = "a quarter of a kelvin of reading and placing, over a try's twentieth"
+EXCESS = Varies(5.0, READ, zero="air_c")
+WARMER, MINUTES = Varies(5.0, READ), Varies(2.5, READ + ", at two kelvin a minute")
+
 ANALYSIS = Analysis(
     metrics=(
-        Metric("peak", "Hottest", "degC", "higher", reads="temp_c"),
-        Metric("rise", "Rise", "delta_degC", "higher"),
-        Metric("to_level", "Minutes to the level", "minute", "lower"),
-        Metric("held", "Minutes held", "minute", "higher"),
-        Metric("lost", "Lost while cooling", "delta_degC", "lower"),
-        Metric("limit", "Levels off at", "degC", "higher"),
-        Metric("tau_cool", "Time constant of cooling", "minute", "higher"),
-        Metric("rate", "First climb", "delta_degC/minute", "higher", 2),
-        Metric("ua", "Heat loss", "watt/delta_degC", "lower", 2),
-        Metric("merit", "Figure of merit", "delta_degC/(watt/meter**2)", "higher", 3),
-        Metric("efficiency", "Share of light kept as heat", "dimensionless", "higher", 2),
-        Metric("efficiency_all", "The same, reflector's light counted", "dimensionless", "higher", 2),
+        Metric("peak", "Hottest", "degC", "higher", reads="temp_c", varies=EXCESS),
+        Metric("rise", "Rise", "delta_degC", "higher", varies=WARMER),
+        Metric("to_level", "Minutes to the level", "minute", "lower", varies=MINUTES),
+        Metric("held", "Minutes held", "minute", "higher", varies=MINUTES),
+        Metric("lost", "Lost while cooling", "delta_degC", "lower", varies=WARMER),
+        Metric("limit", "Levels off at", "degC", "higher", varies=EXCESS),
+        Metric("tau_cool", "Time constant of cooling", "minute", "higher", varies=MINUTES),
+        Metric(
+            "rate",
+            "First climb",
+            "delta_degC/minute",
+            "higher",
+            2,
+            varies=Varies(1.5, READ + ", over three readings"),
+        ),
+        Metric(
+            "ua",
+            "Heat loss",
+            "watt/delta_degC",
+            "lower",
+            2,
+            varies=Varies(0.1, "small beside what a fit leaves open"),
+        ),
+        Metric(
+            "merit",
+            "Figure of merit",
+            "delta_degC/(watt/meter**2)",
+            "higher",
+            3,
+            varies=Varies(0.007, READ + ", at 700 W/m²"),
+        ),
+        Metric(
+            "efficiency",
+            "Share of light kept as heat",
+            "dimensionless",
+            "higher",
+            2,
+            varies=Varies(0.02, READ + ", of 100 g in half an hour"),
+        ),
+        Metric(
+            "efficiency_all",
+            "The same, reflector's light counted",
+            "dimensionless",
+            "higher",
+            2,
+            varies=Varies(0.02, READ + ", of 100 g in half an hour"),
+        ),
         passing("Reached the level"),
         UNITS,
         IMPACT,

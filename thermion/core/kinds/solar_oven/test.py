@@ -7,7 +7,7 @@ from thermion.core.kinds.testing import Bench, Need, Observation, Phase, Reads, 
 
 TEST = Testing(
     held="marks",
-    reads=(Reads("temp_c", "Temperature", "degC", -20.0, 200.0, RESOLUTION_K),),
+    reads=(Reads("temp_c", "Temperature", "degC", -20.0, 200.0, RESOLUTION_K, above_air=True),),
     phases=(
         Phase("heating", "Heating", "Start heating", 1800.0, 300.0),
         Phase("cooling", "Cooling", "Start cooling", 1200.0, 300.0),

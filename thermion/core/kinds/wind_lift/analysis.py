@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from math import ceil, floor, sqrt
 
-from thermion.core.kinds.analysis import Analysis, Metric
+from thermion.core.kinds.analysis import Analysis, Metric, Varies
 from thermion.core.kinds.luck import luck_of
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial
@@ -205,16 +205,33 @@ def point(attempt: Attempt, conditions: Mapping[str, float]) -> float | None:
     return lift_power(lift.mass_kg, lift.rise_m, lift.time_s) if lift.time_s else None
 
 
+STEP = "a third of a weight more or less, over a try's tenth"
+HAND = "two tenths of a second of a stopwatch, over a try's fifteenth"
+
 ANALYSIS = Analysis(
     metrics=(
-        Metric("load", "Most carried, weights", "dimensionless", "higher", 0, reads="load"),
-        Metric("carried_kg", "Most carried, with cup", "gram", "higher"),
-        Metric("power", "Best power tried", "milliwatt", "higher"),
-        Metric("time", "Time with the set load", "second", "lower"),
-        Metric("work", "Most work done", "joule", "higher", 2),
-        Metric("cp", "Share of the wind's power", "percent", "higher", 2),
-        Metric("betz", "Share of the Betz limit", "percent", "higher", 1),
-        Metric("tip_speed", "Tip speed over wind speed", "dimensionless", "none", 2),
+        Metric(
+            "load",
+            "Most carried, weights",
+            "dimensionless",
+            "higher",
+            0,
+            reads="load",
+            varies=Varies(3.0, STEP, ends=(0.0, "weights"), share=0.1),
+        ),
+        Metric(
+            "carried_kg", "Most carried, with cup", "gram", "higher", varies=Varies(20.0, STEP, share=0.1)
+        ),
+        Metric("power", "Best power tried", "milliwatt", "higher", varies=Varies(2.0, HAND)),
+        Metric("time", "Time with the set load", "second", "lower", varies=Varies(3.0, HAND)),
+        Metric(
+            "work", "Most work done", "joule", "higher", 2, varies=Varies(0.02, STEP, ends=(0.0,), share=0.1)
+        ),
+        Metric("cp", "Share of the wind's power", "percent", "higher", 2, varies=Varies(0.5, HAND)),
+        Metric("betz", "Share of the Betz limit", "percent", "higher", 1, varies=Varies(0.8, HAND)),
+        Metric(
+            "tip_speed", "Tip speed over wind speed", "dimensionless", "none", 2, varies=Varies(0.2, HAND)
+        ),
         passing("Lifted the set load"),
         UNITS,
         IMPACT,

@@ -222,7 +222,7 @@ def _facts(challenge_id: int, team: Team, age: str) -> Facts | None:
 
 def _results(challenge: Challenge, brief: Brief, team: Team, built: Sequence[Version]) -> list[str]:
     """What was predicted and came out, version by version."""
-    evidence = load_evidence(read_session(), challenge.id, brief, school=challenge.school)
+    evidence = load_evidence(read_session(), challenge, brief, school=challenge.school)
     if evidence.findings is None:
         return []
     metric = brief.kind.analysis.prediction_for(brief.choices)

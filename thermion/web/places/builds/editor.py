@@ -68,7 +68,7 @@ def _better_before(item: Version, brief: Brief) -> str:
     challenge_id, school = item.build.challenge_id, item.build.challenge.school
     found = remembered(
         ("gains", challenge_id),
-        lambda: load_evidence(read_session(), challenge_id, brief, school=school).findings,
+        lambda: load_evidence(read_session(), item.build.challenge, brief, school=school).findings,
     )
     mine = [g for g in found.gains if g.after.team_id == item.build.team_id] if found else []
     lost = next((g for g in reversed(mine) if g.verdict == "worse" and g.claim.word in SURE), None)

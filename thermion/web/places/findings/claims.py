@@ -6,11 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil
 
-from thermion.core.judging.budget import budget
 from thermion.core.judging.claims import Claim
 from thermion.core.judging.findings import Findings
-from thermion.core.judging.gains import Gain, Settling
+from thermion.core.judging.gains import Gain
+from thermion.core.judging.scoring import Score
 from thermion.core.judging.standings import Standing
+from thermion.core.judging.telling import design_chance
 from thermion.core.kinds.briefing import AgeBand, Condition
 from thermion.core.kinds.when import difference_unit
 from thermion.core.planning.week import Timing, tries_length
@@ -67,29 +68,71 @@ def _compared(
 def _unknown(leaders: Sequence[Subject], found: Findings, teams: Teams, age: AgeBand) -> Headline:
     who = _names(leaders or [found.places[0].key], teams)
     share = "share the first place" if len(leaders) > 1 else "came first"
-    if any(p.value is None for p in found.places):
-        return Headline(f"{who} {share} in what was read.", "How sure that is, nobody knows yet.")
-    again = (
-        "It may be different if we did it again."
-        if age == YOUNG
-        else ("Nobody can say that it would be so again: nothing was tried twice.")
-    )
+    if age == YOUNG:
+        return Headline(f"{who} {share} today.", "It may be different if we did it again.")
+    again = "Nothing was tried twice, so how much a try varies is not known."
+    far = _far_apart(found)
+    if far:
+        again = f"{again} But {far} is more than tries of one build usually differ by."
     return Headline(f"{who} {share} today.", again)
+
+
+def _far_apart(found: Findings) -> str:
+    """How many times as much the first is as the second, where that is far more than luck."""
+    if found.score is None or not found.score.factor or len(found.places) < 2:
+        return ""
+    best, second = (p.value for p in found.places[:2])
+    if not best or not second or best * second < 0:
+        return ""
+    times = max(best / second, second / best)
+    return f"{times:.0f} times as much" if times >= FAR else ""
 
 
 def _sole(best: Standing[Subject], found: Findings, teams: Teams, brief: Brief, age: AgeBand) -> Headline:
     who, odd = teams[best.key.team_id].name, ""
     if found.lead is None or found.rival is None:
-        return Headline(f"{who} is first for certain.", f"{_rest(found)}".strip())
+        return Headline(f"{who} came first, and would very likely again.", f"{_rest(found)}".strip())
     score = found.latest()[best.key.team_id].score
-    ahead = in_score(abs(found.lead.difference), score, brief)
+    ahead = ahead_words(found.lead, score, brief)
     rival = teams[found.rival.team_id].name
     if age == YOUNG:
-        return Headline(f"{who} is the best. We are sure.", _rest(found))
+        return Headline(f"{who} is the best. It would very likely be so again.", _rest(found))
     if age == OLD and found.lead.low is not None and found.lead.high is not None:
-        low, high = sorted(abs(x) for x in (found.lead.low, found.lead.high))
-        odd = f" (95 %: {in_score(low, score, brief)} to {in_score(high, score, brief)})"
-    return Headline(f"{who} is best for certain, {ahead}{odd} ahead of {rival}.", _rest(found))
+        odd = f" (95 %: {between_words(found.lead, score, brief)})"
+    return Headline(
+        f"{who} came first, {ahead} {rival}{odd}, and would very likely come first again.", _rest(found)
+    )
+
+
+LARGE = 1.5  # times as much, from which a difference is said as a factor
+FAR = 3.0  # times as much, which no tries of one build differ by
+
+
+def is_factor(claim: Claim) -> bool:
+    """Whether a difference is so large that it is said as a factor."""
+    return claim.times is not None and not 1 / LARGE < claim.times[0] < LARGE
+
+
+def ahead_words(claim: Claim, score: Score, brief: Brief) -> str:
+    """By how much the first is ahead: an amount, or how many times as much where that is large."""
+    if claim.times is not None and is_factor(claim):
+        return f"{times_words(claim.times[0])} times as much as"
+    return f"{in_score(abs(claim.difference), score, brief, apart=True)} ahead of"
+
+
+def between_words(claim: Claim, score: Score, brief: Brief) -> str:
+    """The 95 % interval of a lead, positive where the first is ahead."""
+    if claim.times is not None and is_factor(claim):
+        return f"{times_words(claim.times[1])} to {times_words(claim.times[2])} times"
+    if claim.low is None or claim.high is None:
+        return ""
+    low, high = sorted((_ahead(claim.low, claim), _ahead(claim.high, claim)))
+    return " to ".join(in_score(x, score, brief, apart=True) for x in (low, high))
+
+
+def times_words(value: float) -> str:
+    """A factor as it is written."""
+    return f"{value:.1f}" if value >= 1 else f"{value:.2g}"
 
 
 def _rest(found: Findings) -> str:
@@ -119,7 +162,7 @@ def _open(
         best = teams[found.places[0].key.team_id].name
         if age == YOUNG:
             return Headline(may, f"Maybe {best} is better than {rival}. We are not sure.")
-        return Headline(may, f"{best} is likely better than {rival}, but not for certain.")
+        return Headline(may, f"{best} is likely better than {rival}, but we cannot be sure.")
     if age == YOUNG:
         return Headline(may, f"The best may be {many}. We cannot tell.")
     return Headline(may, f"Who is truly best cannot be told: it may be {many}.")
@@ -156,17 +199,16 @@ def lead_box(found: Findings, teams: Teams, brief: Brief, timing: Timing) -> Cla
         return None
     best = found.places[0].key
     score = found.latest()[best.team_id].score
-    size = in_score(abs(lead.difference), score, brief)
-    interval = ""
-    if lead.low is not None and lead.high is not None:
-        ends = [in_score(x, score, brief) for x in sorted((_ahead(lead.low, lead), _ahead(lead.high, lead)))]
-        interval = f"95 %: {ends[0]} to {ends[1]}"
+    interval = between_words(lead, score, brief)
     names = (teams[best.team_id].name, teams[rival.team_id].name)
-    says, wait = _settle(found.settling, lead, names, brief, timing)
+    says, wait = _settle(found, lead, names, brief, timing)
+    size = in_score(abs(lead.difference), score, brief, apart=True)
+    if lead.times is not None and is_factor(lead):
+        size = f"{times_words(lead.times[0])} times as much"
     return ClaimBox(
         f"{names[0]} over {names[1]}" if lead.difference else f"{names[0]} and {names[1]}",
         size if lead.difference else "equal",
-        interval,
+        f"95 %: {interval}" if interval else "",
         lead.word,
         TONES[lead.word],
         _source(found, lead),
@@ -195,24 +237,52 @@ def _source(found: Findings, claim: Claim) -> str:
 
 
 def _settle(
-    settling: Settling | None, claim: Claim, names: tuple[str, str], brief: Brief, timing: Timing
+    found: Findings, claim: Claim, names: tuple[str, str], brief: Brief, timing: Timing
 ) -> tuple[str, float | None]:
-    """What would settle a claim, and the seconds it takes."""
-    if claim.word == "not known" and not claim.why.startswith("different runs"):
-        wait = tries_length(brief.kind, timing, 2, 1, brief.marks)
-        return f"To know, try one build once more ({_minutes(wait)}); two are better.", wait
-    if settling is None:
-        return "", None
-    if settling.more is not None:
-        wait = tries_length(brief.kind, timing, 2, settling.more, brief.marks)
-        tries = count(settling.more, "more try", "more tries")
-        return f"{tries} of each of {names[0]} and {names[1]} would settle it: {_minutes(wait)}.", wait
-    if settling.common:
-        return (
-            "More tries alone do not settle it: what all of a build's tries share is as large. "
+    """What more tries would tell of a claim, as a chance, and the seconds they take."""
+    builds = len(found.places)
+    every = tries_length(brief.kind, timing, builds, 1, brief.marks)
+    if claim.word == "not known":
+        return _to_know(found, every)
+    settling = found.settling
+    if settling is None or settling.common:
+        said = (
+            "More tries alone hardly tell: what all tries of a build share is as large. "
             "Check the thermometers in one glass, or run one unchanged build beside the new ones."
-        ), None
-    return "It would take more than 20 more tries of each: call it a tie.", None
+        )
+        return (said if settling else ""), None
+    tries = count(settling.more, "more try", "more tries")
+    if settling.tie:
+        return f"{tries} of each would tell them apart only {often(settling.chance)}: call it a tie.", None
+    wait = tries_length(brief.kind, timing, 2, settling.more, brief.marks)
+    said = (
+        f"{tries} of each of {names[0]} and {names[1]} ({_minutes(wait)}) would tell {often(settling.chance)}"
+    )
+    if settling.all_once is not None and settling.all_once > settling.chance:
+        return f"{said}; all builds once more ({_minutes(every)}), {often(settling.all_once)}.", every
+    return f"{said}.", wait
+
+
+def _to_know(found: Findings, every_s: float) -> tuple[str, float | None]:
+    """What to do where nothing was tried twice: `every_s` is what trying all builds once more takes."""
+    if found.score is None or not found.score.comparable(found.places[0].key, found.places[1].key):
+        return "", None
+    builds = len(found.places)
+    one, all_of = (design_chance(builds, again) for again in (1, builds))
+    return (
+        f"To know, try every build once more ({_minutes(every_s)}): a lead of three times what a try varies "
+        f"by is then told {often(all_of)}; with one build tried again, {often(one)}."
+    ), every_s
+
+
+def often(chance: float) -> str:
+    """A chance as a class says it: “in about 3 of 10 classes like this”."""
+    tenths = round(chance * 10)
+    if tenths == 0:
+        return "in fewer than one of 20 classes" if chance < 0.05 else "in about one of 20 classes"
+    if tenths == 10:
+        return "nearly always"
+    return f"in about {tenths} of 10 classes"
 
 
 def _minutes(seconds: float) -> str:
@@ -249,9 +319,6 @@ class GainRow:
 
 def gain_said(g: Gain) -> str:
     if g.claim.word == "not known":
-        decided = next((b for b in g.bounds if b.good is not None), None)
-        if decided is not None:
-            return "better" if decided.good else "worse"
         return "not comparable" if g.how == "not comparable" else "not known how sure"
     return f"{g.verdict}, {g.claim.word}" if g.claim.word in ("clear", "leaning") else g.claim.word
 
@@ -265,14 +332,17 @@ def gain_tone(g: Gain) -> str:
 def gain_settle(g: Gain, teams: Teams, brief: Brief, timing: Timing) -> str:
     team = teams[g.after.team_id].name
     if g.how == "not comparable":
-        return "Next time run one unchanged build beside the new ones, so that the day's own effect is known."
+        return "Next time run one unchanged build beside the new ones: it shows what the other day did."
     if g.settling is None or g.settling.common:
         return ""  # what is common is said once, above
-    if g.settling.more is None:
-        return "It would take more than 20 more tries of each: call it a tie."
-    wait = _minutes(tries_length(brief.kind, timing, 2, g.settling.more, brief.marks))
     tries = count(g.settling.more, "more try", "more tries")
-    return f"{tries} of each version of {team}, if the old one still stands, would settle it: {wait}."
+    if g.settling.tie:
+        return f"{tries} of each would tell the two apart only {often(g.settling.chance)}: call it a tie."
+    wait = _minutes(tries_length(brief.kind, timing, 2, g.settling.more, brief.marks))
+    return (
+        f"{tries} of each version of {team}, if the old one still stands ({wait}), would tell "
+        f"{often(g.settling.chance)}."
+    )
 
 
 def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
@@ -287,9 +357,12 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
         size = brief.setting.show(max(map(_open_by, yard)), unit)
         sticks = dict.fromkeys(s for g in yard for s in g.yardsticks)
         who = _yardsticks(list(sticks), teams, brief)
+        moved = found.headline is not None and found.headline.carried
+        first = f"All gains are {brief.kind.analysis.corrected_words}. " if moved else ""
+        rest = "What is left of the other day" if moved else "What the other day did"
         out.append(
-            f"The day's own effect is taken out by {who}, tested unchanged in both runs; "
-            f"that leaves everyone's gain open by up to {size} together."
+            f"{first}{rest} is taken from {who}, tested unchanged in both runs; that is not exact, and "
+            f"moves every gain by up to {size}, all of them the same way."
         )
     carried = [g for g in gains if g.how == "physics" and g.common > 0]
     if carried:
@@ -298,7 +371,10 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
         named = {c.key: c for c in brief.kind.brief.conditions}
         why = _because([named[key] for key in widest.leans_on if key in named])
         words = brief.kind.analysis.corrected_words
-        out.append(f"All gains are {words}; everyone's gain is uncertain by {size} together{why}.")
+        out.append(
+            f"All gains are {words}; that is not exact, and moves every gain by up to {size}, all of them the "
+            f"same way{why}."
+        )
     return " ".join(out)
 
 
@@ -323,37 +399,3 @@ def _because(conditions: Sequence[Condition]) -> str:
     first = conditions[0]
     better = "measure it at each run" if first.measured else "hold it closer"
     return f", mostly because of “{first.label.lower()}”: {better}, or run one unchanged build again"
-
-
-@dataclass(frozen=True)
-class BudgetRow:
-    """Where the uncertainty of a figure comes from: shares of each source, largest first."""
-
-    label: str
-    shares: tuple[tuple[str, int], ...]
-    advice: str
-
-
-def budget_rows(found: Findings, brief: Brief) -> list[BudgetRow]:
-    """Of each headline figure, over the newest builds."""
-    out = []
-    for metric in brief.kind.analysis.headline_for(brief.choices):
-        sums: dict[str, float] = {}
-        figures = [v.figures[metric.key] for v in found.latest().values() if metric.key in v.figures]
-        known = [shares for f in figures if f.value is not None and (shares := budget(f))]
-        for share in (s for shares in known for s in shares):
-            sums[share.source] = sums.get(share.source, 0.0) + share.share / len(known)
-        ranked = sorted(sums.items(), key=lambda item: -item[1])
-        parts = tuple((name, round(100 * part)) for name, part in ranked if part >= 0.01)
-        if not parts:
-            continue
-        largest, most = parts[0]
-        advice = "" if most < 50 else f"{_share_words(most)} of this ± comes from {largest}."
-        out.append(BudgetRow(metric.label, parts, advice))
-    return out
-
-
-def _share_words(percent: int) -> str:
-    tenths = round(percent / 10)
-    words = {5: "Half", 6: "Six tenths", 7: "Seven tenths", 8: "Eight tenths", 9: "Nine tenths"}
-    return words.get(tenths, "Nearly all")

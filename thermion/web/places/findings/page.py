@@ -11,18 +11,16 @@ from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.views import Picture
 from thermion.core.subjects import Subject
-from thermion.records.judging.earlier import earlier_spreads
 from thermion.records.judging.evidence import Evidence, ideas_in, load_evidence
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
-from thermion.records.running.rig import checks_of, thermometers
 from thermion.records.tables import Challenge, Team
 from thermion.web.pictures.attempt_rows import attempt_chart
 from thermion.web.pictures.bars import Shown, bars, bars_svg, versions_chart
 from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
 from thermion.web.pictures.standing_bars import standing_chart
-from thermion.web.places.findings import claims, scores, words
+from thermion.web.places.findings import budgets, claims, scores, words
 from thermion.web.places.findings.places import YOUNG, may_be
 from thermion.web.places.findings.words import Teams
 from thermion.web.sessions import read_session
@@ -63,20 +61,12 @@ class Asked:
         return f"school={self.school}{only}{'&rehearsal=1' if self.rehearsal else ''}{full}"
 
 
-def evidence_for(challenge: Challenge, brief: Brief, asked: Asked) -> tuple[Evidence, str]:
-    """Trials and findings as asked for, and which thermometers were set right."""
-    session = read_session()
-    glass = thermometers(checks_of(session, challenge, brief), challenge)
-    prior = {} if asked.rehearsal else earlier_spreads(session, challenge)
-    evidence = load_evidence(
-        session, challenge.id, brief, school=asked.school, rehearsal=asked.rehearsal, glass=glass, prior=prior
-    )
-    return evidence, "" if asked.rehearsal else words.offsets_text(glass.off, challenge, brief)
+def evidence_for(challenge: Challenge, brief: Brief, asked: Asked) -> Evidence:
+    """Trials and findings as asked for."""
+    return load_evidence(read_session(), challenge, brief, school=asked.school, rehearsal=asked.rehearsal)
 
 
-def present(
-    challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked, set_right: str = ""
-) -> dict[str, object]:
+def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked) -> dict[str, object]:
     """Everything the page shows, as text in the class's units."""
     found = evidence.findings
     view: dict[str, object] = {"asked": asked, "found": found is not None}
@@ -92,6 +82,7 @@ def present(
     said = claims.headline(found, teams, brief, age, ranked=ranked)
     gains = [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
     effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
+    set_right = "" if asked.rehearsal else words.offsets_text(evidence.glass.off, challenge, brief)
     notes = [set_right] if set_right else []
     notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
     drawn = picture_of(evidence, found, teams, brief, asked, captions)
@@ -122,7 +113,7 @@ def present(
         "claim": claims.lead_box(found, teams, brief, timing) if ranked and not found.still_on else None,
         "scores": rows,
         "with_odds": any(r.odds for r in rows),
-        "budgets": claims.budget_rows(found, brief),
+        "budgets": budgets.budget_rows(found, brief),
         "common": claims.common_part(found, teams, brief),
         "strange": words.strange_lines(found, teams, brief),
         "aparts": words.apart_lines(evidence.runs),

@@ -16,9 +16,9 @@ def ordinal(number: int) -> str:
 
 
 def may_be(standing: Standing[Subject] | None) -> str:
-    """The places a build may have: “1st”, “1st to 3rd”, “as read”."""
+    """The places a build may have: “1st”, “1st to 3rd”, “not known”."""
     if standing is None or standing.first is None or standing.last is None:
-        return "as read"
+        return "not known"
     if standing.first == standing.last:
         return ordinal(standing.first)
     return f"{ordinal(standing.first)} to {ordinal(standing.last)}"

@@ -60,11 +60,14 @@ def with_unit(number: str, unit: str) -> str:
     return f"{number} {label}".strip()
 
 
-def in_score(value: float, score: Score, brief: Brief) -> str:
-    """A score, or a difference of two: in the unit of its one term, or in points when it is a sum."""
+def in_score(value: float, score: Score, brief: Brief, *, apart: bool = False) -> str:
+    """A score, or a difference of two that are `apart`: in the unit of its one term, or in points when it
+    is a sum, or the difference of two shares."""
     term = score.terms[0].term
     plain = len(score.terms) == 1 and abs(term.weight) == 1 and term.divisor == 1
     unit = difference_unit(term.unit) if plain else "point"
+    if apart and unit == "percent":
+        return f"{brief.setting.write(value, 1)} percentage points"
     number = brief.setting.write(value, 1)
     if plain and unit == "dimensionless":
         return f"{number} {_things(term, brief)}".strip()
@@ -106,7 +109,7 @@ def score_rows(
     rows = []
     for v in sorted(latest.values(), key=order):
         place = facts.get(v.subject)
-        shown = "–" if place is None else f"{'=' if taken.count(place) > 1 else ''}{place}"
+        shown = "–" if place is None or found.placeless else f"{'=' if taken.count(place) > 1 else ''}{place}"
         rows.append(_row(v, shown, standings.get(v.subject), teams, brief, captions, age))
     return rows
 

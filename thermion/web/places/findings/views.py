@@ -34,9 +34,9 @@ def _values(challenge_id: int) -> tuple[Challenge, dict[str, object]]:
     """What the page shows and no clock changes; remembered until anything is stored."""
     challenge, brief = open_challenge(challenge_id)
     asked = Asked.of_request(challenge, brief)
-    evidence, set_right = evidence_for(challenge, brief, asked)
+    evidence = evidence_for(challenge, brief, asked)
     session = read_session()
-    return challenge, present(challenge, brief, evidence, asked, set_right) | {
+    return challenge, present(challenge, brief, evidence, asked) | {
         "other_runs": words.other_runs(asked.rehearsal),
         "judging": _judging(challenge, brief),
         "schools": brief.kind.brief.schools_for(brief.choices),
@@ -56,7 +56,7 @@ def _judging(challenge: Challenge, brief: Brief) -> str:
 @bp.get("/findings.<any(csv,json):ending>")
 def as_data(challenge_id: int, ending: str) -> Response:
     challenge, brief = open_challenge(challenge_id)
-    evidence, _ = evidence_for(challenge, brief, Asked.of_request(challenge, brief))
+    evidence = evidence_for(challenge, brief, Asked.of_request(challenge, brief))
     table = findings_table(evidence, brief, challenge)
     return table_file(ending, table, f"findings-{challenge_id}", brief.setting)
 
@@ -66,7 +66,7 @@ def curves(challenge_id: int) -> Response:
     """The picture of the page as a file."""
     challenge, brief = open_challenge(challenge_id)
     asked = Asked.of_request(challenge, brief)
-    evidence, _ = evidence_for(challenge, brief, asked)
+    evidence = evidence_for(challenge, brief, asked)
     if evidence.findings is None:
         return svg_file("", f"curves-{challenge_id}")
     teams = {t.id: t for t in challenge.school_class.teams}

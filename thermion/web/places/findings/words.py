@@ -24,13 +24,21 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Challenge, Run, Team
 from thermion.web.pictures.figures import figure_text, figure_words
-from thermion.web.places.findings.claims import TONES, GainRow, gain_said, gain_settle, gain_tone
+from thermion.web.places.findings.claims import (
+    TONES,
+    GainRow,
+    gain_said,
+    gain_settle,
+    gain_tone,
+    is_factor,
+    times_words,
+)
 from thermion.web.places.findings.scores import in_score
 
 Teams = Mapping[int, Team]  # by number
 LEGENDS = {
-    "as read": "as read: nothing was tried twice, so nobody knows how far each reaches",
-    "places": "● typical try; bars that do not overlap are certainly apart; ○ score by the rule",
+    "as read": "what came out; nothing was tried twice, so how far a try may lie from the next is not known",
+    "places": "● typical try and how far it may lie; ○ score by the rule",
     "curves": "points read, lines fitted; gaps are gaps",
     "attempts": "a mark for each attempt; hollow: nothing moved",
     "points": "a mark for each attempt; the name stands at the best tried",
@@ -148,7 +156,7 @@ def effect_row(e: Effect[Subject], teams: Teams, brief: Brief) -> EffectRow:
 def suggested(
     gains: Sequence[GainRow], effects: Sequence[EffectRow], found: Findings, teams: Teams, brief: Brief
 ) -> list[str]:
-    """Sentences that the findings would bear, to be chosen, changed or left."""
+    """Sentences that follow from the findings, to be chosen, changed or left."""
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
     out = []
     leaders = [subject for subject, place in found.facts.items() if place == 1]
@@ -157,7 +165,7 @@ def suggested(
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         names = ", ".join(MATERIALS[m].name.lower() for m in found.used.get(v.subject, ())[:4])
         sure = any(p.key == v.subject and p.sole_first for p in found.places)
-        how = "is best for certain" if sure else "came first"
+        how = "came first and would very likely again" if sure else "came first"
         out.append(
             f"{teams[v.subject.team_id].name}'s build {how} ({metric.label.lower()}: {words}) with {names}."
         )
@@ -212,7 +220,10 @@ def _signed(value: float, unit: str, brief: Brief) -> str:
 
 
 def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
-    """A difference, and its interval where it has one."""
+    """A difference, and its interval where it has one; as a factor where that is large."""
+    if claim.times is not None and is_factor(claim):
+        ends = " to ".join(times_words(x) for x in claim.times[1:])
+        return f"{times_words(claim.times[0])} times as much", f"95 %: {ends} times"
     size = _signed(claim.difference, unit, brief)
     if claim.low is None or claim.high is None:
         return size, ""
@@ -220,11 +231,16 @@ def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
 
 
 def _bound_text(b: BoundGain, brief: Brief) -> str:
-    """“Slow one …: 12 to 14 min, before 8 to 10 min: better.”"""
+    """“Slow one …: 12 to 14 min, before 8 to 10 min.” What was seen; nothing is claimed of it."""
     metric = brief.kind.analysis.metric(b.metric)
     now, was = (figure_words(f, metric, brief) for f in (b.after, b.before))
-    said = "within one check" if b.good is None else "better" if b.good else "worse"
-    return f"{metric.label}: {now}, before {was}: {said}"
+    return f"{metric.label}: {now}, before {was}" + (": within one check." if b.good is None else ".")
+
+
+def _gain_heading(g: Gain, metric: Metric, teams: Teams, brief: Brief) -> str:
+    said = f"{teams[g.after.team_id].name}: version {g.after.version} against {g.before.version}"
+    several = len(brief.kind.analysis.claimed_for(brief.choices)) > 1
+    return f"{said}, {metric.label[0].lower()}{metric.label[1:]}" if several else said
 
 
 def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team], timing: Timing) -> GainRow:
@@ -236,7 +252,7 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team],
     idea = ideas.get(g.after)
     return GainRow(
         teams[g.after.team_id],
-        f"{teams[g.after.team_id].name}: version {g.after.version} against {g.before.version}",
+        _gain_heading(g, metric, teams, brief),
         change,
         gain_said(g),
         gain_tone(g),
@@ -259,11 +275,14 @@ def firmness_sentence(found: Findings, teams: Teams, brief: Brief) -> str:
         return ""
     term = found.versions[0].score.terms[weight.term].term
     name = brief.kind.analysis.metric(term.metric).label.lower()
-    share = f"{abs(weight.change) * 100:.0f} %"
-    way = "more" if weight.change > 0 else "less"
     if weight.change <= -1 or weight.change > 3:
-        return "No small change of the rule would change the winner."
-    return f"If {name} counted {share} {way}, {teams[weight.winner.team_id].name} would win."
+        return "No small change of the rule would change who comes first."
+    times = brief.setting.write(1 + weight.change, 1)
+    if abs(weight.change) < 0.05:
+        times = brief.setting.write(1 + weight.change, 2)
+    return (
+        f"Were “{name}” to count {times} times as much, {teams[weight.winner.team_id].name} would come first."
+    )
 
 
 def unfair(found: Findings, brief: Brief) -> str:
@@ -276,9 +295,9 @@ def unfair(found: Findings, brief: Brief) -> str:
         for w in found.unfair
     )
     follows = (
-        "What is claimed below has that taken out; the scores are as read."
+        "What is claimed below has that taken out; the scores are what came out."
         if found.places_fair
-        else "Places between builds of different runs are left open; the scores are as read."
+        else "Places between builds of different runs are left open; the scores are what came out."
     )
     return f"Not all runs are alike. {said} {follows}"
 
@@ -294,8 +313,10 @@ def plain_unfair(found: Findings, brief: Brief) -> str:
 
 
 def plain_gain(row: GainRow) -> GainRow:
-    """For the young: better or not, what was changed, whose idea it was."""
-    return replace(row, change="", interval="", cause="", settle="", bounds=())
+    """For the young: better or not, the one thing that was changed, whose idea it was."""
+    several = "Several things were changed, so we cannot tell which one did it."
+    changes = row.changes if len(row.changes) < 2 else (several,)
+    return replace(row, change="", interval="", cause="", settle="", bounds=(), changes=changes)
 
 
 def heading(rehearsal: bool) -> str:

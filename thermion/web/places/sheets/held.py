@@ -58,7 +58,7 @@ class PlaceCard:
 def walk_sheet(challenge: Challenge, brief: Brief) -> Shown:
     """A card for each place; a team without a tested build has one without a result."""
     session = read_session()
-    evidence = load_evidence(session, challenge.id, brief, school=challenge.school)
+    evidence = load_evidence(session, challenge, brief, school=challenge.school)
     cards = []
     for i, team in enumerate(challenge.school_class.teams):
         build = next((b for b in builds.builds_of(session, challenge.id) if b.team_id == team.id), None)
