@@ -203,8 +203,8 @@ def _beside_control(
         for subject in (s for s in newest if s in measured):
             value, own = measured.value(subject), None
             if measured.spread is not None:
-                share = measured.spread.at(1.0) ** 2 / measured.tries(subject)
-                own = measured.alone(subject) + share * value**2
+                once = measured.spread.at(1.0) ** 2 + measured.resolution**2 / 12.0
+                own = measured.alone(subject) + once * value**2 / measured.tries(subject)
             out.append(Beside(subject, key, value, claim_from(value - 1.0, own, measured.spread)))
     return out
 

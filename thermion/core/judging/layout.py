@@ -104,7 +104,11 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
     Notes
     -----
     Weighted least squares of the additive two-way model with empty cells, of the values or of their
-    logarithms; pairs without a chain of common builds stay apart. R. B. Bapat, Linear Algebra and Linear Models, 3rd ed. (2012), ch. 8: connected designs.
+    logarithms; pairs without a chain of common builds stay apart [1]_.
+
+    References
+    ----------
+    .. [1] R. B. Bapat, Linear Algebra and Linear Models, 3rd ed. (2012), ch. 8: connected designs.
     """
     names = list(cells)
     every = list(cells.values())

@@ -15,7 +15,8 @@ from thermion.core.values import Direction, finite, not_negative
 
 K = TypeVar("K", bound=Any)  # names a build
 
-DRAWS, SEED, TAUS, WIDEST = 2000, 26, 40, 6.0
+SIGMAS, EACH, SEED, TAUS, WIDEST = 50, 40, 26, 40, 6.0
+DRAWS = SIGMAS * EACH
 
 
 def chance_to_tell(
@@ -83,8 +84,10 @@ class Foresight:
         self._means, self._one, self._n, self._dof = means, one, n, min(dof, 1e6)
         if one.any():
             dice = np.random.default_rng(SEED)
-            self._scale = self._dof / dice.chisquare(self._dof, DRAWS)  # σ²/s²
-            self._true = _true_values(means, one[0], n, self._scale, dice)
+            chi2 = 2 * special.gammaincinv(self._dof / 2, (np.arange(SIGMAS) + 0.5) / SIGMAS)
+            scale = self._dof / chi2  # σ²/s², each as likely as the next
+            self._scale = np.repeat(scale, EACH)
+            self._true = _true_values(means, one[0], n, scale, dice)
 
     def chance(self, a: int, b: int, plus: NDArray[Any], common: float = 0.0) -> float:
         """Chance that two of them are clearly apart after `plus` (k,) more tries of each; `common` is the
@@ -113,26 +116,27 @@ class Foresight:
 def _true_values(
     means: FloatArray, one: FloatArray, n: FloatArray, scale: FloatArray, dice: np.random.Generator
 ) -> FloatArray:
-    """Draws of what the builds truly are (draws, k): shrunk to one another as far as they seem alike."""
-    k = means.size
+    """Draws of what the builds truly are (draws, k), `EACH` for each of the σ²/s² (sigmas,): shrunk to one
+    another as far as they seem alike."""
+    k, draws = means.size, len(scale) * EACH
     typical = float(np.sqrt(np.mean(one)))
     ratio = (np.arange(TAUS) + 0.5) / TAUS * WIDEST
-    tau2 = (ratio[None, :] * typical) ** 2 * scale[:, None]  # (draws, taus)
-    v = scale[:, None] * (one / n)[None, :]  # (draws, k)
-    total = v[:, None, :] + tau2[:, :, None]
-    weight = 1.0 / total
+    tau2 = (ratio[None, :] * typical) ** 2 * scale[:, None]  # (sigmas, taus)
+    v = scale[:, None] * (one / n)[None, :]  # (sigmas, k)
+    weight = 1.0 / (v[:, None, :] + tau2[:, :, None])
     sum_w = weight.sum(axis=2)
     middle = (weight * means).sum(axis=2) / sum_w
     fit = 0.5 * np.log(weight).sum(axis=2) - 0.5 * np.log(sum_w)
     fit -= 0.5 * (weight * (means - middle[:, :, None]) ** 2).sum(axis=2)
     odds = np.exp(fit - fit.max(axis=1, keepdims=True))
-    at = np.cumsum(odds, axis=1) / odds.sum(axis=1, keepdims=True)
-    chosen = (at < dice.random(len(scale))[:, None]).sum(axis=1).clip(0, TAUS - 1)
-    rows = np.arange(len(scale))
-    t2 = tau2[rows, chosen][:, None]
-    mu = middle[rows, chosen] + dice.normal(0, 1, len(scale)) / np.sqrt(sum_w[rows, chosen])
-    shrunk = (means * t2 + mu[:, None] * v) / (t2 + v)
-    return np.asarray(shrunk + dice.normal(0, 1, (len(scale), k)) * np.sqrt(v * t2 / (t2 + v)), dtype=float)
+    at = np.repeat(np.cumsum(odds, axis=1) / odds.sum(axis=1, keepdims=True), EACH, axis=0)
+    chosen = (at < dice.random(draws)[:, None]).sum(axis=1).clip(0, TAUS - 1)
+    rows = np.repeat(np.arange(len(scale)), EACH)
+    t2, own = tau2[rows, chosen][:, None], v[rows]
+    mu = middle[rows, chosen] + dice.normal(0, 1, draws) / np.sqrt(sum_w[rows, chosen])
+    shrunk = (means * t2 + mu[:, None] * own) / (t2 + own)
+    apart = np.sqrt(own * t2 / (t2 + own))
+    return np.asarray(shrunk + dice.normal(0, 1, (draws, k)) * apart, dtype=float)
 
 
 @lru_cache(maxsize=256)

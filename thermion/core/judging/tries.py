@@ -67,7 +67,7 @@ class Tries:
         tries, figures, bounded = [], {}, set()
         for (subject, run), goes in self.single.items():
             for trial, seen in goes:
-                found = _in_the_middle(rule, seen)
+                found = _in_the_middle(self.kind, rule, seen)
                 got = score(rule, found, units)
                 partial = any(found.get(term.metric, Figure()).partial for term in rule)
                 if got.total is None:
@@ -183,15 +183,19 @@ def tries_of(
     return Tries(kind, tried, whole, every, prior or {}, _unchanged(tried), tolerance or {})
 
 
-def _in_the_middle(rule: Sequence[Term], figures: Mapping[str, Figure]) -> Mapping[str, Figure]:
+def _in_the_middle(kind: Kind, rule: Sequence[Term], figures: Mapping[str, Figure]) -> Mapping[str, Figure]:
     """The figures of a try as they are compared: what lies between two checks counts as the middle, with
-    half the gap as its uncertainty. What is known on one side only stays a bound."""
+    half the gap as its uncertainty. What is known on one side only stays a bound.
+
+    Of a share of the control's time two gaps make up the one, each of them rectangular.
+    """
     out = dict(figures)
     for term in rule:
         seen = figures.get(term.metric, Figure())
         if seen.value is None and seen.at_least is not None and seen.at_most is not None and not seen.partial:
             half = (seen.at_most - seen.at_least) / 2
-            between = Source("the time between checks", half / sqrt(3.0), "try")
+            of_two = 2.0 if term.metric in kind.analysis.of_control else 1.0
+            between = Source("the time between checks", half / sqrt(3.0 * of_two), "step")
             out[term.metric] = measured(seen.at_least + half, (between,))
     return out
 
