@@ -209,6 +209,7 @@ def bare_control(pad_off: float, classes: int, seed: int) -> Rates:
         for one in wrong:
             rates.add("clear", one)
         rates.add("two or more", sum(wrong) >= 2)
+        rates.add("a cause", any(g.cause.verdict == "candidate" for g in gains))
     return rates
 
 

@@ -255,7 +255,7 @@ def test_a_race_is_an_index_against_the_bare_probe():
     assert never["index"].at_least == pytest.approx(2)
     assert never["passed"].reason  # 20 s seen, 25 s asked: not known
     warm = race([24, 30, 36], [20, 35, 40])
-    assert "common start" in warm["time"].notes[0]
+    assert "from its own start" in warm["time"].notes[0]
     assert warm["time"].value > 10 + 10 * 5 / 6
     alone = race([20, 26, 36], None)
     assert alone["index"].reason == "the bare control was not run"

@@ -169,7 +169,7 @@ def test_the_bare_probe_comes_first_and_a_warm_start_is_asked(crew):
     test.race("Dunlin", "20.3", 80, at=300)
     found = test.figures()
     assert found["A"]["time"].value > 60  # brought to the common start: longer
-    assert "common start" in found["A"]["time"].notes[0]
+    assert "from its own start" in found["A"]["time"].notes[0]
     assert found["D"]["index"].value == pytest.approx(80.0 / 15, rel=0.03)
 
 

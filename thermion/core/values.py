@@ -247,6 +247,16 @@ def mean_figure(figures: Sequence[Figure]) -> Figure:
     )
 
 
+def best_figure(figures: Sequence[Figure], better: Direction) -> Figure:
+    """A figure over repeated tries of which the best counts; a bound among them leaves their mean."""
+    whole = [f for f in figures if (f.value is not None or f.bounded) and not f.partial]
+    known = [f for f in whole if f.value is not None]
+    if len(whole) < 2 or len(known) < len(whole) or better == "none":
+        return mean_figure(figures)
+    sign = 1.0 if better == "higher" else -1.0
+    return max(known, key=lambda f: sign * (f.value or 0.0))
+
+
 def _mean(known: Sequence[Figure], notes: tuple[str, ...]) -> Figure:
     n = len(known)
     each = [[replace(source, effect=source.effect / n) for source in sources_of(f)] for f in known]

@@ -260,10 +260,7 @@ def attribution(changes: Sequence[str], *, told: bool = True) -> Attribution:
     Where no difference can be `told`, the sentence names no cause of one.
     """
     if changes and not told:
-        what = f"Changed: {changes[0]}" if len(changes) == 1 else f"{len(changes)} things changed at once."
-        return Attribution(
-            "no difference", f"{what} No difference can be seen that is sure enough to explain."
-        )
+        return Attribution("no difference", "No difference is sure enough to name a cause of it.")
     if len(changes) == 1:
         return Attribution("candidate", f"Only one thing changed, so it may be the cause: {changes[0]}")
     if changes:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
+from math import inf
 
 from thermion.core.judging.claims import Claim, Mismatch, claim_from, comparable
 from thermion.core.judging.effects import Effect, material_effects
@@ -19,7 +20,7 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Term
 from thermion.core.kinds.trials import Fitted
 from thermion.core.subjects import Subject
-from thermion.core.values import Direction, Figure, mean_figure
+from thermion.core.values import Direction, Figure, best_figure, mean_figure
 
 __all__ = [
     "Beside",
@@ -94,6 +95,7 @@ class Findings:
     effects: tuple[Effect[Subject], ...] = ()
     used: Mapping[Subject, tuple[str, ...]] = field(default_factory=dict)  # materials
     beside: tuple[Beside, ...] = ()
+    limits: tuple[float, float] = (-inf, inf)  # that no score passes
 
     @property
     def spread(self) -> Spread | None:
@@ -186,6 +188,7 @@ def analyse(
         tuple(_effects(kind, tried, latest, headline)),
         {t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
         tuple(_beside_control(kind, list(latest), claimed)),
+        tries.limits(rule),
     )
 
 
@@ -217,7 +220,7 @@ def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
         each = [tries.whole[t.subject, t.run].figures for t in mine]
         keys = dict.fromkeys(key for figures in each for key in figures)
         nothing = Figure(reason="no reading yet")
-        figures = {key: mean_figure([f.get(key, nothing) for f in each]) for key in keys}
+        figures = {key: _over_runs(tries, mine, key, [f.get(key, nothing) for f in each]) for key in keys}
         goes = [score(rule, f, units).total for t in mine for _, f in tries.single[t.subject, t.run]]
         out.append(
             VersionFinding(
@@ -231,6 +234,14 @@ def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
             )
         )
     return out
+
+
+def _over_runs(tries: Tries, mine: Sequence[Tried], key: str, each: Sequence[Figure]) -> Figure:
+    """One figure of a version over its runs: their mean, or the best where the rule of the metric says so."""
+    metric = next((m for m in tries.kind.analysis.metrics if m.key == key), None)
+    if metric is not None and metric.best_counts(mine[0].trial.choices):
+        return best_figure(each, metric.better)
+    return mean_figure(each)
 
 
 def _places(

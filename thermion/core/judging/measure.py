@@ -12,7 +12,7 @@ from functools import cached_property
 from math import inf, isfinite, sqrt
 
 from thermion.core.judging.claims import P95, Claim, claim_from, t_quantile
-from thermion.core.judging.layout import Layout, lay_out
+from thermion.core.judging.layout import Cell, Layout, lay_out
 from thermion.core.judging.once import Carried, Once, cells_of, size_of_sources
 from thermion.core.judging.spread import Spread, spread_of
 from thermion.core.judging.standings import Standing, chances_best, half_widths, places, range_quantile
@@ -348,8 +348,42 @@ def measure(
         why_carried if carried else "",
         same,
         int(dof),
-        _strange(tries, [m.value for m in known], same, resolution),
+        (
+            *_strange(tries, [m.value for m in known], same, resolution),
+            *_far_pairs(tries, cells, same, prior),
+        ),
     )
+
+
+DOUBT = 0.9995  # one-sided: of a hundred honest pairs, not one in ten is asked about
+
+
+def _far_pairs(
+    tries: Sequence[Once],
+    cells: Mapping[tuple[Subject, int], Cell],
+    same: Mapping[Subject, Subject],
+    prior: Spread | None,
+) -> tuple[Once, ...]:
+    """Both tries of a build that was tried twice in a run and differs by far more than the others do, or
+    than earlier classes' did: nobody can say which of the two is the slip."""
+    found = []
+    again = {key: cell for key, cell in cells.items() if len(cell.values) > 1 and not cell.stuck}
+
+    def left(cell: Cell) -> tuple[float, int]:
+        return float(np.var(cell.values)) * len(cell.values) / cell.sizes[0] ** 2, len(cell.values) - 1
+
+    for key, cell in again.items():
+        if len(cell.values) != 2:
+            continue
+        rest = [left(other) for name, other in again.items() if name != key]
+        squares, dof = sum(x for x, _ in rest), float(sum(n for _, n in rest))
+        if prior is not None:
+            squares, dof = squares + prior.sd**2 * prior.dof, dof + prior.dof
+        if dof < 1 or squares <= 0:
+            continue
+        if sqrt(left(cell)[0]) > t_quantile(DOUBT, dof) * sqrt(squares / dof):
+            found += [t for t in tries if (same.get(t.subject, t.subject), t.run) == key]
+    return tuple(found)
 
 
 def _strange(

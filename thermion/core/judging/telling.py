@@ -85,7 +85,7 @@ class Foresight:
         if one.any():
             dice = np.random.default_rng(SEED)
             chi2 = 2 * special.gammaincinv(self._dof / 2, (np.arange(SIGMAS) + 0.5) / SIGMAS)
-            scale = self._dof / chi2  # σ²/s², each as likely as the next
+            scale = np.asarray(self._dof / chi2, dtype=np.float64)  # σ²/s², each as likely as the next
             self._scale = np.repeat(scale, EACH)
             self._true = _true_values(means, one[0], n, scale, dice)
 

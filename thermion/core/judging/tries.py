@@ -128,6 +128,18 @@ class Tries:
                 out[subject] = (low, high)
         return out
 
+    def limits(self, rule: Sequence[Term]) -> tuple[float, float]:
+        """What no score under a rule of one term can pass: nothing at all, the end of the track."""
+        if len(rule) != 1 or rule[0].weight / rule[0].divisor <= 0:
+            return -inf, inf
+        metric, term = self.kind.analysis.metric(rule[0].metric), rule[0]
+        if metric.varies.above is None or isinstance(metric.varies.zero, str) or metric.varies.zero:
+            return -inf, inf
+        rig = self.tried[0].trial.conditions
+        known = [e for e in metric.varies.ends if not isinstance(e, str) or e in rig]
+        ends = [_level(e, metric, term.unit, rig) for e in known]
+        return 0.0, term.weight / term.divisor * max(ends) if any(ends) else inf
+
     def _alike(self, conditions: Mapping[int, Mapping[str, float]]) -> dict[int, int]:
         """For each run, the first one whose conditions are like its own."""
         out: dict[int, int] = {}

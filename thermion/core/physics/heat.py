@@ -317,6 +317,12 @@ def _as_figure(cross: Crossing, t: FloatArray, v: FloatArray, resolution: float)
     return Figure(cross.time_s - float(t[0]), se)
 
 
+def _said_from_its_own(seconds: Figure) -> str:
+    if seconds.value is None:
+        return "brought to the common start"
+    return f"measured {seconds.value:.1f} s from its own start; brought to the common one"
+
+
 def to_common_start(
     seconds: Figure,
     start_c: float,
@@ -347,7 +353,7 @@ def to_common_start(
     if max(start, common) >= target:
         return Figure(reason="the start is not below the target")
     scale = log((source - common) / (source - target)) / log((source - start) / (source - target))
-    return scaled(seconds, scale, notes=("brought to the common start",))
+    return scaled(seconds, scale, notes=(_said_from_its_own(seconds),))
 
 
 def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float = 0.0) -> Figure:

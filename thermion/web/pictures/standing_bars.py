@@ -73,7 +73,7 @@ def standing_chart(
         v, half = latest[placed.key], widths.get(placed.key)
         low, high = v.score.at_least, v.score.at_most
         if placed.value is not None and half is not None:
-            low, high = placed.value - half, placed.value + half
+            low, high = max(placed.value - half, found.limits[0]), min(placed.value + half, found.limits[1])
         reach[placed.key] = _Reach(placed.value, low, high, v.score.total)
     numbers = [x for r in reach.values() for x in (r.value, r.low, r.high, r.fact) if x is not None]
     if not numbers:

@@ -211,10 +211,16 @@ def lead_box(found: Findings, teams: Teams, brief: Brief, timing: Timing) -> Cla
         f"95 %: {interval}" if interval else "",
         lead.word,
         TONES[lead.word],
-        _source(found, lead),
+        _source(found, lead) + _leans(found, best, rival),
         says,
         wait,
     )
+
+
+def _leans(found: Findings, *pair: Subject) -> str:
+    """Whether a lead rests on a value that is asked about."""
+    doubted = {t.subject for t in found.score.strange} if found.score else set()
+    return "; it leans on a value that is asked about above" if doubted & set(pair) else ""
 
 
 def _ahead(end: float, claim: Claim) -> float:

@@ -117,7 +117,9 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
         "common": claims.common_part(found, teams, brief),
         "strange": words.strange_lines(found, teams, brief),
         "aparts": words.apart_lines(evidence.runs),
-        "about_places": words.about_places(words.firmness_sentence(found, teams, brief)),
+        "about_places": words.about_places(
+            words.firmness_sentence(found, teams, brief), words.over_runs(found, brief)
+        ),
         "columns": [words.column(m, brief) for m in metrics],
         "figures": [words.figure_row(v, teams, metrics, brief) for v in found.versions],
         "about_figures": words.about_figures(notes),

@@ -34,6 +34,7 @@ class ScoreRow:
     may: str
     odds: str
     reason: str
+    notes: tuple[str, ...] = ()
 
 
 def _arithmetic(score: Score, brief: Brief) -> str:
@@ -127,13 +128,19 @@ def _row(
     chance = "" if standing is None else odds(standing.chance_best, age)
     if v.score.total is not None:
         total, may = in_score(v.score.total, v.score, brief), may_be(standing)
-        return ScoreRow(place, *who, _arithmetic(v.score, brief), total, may, chance, "")
+        notes = tuple(dict.fromkeys(n for t in v.score.terms for n in _corrections(v, t.term.metric)))
+        return ScoreRow(place, *who, _arithmetic(v.score, brief), total, may, chance, "", notes)
     if v.score.bounded and len(v.score.terms) == 1:  # an interval: no sum, places all the same
         metric = brief.kind.analysis.metric(v.score.terms[0].term.metric)
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         return ScoreRow(place, *who, metric.label, words, may_be(standing), "", "")
     why = f"No score: {v.score.reason or 'no reading yet'}"
     return ScoreRow(place, *who, _arithmetic(v.score, brief), "–", "", "", why)
+
+
+def _corrections(v: VersionFinding, metric: str) -> tuple[str, ...]:
+    """What was done to what was measured before it was scored."""
+    return tuple(n for n in v.figures.get(metric, Figure()).notes if n.startswith("measured"))
 
 
 def _version_said(subject: Subject, captions: Mapping[Subject, str]) -> str:

@@ -323,12 +323,21 @@ def heading(rehearsal: bool) -> str:
     return "Rehearsed: who did what?" if rehearsal else "Who did what, and how sure are we?"
 
 
-def about_places(firmness: str) -> str:
+def over_runs(found: Findings, brief: Brief) -> str:
+    """What of several runs of a version counts, said once, where there are several."""
+    if all(len(v.runs) < 2 for v in found.latest().values()):
+        return ""
+    metric = brief.kind.analysis.metric(found.versions[0].score.terms[0].term.metric)
+    which = "the best" if metric.best_counts(brief.choices) else "the mean"
+    return f"Of a version's several runs {which} counts."
+
+
+def about_places(firmness: str, runs: str = "") -> str:
     said = (
         "Place and score are what happened, by the class's rule. What it may be on a typical try is a claim: "
         "it has an interval."
     )
-    return f"{said} {firmness}".strip()
+    return " ".join(x for x in (runs, said, firmness) if x)
 
 
 def about_figures(notes: Sequence[str]) -> str:
