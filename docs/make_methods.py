@@ -121,6 +121,29 @@ def material_rows() -> str:
     return "\n".join(out)
 
 
+def how_tries_vary() -> str:
+    """The table of how much the tries of each metric vary, with where its floor is from."""
+    out = [
+        "## How a try varies with its size",
+        "",
+        "In proportion to √(y² + c²), y counted from where it says; a dash: alike for all builds.",
+        "",
+        "| family | metric | unit | c | why | y counts from | could not vary at |",
+        "| --- | --- | --- | --: | --- | --- | --- |",
+    ]
+    for kind in all_kinds().values():
+        for m in kind.analysis.metrics:
+            if m.varies.never:
+                continue
+            v = m.varies
+            floor = "–" if v.above is None else f"{v.above:g}"
+            ends = ", ".join(map(str, v.ends))
+            out.append(
+                f"| {kind.label} | {m.label} | {unit_label(m.unit) or '–'} | {floor} | {v.why} | {v.zero} | {ends} |"
+            )
+    return "\n".join(out)
+
+
 def pages() -> str:
     package = griffe.load("thermion.core", search_paths=[OUT.parent.parent])
     out = [HEAD]
@@ -135,7 +158,7 @@ def pages() -> str:
                 public = not member.name.startswith("_") and not member.is_alias
                 if public and member.docstring and (member.is_function or member.is_class):
                     out.append(entry(member))
-    out += [material_rows(), "", families()]
+    out += [how_tries_vary(), "", material_rows(), "", families()]
     return re.sub(r"\n{3,}", "\n\n", "\n".join(out)).rstrip() + "\n"
 
 

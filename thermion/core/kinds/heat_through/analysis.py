@@ -103,9 +103,23 @@ def _race(attempt: Attempt, trial: Trial) -> Figure:
     seconds = attempt.values.get("time_s", 0.0)
     if read.value is not None or seconds <= 0:
         return read if several else Figure(reason="it was not stopped")
-    by_hand = measured(seconds, (Source("the stopwatch", trial.off("stopwatch", HAND_S), "try"),))
-    common = trial.conditions.get("start_c", 20.0)
-    return _started(by_hand, attempt.values.get("start_c", common), trial)
+    start = attempt.values.get("start_c", trial.conditions.get("start_c", 20.0))
+    by_hand = (Source("the stopwatch", trial.off("stopwatch", HAND_S), "try"), *_shown(seconds, start, trial))
+    return _started(measured(seconds, by_hand), start, trial)
+
+
+def _shown(seconds: float, start: float, trial: Trial) -> tuple[Source, ...]:
+    """What the display leaves open of a race by stopwatch: its step and the probe's offset, over the slope
+    at the target, as the pad's temperature and the time give it."""
+    rig, probe = trial.conditions, _probe(trial)
+    target, pad = rig.get("target_c", 35.0), rig.get("source_c")
+    if pad is None or not start < target < pad:
+        return ()
+    slope = (pad - target) * log((pad - start) / (pad - target)) / seconds
+    return (
+        Source("the display's step", probe.rounding / slope, "step"),
+        Source("the probe", -probe.off_k / slope, "all"),
+    )
 
 
 def _middle(times: Sequence[Figure]) -> Figure:

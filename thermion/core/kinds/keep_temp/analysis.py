@@ -47,13 +47,17 @@ def _read_to(step: float, off: float, by: float, name: str) -> tuple[Source, ...
     )
 
 
+# of 0 to 3 mL that run down the jar's walls and stay there [kg]; nothing is added for it
+STAYS = Source("what stays in the jar", 0.003 / sqrt(3.0), "try")
+
+
 def _melted(key: str, value: float, trial: Trial) -> Figure:
     """Melted mass [kg] from what was weighed [kg], measured [m³], or read as a height [m]."""
     if key == "mass_kg":
         return measured(value, _read_to(*_scale(trial), 1.0, "the scale"))
     if key == "volume_m3":
         step, off = trial.step("jug", VOLUME_STEP_M3), trial.off("jug", 0.0)
-        return measured(value * WATER_KG_M3, _read_to(step, off, WATER_KG_M3, "the jug"))
+        return measured(value * WATER_KG_M3, (*_read_to(step, off, WATER_KG_M3, "the jug"), STAYS))
     cup = cup_of(trial.conditions)
     if not 0 <= value <= cup.height_m:
         return Figure(reason="the level is beyond the rim of the cup described")

@@ -148,7 +148,8 @@ def _time_at(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift], l
         if a.values["load"] == load and x.full and x.time_s
     ]
     if not times:
-        return Figure(reason=f"the set load of {load:g} was not lifted all the way")
+        tried = any(a.values["load"] == load for a in attempts)
+        return Figure(reason=f"the set load of {load:g} was not {'lifted all the way' if tried else 'tried'}")
     hand = trial.off("stopwatch", HAND_S)
     luck = luck_of([-t for t in times], hand)
     return measured(min(times), (Source("the stopwatch", hand * luck, "try"),))

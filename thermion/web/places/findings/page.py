@@ -123,6 +123,7 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
         "columns": [words.column(m, brief) for m in metrics],
         "figures": [words.figure_row(v, teams, metrics, brief) for v in found.versions],
         "about_figures": words.about_figures(notes),
+        "beside": [] if found.still_on else words.beside_lines(found, teams, brief),
         "gains": gains,
         "helped": words.helped(ideas),
         "effects": effects,

@@ -131,6 +131,21 @@ def strange_lines(found: Findings, teams: Teams, brief: Brief) -> list[str]:
     ]
 
 
+def beside_lines(found: Findings, teams: Teams, brief: Brief) -> list[str]:
+    """What may be said of newest versions against the control beside them."""
+    if found.beside and all(b.claim.word == "not known" for b in found.beside):
+        return ["Nothing was tried twice, so whether a device would beat the control again is not known."]
+    out = []
+    for b in found.beside:
+        metric = brief.kind.analysis.metric(b.metric)
+        way = "sooner" if b.value < 1 else "later"
+        sure = f"{way}, {b.claim.word}" if b.claim.word in ("clear", "leaning") else b.claim.word
+        label = f"{metric.label[0].lower()}{metric.label[1:]}"
+        number = brief.setting.write(b.value, metric.digits)
+        out.append(f"{teams[b.subject.team_id].name} {b.subject.version}, {label}: {number} ({sure}).")
+    return out
+
+
 def helped(ideas: Mapping[Subject, Team]) -> str:
     """Whose ideas helped others, to be said aloud."""
     count = Counter(team.name for team in ideas.values())
@@ -160,7 +175,8 @@ def suggested(
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
     out = []
     leaders = [subject for subject, place in found.facts.items() if place == 1]
-    if len(leaders) == 1 and not found.still_on:
+    doubted = {t.subject for t in found.score.strange} if found.score else set()
+    if len(leaders) == 1 and not found.still_on and leaders[0] not in doubted:
         v = found.latest()[leaders[0].team_id]
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         names = ", ".join(MATERIALS[m].name.lower() for m in found.used.get(v.subject, ())[:4])
