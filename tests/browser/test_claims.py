@@ -26,7 +26,7 @@ def test_a_claim_is_told_at_one_look_and_its_details_on_demand(page, crew: Crew)
     days_tested(crew, *DAYS)
     page.goto("/challenges/1/findings")
     check_access(page)
-    expect(page.locator("main p").first).to_contain_text("Avocet is best for certain")
+    expect(page.locator("main p").first).to_contain_text("Avocet came first")
     claim = page.get_by_label("How sure is the first place?")
     for part in ("Avocet over Dunlin", "clear", "95 %:", "from 2 repeats in this class"):
         expect(claim).to_contain_text(part)

@@ -17,6 +17,9 @@ export class Line {
     this.clocks = new Clocks(host);
     this.clocks.onTurn = () => this.look();
     host.addEventListener("click", (event) => this.pressed(event));
+    host.addEventListener("pointerdown", () => (this.held = true));
+    for (const kind of ["pointerup", "pointercancel"])
+      document.addEventListener(kind, () => setTimeout(() => this.released()));
     document.addEventListener("pointerdown", wake, { once: true });
     document.addEventListener("keydown", wake, { once: true });
     this.doing = this.look(); // nothing is done before it is known what is on
@@ -31,9 +34,21 @@ export class Line {
     this.timer = setTimeout(() => this.look(), this.host.hidden ? SELDOM : SOON);
   }
 
+  /** A press is a click only on the key that it began on: what came meanwhile is drawn after it. */
+  released() {
+    this.held = false;
+    const { waiting } = this;
+    this.waiting = null;
+    if (waiting) this.show(waiting);
+  }
+
   /** A line that is empty is not shown, and yet its lesson can be started. */
   show({ html, mark }) {
     this.host.dataset.mark = mark;
+    if (this.held) {
+      this.waiting = { html, mark };
+      return;
+    }
     if (html === this.html) return;
     this.html = html;
     const focused = document.activeElement?.closest?.("[data-do]");
