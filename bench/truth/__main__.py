@@ -244,16 +244,15 @@ def advice(scale: int) -> list[str]:
     lines = [
         "\n## What more tries would tell\n",
         "After looking at the winner of eight races, true spread between builds 0, 1, 2 and 4 times that of a "
-        "try: the chance that was said of telling the first from the second, and how often it then was so (of "
-        "how many). Aim: within 0.1.\n",
-        "| tried once more | " + " | ".join(f"{k / 10:.1f}–{(k + 1) / 10:.1f}" for k in range(10)) + " |",
+        "try: the chance that was said of telling the first from the second by one to three more tries of each, "
+        "and how often it then was so (of how many). Aim: within 0.1.\n",
+        "| tried twice before | " + " | ".join(f"{k / 10:.1f}–{(k + 1) / 10:.1f}" for k in range(10)) + " |",
         "| --- |" + " --: |" * 10,
     ]
     for again in (1, 3, 8):
         rows = unlike.advised(again, 8 * scale, 20 + again)
         cells = [f"{said:.2f}: {true:.2f} ({count})" for said, true, count in rows]
-        name = "the first two" if again == 1 else f"the first {again}"
-        lines.append(f"| {name} | {' | '.join(cells)} |")
+        lines.append(f"| {again} of 8 | {' | '.join(cells)} |")
     return lines
 
 

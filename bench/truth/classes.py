@@ -171,7 +171,8 @@ def jars(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
 def _ice_read(measure, melted, rig, cup, cup_height, dice):
     """What a jug, a ruler in a cup, or a scale shows of so much meltwater [kg]."""
     if measure == "volume":
-        return np.maximum(np.round(melted / 1000 + dice.normal(0, 5e-7, 2), 6), 0)
+        drained = melted / 1000 - dice.uniform(0, 3e-6, 2)  # some of it stays on the jar's walls
+        return np.maximum(np.round(drained + dice.normal(0, 5e-7, 2), 6), 0)
     if measure == "height":
         true = cup_height(np.minimum(melted / 1000, cup.volume_m3), cup)
         return np.clip(np.round(true + dice.normal(0, 5e-4, 2), 3), 0, cup.height_m)

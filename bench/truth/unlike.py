@@ -255,26 +255,25 @@ def power(gap: float, tries: int, classes: int, seed: int, *, factor: float = 16
 
 def advised(again: int, classes: int, seed: int) -> list[tuple[float, float, int]]:
     """After looking at the winner: the chance that is said that more tries tell it from the second, and how
-    often they do; builds whose true spread is 0, 1, 2 and 4 times a try's; `again` of eight are tried once
-    more. By tenths of what was said: said, found, how many."""
+    often they do; builds whose true spread is 0, 1, 2 and 4 times a try's; `again` of eight were tried
+    twice before. By tenths of what was said: said, found, how many."""
     dice, said, was = np.random.default_rng(seed), [], []
     c = FLOOR_S / SHARE
     for i in range(classes):
         tau = (0.0, 1.0, 2.0, 4.0)[i % 4] * SHARE * float(np.hypot(100.0, c))
         true = np.maximum(100.0 + dice.normal(0, tau, 8), 20.0)
         noise = Noise(SHARE, FLOOR_S)
-        got = [noise.tries(y, 1 + (t < 3), dice) for t, y in enumerate(true)]
+        got = [noise.tries(y, 1 + (t < again), dice) for t, y in enumerate(true)]
         found = analyse(RACE, [raced(t + 1, 1, y) for t, y in enumerate(got)], LONGEST, {}, "higher")
         measured, (first, second) = found.score, (p.key for p in found.places[:2])
         assert measured is not None
-        order = [p.key for p in found.places]
-        plus = dict.fromkeys(order[:again] if again > 1 else [first, second], 1)
+        plus = dict.fromkeys((first, second), int(dice.integers(1, 4)))
         chance = measured.chance(first, second, plus)
         if chance is None or measured.claim(first, second).word == "clear":
             continue
         for subject in plus:
             team = subject.team_id - 1
-            got[team] += noise.tries(float(true[team]), 1, dice)
+            got[team] += noise.tries(float(true[team]), plus[subject], dice)
         then = analyse(RACE, [raced(t + 1, 1, y) for t, y in enumerate(got)], LONGEST, {}, "higher").score
         assert then is not None
         said.append(chance)

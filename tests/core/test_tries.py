@@ -89,7 +89,7 @@ class TestDays:
         assert not found.carried
         claim = found.claim(subject("A"), subject("D"))
         assert claim.word == "not known"
-        assert "different runs" in claim.why
+        assert "different days" in claim.why
         assert {(s.first, s.last) for s in found.standings([subject("A"), subject("D")])} == {(None, None)}
 
     def test_days_that_do_not_compare_leave_places_open_between_them(self):

@@ -25,7 +25,7 @@ class Cell:
     `values` are what varies, n ≥ 1 of them; `zero` is the rest of the result, which does not: the air's
     temperature, units used. `sizes`: what a try's standard deviation is in proportion to, by each floor.
     `stuck`: the build could not vary, at the end of the track or its start; `firm`: large enough for
-    another day's factor to be read from it.
+    another day's factor to be read from it; `rounding` is the standard uncertainty by the instrument's step.
     """
 
     values: Sequence[float]
@@ -33,6 +33,7 @@ class Cell:
     sizes: tuple[float, ...] = (1.0,)
     stuck: bool = False
     firm: bool = True
+    rounding: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -41,8 +42,8 @@ class Layout(Generic[K]):
 
     `value` of each build, as it is in the run that all are brought to; `varying` the part of it that
     varies; `tied` its group of builds and runs; `tries` how many; `runs` which. `squares` and `dof` are of
-    what the model leaves, by each floor, from which the spread follows, and `hidden` what rounding hides,
-    as a multiple of step²/12. `day` is the effect of each run: a shift, or the logarithm of a factor.
+    what the model leaves, by each floor, from which the spread follows, and `hidden` the least that rounding
+    hides. `day` is the effect of each run: a shift, or the logarithm of a factor.
     """
 
     value: Mapping[K, float]
@@ -58,7 +59,7 @@ class Layout(Generic[K]):
     _by: Mapping[K, FloatArray]  # what each value takes of the mean of each cell
     _own: Mapping[K, FloatArray]  # 1 for its own cells
     _sizes: FloatArray  # (floors, cells): variance of a cell's mean over s²
-    _rounds: FloatArray  # (cells,): over step²/12
+    _rounds: FloatArray  # (cells,)
 
     def factors(self, a: K, b: K) -> FloatArray | None:
         """Variance of value(a) − value(b) over s², by each floor; None where nothing ties them."""
@@ -80,7 +81,7 @@ class Layout(Generic[K]):
         return self._spread(self._by[a] * self._own[a])
 
     def rounding(self, a: K, b: K | None = None) -> float:
-        """What rounding adds to the variance of a value, or of a difference, over step²/12."""
+        """What rounding adds to the variance of a value, or of a difference."""
         by = self._by[a] if b is None else self._by[a] - self._by[b]
         return float(by**2 @ self._rounds)
 
@@ -122,7 +123,7 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
     day, takes = {run: 0.0 for _, run in names}, {run: np.zeros(len(names)) for _, run in names}
     for group in set(groups.values()):
         mine = [i for i, (_, run) in enumerate(names) if groups[run] == group and firm[i]]
-        found = _days(names, mine, means, n, sizes2, to=to, factor=factor)
+        found = _days(names, every, mine, means, n, sizes2, to=to, factor=factor)
         if found is None:
             continue
         for run, effect, row in found.days:
@@ -165,7 +166,7 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
         _by=by,
         _own=mask,
         _sizes=sizes2 / n,
-        _rounds=1.0 / n,
+        _rounds=np.array([c.rounding**2 for c in every]) / n,
     )
 
 
@@ -179,7 +180,7 @@ def _within(
         if cell.stuck:
             continue
         squares += float(((y - means[i]) ** 2).sum()) / sizes2[:, i]
-        hidden += (y.size - 1) / sizes2[:, i]
+        hidden += (y.size - 1) * cell.rounding**2 / sizes2[:, i]
         dof += y.size - 1
     return squares, hidden, dof
 
@@ -196,6 +197,7 @@ class _Days:
 
 def _days(
     names: Sequence[tuple[Any, int]],
+    cells: Sequence[Cell],
     mine: Sequence[int],
     means: FloatArray,
     n: FloatArray,
@@ -232,7 +234,8 @@ def _days(
         days.append((run, float(solve[len(builds) + k] @ x), takes))
     free = len(used) - len(builds) - len(others)
     squares = (weights * left**2).sum(axis=1) if free > 0 else np.zeros(len(sizes2))
-    hidden = free * (weights / (n[used] * (y**2 if factor else 1.0))).mean(axis=1)
+    rounding = np.array([cells[i].rounding ** 2 for i in used])
+    hidden = free * (rounding / sizes2[:, used]).mean(axis=1)
     return _Days(days, squares, hidden, max(free, 0))
 
 

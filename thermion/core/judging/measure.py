@@ -23,8 +23,8 @@ from thermion.core.subjects import Subject
 from thermion.core.values import Direction
 
 NOT_COMPARABLE = (
-    "different runs: nothing was tested unchanged in both, and no physics brings one to the other; "
-    "run one unchanged build again beside the new ones"
+    "tested on different days, and nothing was tested unchanged on both: run one unchanged build again "
+    "beside the new ones"
 )
 
 
@@ -57,9 +57,8 @@ class Measure:
         layout = self.layout
         if not layout.dof:
             return None
-        step2 = self.resolution**2 / 12.0
         pairs = zip(layout.squares, layout.hidden, strict=True)
-        return tuple(max(ss / layout.dof, hidden * step2) for ss, hidden in pairs), float(layout.dof)
+        return tuple(max(ss / layout.dof, hidden) for ss, hidden in pairs), float(layout.dof)
 
     def build(self, subject: Subject) -> Subject:
         """The first version that was the same build: nothing was changed since."""
@@ -151,7 +150,7 @@ class Measure:
         if not whole or u * v <= 0 or min(abs(u), abs(v)) < 2 * floor:
             return None
         logs = self.spread.sd**2 * self.layout.logs(x, y)
-        rounding = self.resolution**2 / 12.0 * (1 / u**2 + 1 / v**2)
+        rounding = self.layout.rounding(x) / u**2 + self.layout.rounding(y) / v**2
         return u / v, sqrt(logs + rounding + common**2 / (u * v))
 
     def variance(self, a: Subject, b: Subject) -> float:
@@ -167,7 +166,7 @@ class Measure:
                 return inf
             found = self.layout.alone(x) + self.layout.alone(y)
             rounding = self.layout.rounding(x) + self.layout.rounding(y)
-        return self._largest(found) + self.resolution**2 / 12.0 * rounding
+        return self._largest(found) + rounding
 
     def _largest(self, factors: FloatArray) -> float:
         assert self.spread is not None
@@ -178,7 +177,7 @@ class Measure:
         x = self.build(subject)
         if self.spread is None:
             return 0.0
-        return self._largest(self.layout.alone(x)) + self.resolution**2 / 12.0 * self.layout.rounding(x)
+        return self._largest(self.layout.alone(x)) + self.layout.rounding(x)
 
     def widened(self, interval: tuple[float, float]) -> tuple[float, float]:
         """An interval that one try of a build was seen in, as wide as the typical try may lie."""
@@ -220,7 +219,7 @@ class Measure:
         n = np.array([self.layout.tries[s] for s in kept], dtype=float)
         factors = np.array([self.layout.alone(s) for s in kept]).T * n  # (floors, k): of one try
         sds = np.array([[sd] for sd, _ in self.spread.each])
-        one = sds**2 * factors[: len(sds)] + self.resolution**2 / 12.0
+        one = sds**2 * factors[: len(sds)] + np.array([self.layout.rounding(s) for s in kept]) * n
         return Foresight(means, one, n, self.spread.dof)
 
     def standings(self, subjects: Sequence[Subject]) -> list[Standing[Subject]]:
@@ -329,7 +328,7 @@ def measure(
         again = lay_out(cells_of(tries, known, same, lambda t: 0 if carried else like.get(t.run, t.run)))
         squares, hidden, dof = again.squares, again.hidden, float(again.dof)
     above = next((t.size.above for t in tries if t.size.above), None)
-    spread = spread_of(squares, dof, [h * resolution**2 / 12.0 for h in hidden], prior, above)
+    spread = spread_of(squares, dof, hidden, prior, above)
     own: dict[Subject, list[float]] = {}
     of_run: dict[Subject, dict[tuple[int, str], float]] = {}
     for t, m in zip(tries, known, strict=True):

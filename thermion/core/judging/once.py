@@ -82,8 +82,14 @@ def _cell(found: Sequence[tuple[Once, Carried]]) -> Cell:
     y = [m.value - m.zero for _, m in found]
     sizes = tuple(_proportion(found, float(np.mean(y)), by) for by in (FLOORS if first.parts else (1.0,)))
     firm = not first.factor or abs(float(np.mean(y))) >= first.parts[0].floor
+    rounding = max(size_of_sources(t.sources, "step") for t, _ in found)
     return Cell(
-        y, float(np.mean([m.zero for _, m in found])), sizes, any(t.size.stuck for t, _ in found), firm
+        y,
+        float(np.mean([m.zero for _, m in found])),
+        sizes,
+        any(t.size.stuck for t, _ in found),
+        firm,
+        rounding,
     )
 
 

@@ -205,6 +205,10 @@ def lead_box(found: Findings, teams: Teams, brief: Brief, timing: Timing) -> Cla
     size = in_score(abs(lead.difference), score, brief, apart=True)
     if lead.times is not None and is_factor(lead):
         size = f"{times_words(lead.times[0])} times as much"
+    totals = [found.latest()[s.team_id].score.total for s in (best, rival)]
+    read = None if None in totals else abs((totals[0] or 0.0) - (totals[1] or 0.0))
+    if read is not None and abs(read - abs(lead.difference)) > 0.05 * max(read, abs(lead.difference)):
+        size += " on a typical try"
     return ClaimBox(
         f"{names[0]} over {names[1]}" if lead.difference else f"{names[0]} and {names[1]}",
         size if lead.difference else "equal",
@@ -265,13 +269,14 @@ def _settle(
         f"{tries} of each of {names[0]} and {names[1]} ({_minutes(wait)}) would tell {often(settling.chance)}"
     )
     if settling.all_once is not None and settling.all_once > settling.chance:
-        return f"{said}; all builds once more ({_minutes(every)}), {often(settling.all_once)}.", every
+        return f"{said}. All builds once more ({_minutes(every)}) tell more than that.", every
     return f"{said}.", wait
 
 
 def _to_know(found: Findings, every_s: float) -> tuple[str, float | None]:
     """What to do where nothing was tried twice: `every_s` is what trying all builds once more takes."""
-    if found.score is None or not found.score.comparable(found.places[0].key, found.places[1].key):
+    rival = found.rival or found.places[1].key
+    if found.score is None or not found.score.comparable(found.places[0].key, rival):
         return "", None
     builds = len(found.places)
     one, all_of = (design_chance(builds, again) for again in (1, builds))

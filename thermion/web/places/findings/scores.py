@@ -140,7 +140,8 @@ def _row(
 
 def _corrections(v: VersionFinding, metric: str) -> tuple[str, ...]:
     """What was done to what was measured before it was scored."""
-    return tuple(n for n in v.figures.get(metric, Figure()).notes if n.startswith("measured"))
+    notes = v.figures.get(metric, Figure()).notes
+    return tuple(n.partition(" from its")[0] for n in notes if n.startswith("measured"))
 
 
 def _version_said(subject: Subject, captions: Mapping[Subject, str]) -> str:

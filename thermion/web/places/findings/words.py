@@ -341,11 +341,17 @@ def heading(rehearsal: bool) -> str:
 
 def over_runs(found: Findings, brief: Brief) -> str:
     """What of several runs of a version counts, said once, where there are several."""
+    notes = [n for v in found.latest().values() for f in v.figures.values() for n in f.notes]
+    common = (
+        "Times are brought to the start that all have in common. "
+        if any("own start" in n for n in notes)
+        else ""
+    )
     if all(len(v.runs) < 2 for v in found.latest().values()):
-        return ""
+        return common.strip()
     metric = brief.kind.analysis.metric(found.versions[0].score.terms[0].term.metric)
     which = "the best" if metric.best_counts(brief.choices) else "the mean"
-    return f"Of a version's several runs {which} counts."
+    return f"{common}Of a version's several runs {which} counts."
 
 
 def about_places(firmness: str, runs: str = "") -> str:
