@@ -56,6 +56,18 @@ class TestAmongUnlikeBuilds:
         assert compare(*large, resolution=0, spread=plain).word == "clear"
         assert compare(*large, resolution=0, spread=safe).word != "clear"
 
+    def test_a_build_far_ahead_of_small_ones_is_also_the_likely_best(self):
+        """Drawn from one normal population the far one shrank to the many: “certain”, and “6 in 10”."""
+        caught = {
+            "A": [41.0, 50.0, 46.0],
+            "D": [13.0, 14.0, 12.0],
+            "G": [9.0, 11.0, 10.0],
+            "K": [3.0, 3.5, 2.8],
+        }
+        first, *_ = standing(caught, "higher", resolution=0, spread=pool(caught.values(), above=10.0))
+        assert (first.key, first.sole_first) == ("A", True)
+        assert first.chance_best > 0.9
+
     def test_a_share_is_the_same_in_any_unit(self):
         seconds = {"A": [17.0, 18.0], "D": [90.0, 95.0], "G": [270.0, 281.0]}
         minutes = {k: [v / 60 for v in y] for k, y in seconds.items()}

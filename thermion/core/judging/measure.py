@@ -12,10 +12,18 @@ from functools import cached_property
 from math import inf, isfinite, sqrt
 
 from thermion.core.judging.claims import P95, Claim, claim_from, t_quantile
-from thermion.core.judging.layout import Cell, Layout, lay_out
+from thermion.core.judging.layout import Layout, lay_out
 from thermion.core.judging.once import Carried, Once, cells_of, size_of_sources
 from thermion.core.judging.spread import Spread, spread_of
-from thermion.core.judging.standings import Standing, chances_best, half_widths, places, range_quantile
+from thermion.core.judging.standings import (
+    Standing,
+    chances_best,
+    evened,
+    half_widths,
+    places,
+    range_quantile,
+)
+from thermion.core.judging.strange import far_pairs, far_tries
 from thermion.core.judging.telling import Foresight
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
@@ -209,7 +217,9 @@ class Measure:
         again = {self.build(s): times for s, times in more.items()}
         plus = np.array([again.get(s, 0) for s in kept])
         first, second = (kept.index(self.build(s)) for s in (a, b))
-        return self._foresight.chance(first, second, plus, self.common(a, b) ** 2)
+        _, by = self._level(kept, np.array([self.layout.value[s] for s in kept]))
+        common = self.common(a, b) ** 2 / sqrt(by[first] * by[second])
+        return self._foresight.chance(first, second, plus, common)
 
     @cached_property
     def _foresight(self) -> Foresight:
@@ -220,7 +230,8 @@ class Measure:
         factors = np.array([self.layout.alone(s) for s in kept]).T * n  # (floors, k): of one try
         sds = np.array([[sd] for sd, _ in self.spread.each])
         one = sds**2 * factors[: len(sds)] + np.array([self.layout.rounding(s) for s in kept]) * n
-        return Foresight(means, one, n, self.spread.dof)
+        level, by = self._level(kept, means)
+        return Foresight(level, one / by, n, self.spread.dof)
 
     def standings(self, subjects: Sequence[Subject]) -> list[Standing[Subject]]:
         """These builds, best first, with the places they may have and the chance of being best.
@@ -244,9 +255,19 @@ class Measure:
         half = half_widths(alone + own, self.spread)
         chances: Sequence[float | None] = [None] * len(order)
         if np.isfinite(pairs).all():
-            chances = chances_best(-sign * means, _single(pairs), self.spread.dof, _single(common))
+            level, by = self._level(order, means)
+            mine, shared = _single(pairs) / by, _single(common) / by
+            chances = chances_best(-sign * level, mine, self.spread.dof, shared)
         rows = zip(order, means.tolist(), half, first, last, chances, strict=True)
         return [Standing(*row) for row in rows]
+
+    def _level(self, order: Sequence[Subject], means: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Values of builds as they are compared all together, and what a variance is divided by for that:
+        `evened`, of what varies, where the rest is the same for all."""
+        y = np.array([self.layout.varying[self.build(s)] for s in order])
+        if self.spread is None or not self.factor or np.ptp(means - y) > 1e-9 * np.abs(means).max():
+            return means, np.ones(len(means))
+        return evened(y, self.spread.above)
 
     def _varies(self, order: Sequence[Subject]) -> bool:
         return any(self.alone(s) > 0 for s in order)
@@ -348,62 +369,7 @@ def measure(
         same,
         int(dof),
         (
-            *_strange(tries, [m.value for m in known], same, resolution),
-            *_far_pairs(tries, cells, same, prior),
+            *far_tries(tries, [m.value for m in known], same, resolution),
+            *far_pairs(tries, cells, same, prior),
         ),
     )
-
-
-DOUBT = 0.9995  # one-sided: of a hundred honest pairs, not one in ten is asked about
-
-
-def _far_pairs(
-    tries: Sequence[Once],
-    cells: Mapping[tuple[Subject, int], Cell],
-    same: Mapping[Subject, Subject],
-    prior: Spread | None,
-) -> tuple[Once, ...]:
-    """Both tries of a build that was tried twice in a run and differs by far more than the others do, or
-    than earlier classes' did: nobody can say which of the two is the slip."""
-    found = []
-    again = {key: cell for key, cell in cells.items() if len(cell.values) > 1 and not cell.stuck}
-
-    def left(cell: Cell) -> tuple[float, int]:
-        return float(np.var(cell.values)) * len(cell.values) / cell.sizes[0] ** 2, len(cell.values) - 1
-
-    for key, cell in again.items():
-        if len(cell.values) != 2:
-            continue
-        rest = [left(other) for name, other in again.items() if name != key]
-        squares, dof = sum(x for x, _ in rest), float(sum(n for _, n in rest))
-        if prior is not None:
-            squares, dof = squares + prior.sd**2 * prior.dof, dof + prior.dof
-        if dof < 1 or squares <= 0:
-            continue
-        if sqrt(left(cell)[0]) > t_quantile(DOUBT, dof) * sqrt(squares / dof):
-            found += [t for t in tries if (same.get(t.subject, t.subject), t.run) == key]
-    return tuple(found)
-
-
-def _strange(
-    tries: Sequence[Once], values: Sequence[float], same: Mapping[Subject, Subject], resolution: float
-) -> tuple[Once, ...]:
-    """Tries further from the middle of their build's than tries usually are, five times over.
-
-    By the median absolute deviation of all that were tried at least three times (F. R. Hampel, JASA 69,
-    383, 1974), without the one or two tries that are their build's own middle, nor builds that did the same each
-    time, such as never moving: they would say that nothing ever varies. Nothing is dropped for it.
-    """
-    groups: dict[Subject, list[tuple[Once, float]]] = {}
-    for t, value in zip(tries, values, strict=True):
-        groups.setdefault(same.get(t.subject, t.subject), []).append((t, value))
-    distances = [
-        [(t, abs(value - float(np.median([v for _, v in group])))) for t, value in group]
-        for group in groups.values()
-        if len(group) >= 3
-    ]
-    outer = [d for each in distances for d in sorted(d for _, d in each)[2 - len(each) % 2 :] if d > 0]
-    if len(outer) < 4:
-        return ()
-    usual = max(1.4826 * float(np.median(outer)), resolution / sqrt(12.0))
-    return tuple(t for each in distances for t, d in each if usual > 0 and d > 5 * usual)

@@ -93,9 +93,19 @@ def standing(
         claim_from(float(means[0] - means[j]), float(pairs[0, j]), spread) for j in range(1, len(order))
     ]
     first, last = places(means, pairs, rivals, spread.dof)
-    chances = chances_best(-sign * means, alone[0], spread.dof)
+    level, by = evened(means, spread.above)
+    chances = chances_best(-sign * level, alone[0] / by, spread.dof)
     rows = zip(order, means.tolist(), half, first, last, chances, strict=True)
     return [Standing(*row) for row in rows]
+
+
+def evened(means: FloatArray, above: float | None) -> tuple[FloatArray, FloatArray]:
+    """Means on a scale on which all tries vary alike, asinh(y/c) where they vary in proportion to
+    √(y² + c²), and what variances are divided by there. Unlike builds are a normal population on that
+    scale, if on any."""
+    if above is None:
+        return means, np.ones(means.size)
+    return np.arcsinh(means / above), means**2 + above**2
 
 
 def variances(means: FloatArray, share: FloatArray, spread: Spread, resolution: float) -> FloatArray:

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from thermion.core.judging.claims import P95
 from thermion.core.judging.spread import Spread
-from thermion.core.judging.standings import variances
+from thermion.core.judging.standings import evened, variances
 from thermion.core.lazy import ArrayLike, FloatArray, NDArray, special
 from thermion.core.lazy import numpy as np
 from thermion.core.values import Direction, finite, not_negative
@@ -70,7 +70,8 @@ def chance_to_tell(
     n = np.array([values[key].size for key in kept], dtype=float)
     plus = np.array([again.get(key, 0) for key in kept])
     one = variances(means, np.ones(len(kept)), spread, resolution)  # (floors, k): of one try
-    return Foresight(means, one, n, spread.dof).chance(kept.index(first), kept.index(second), plus)
+    level, by = evened(means, spread.above)
+    return Foresight(level, one / by, n, spread.dof).chance(kept.index(first), kept.index(second), plus)
 
 
 class Foresight:
