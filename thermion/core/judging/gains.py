@@ -28,8 +28,8 @@ ENOUGH, SELDOM = 0.7, 0.35  # chances from which more tries are worth it, and be
 class Settling:
     """What more tries of two builds would tell: the chance that they come out clear after `more` of each.
 
-    `all_once` is that chance when every build is tried once more instead: to be compared only, since it was
-    found too high by up to 0.3 where it is high (simulated). `common`: the chance is small
+    `all_once` is that chance when every build is tried once more instead, to be compared only: nobody has
+    simulated how well it holds. `common`: the chance is small
     because what all tries of a build share does not average out.
     """
 

@@ -15,8 +15,7 @@ from thermion.core.values import Direction, finite, not_negative
 
 K = TypeVar("K", bound=Any)  # names a build
 
-SIGMAS, EACH, SEED, TAUS, WIDEST = 50, 40, 26, 40, 6.0
-DRAWS = SIGMAS * EACH
+SIGMAS, DRAWS, SEED, TAUS, WIDEST = 50, 2000, 26, 40, 6.0
 
 
 def chance_to_tell(
@@ -50,8 +49,8 @@ def chance_to_tell(
 
     Notes
     -----
-    σ² from its inverse χ², the builds' own spread τ flat on 0 to 6 σ and weighted by the likelihood of
-    the means, the true values given both, then the new tries, with which the spread is pooled anew.
+    σ² from its inverse χ², the builds' own spread τ flat on 0 to 6 s, both weighted by the likelihood
+    of the means, the true values given both, then the new tries, with which the spread is pooled anew.
     Simulated in docs/truth.md: said and found agree within 0.1.
     """
     keys = list(tries)
@@ -87,8 +86,7 @@ class Foresight:
             dice = np.random.default_rng(SEED)
             chi2 = 2 * special.gammaincinv(self._dof / 2, (np.arange(SIGMAS) + 0.5) / SIGMAS)
             scale = np.asarray(self._dof / chi2, dtype=np.float64)  # σ²/s², each as likely as the next
-            self._scale = np.repeat(scale, EACH)
-            self._true = _true_values(means, one[0], n, scale, dice)
+            self._scale, self._true = _true_values(means, one[0], n, scale, dice)
 
     def chance(self, a: int, b: int, plus: NDArray[Any], common: float = 0.0) -> float:
         """Chance that two of them are clearly apart after `plus` (k,) more tries of each; `common` is the
@@ -116,28 +114,26 @@ class Foresight:
 
 def _true_values(
     means: FloatArray, one: FloatArray, n: FloatArray, scale: FloatArray, dice: np.random.Generator
-) -> FloatArray:
-    """Draws of what the builds truly are (draws, k), `EACH` for each of the σ²/s² (sigmas,): shrunk to one
-    another as far as they seem alike."""
-    k, draws = means.size, len(scale) * EACH
+) -> tuple[FloatArray, FloatArray]:
+    """Draws of σ²/s² (draws,) among `scale` (sigmas,), and of what the builds truly are (draws, k): shrunk
+    to one another as far as they seem alike. Both as likely as the means make them."""
+    k = means.size
     typical = float(np.sqrt(np.mean(one)))
-    ratio = (np.arange(TAUS) + 0.5) / TAUS * WIDEST
-    tau2 = (ratio[None, :] * typical) ** 2 * scale[:, None]  # (sigmas, taus)
+    tau2 = ((np.arange(TAUS) + 0.5) / TAUS * WIDEST * typical) ** 2
     v = scale[:, None] * (one / n)[None, :]  # (sigmas, k)
-    weight = 1.0 / (v[:, None, :] + tau2[:, :, None])
+    weight = 1.0 / (v[:, None, :] + tau2[None, :, None])
     sum_w = weight.sum(axis=2)
     middle = (weight * means).sum(axis=2) / sum_w
     fit = 0.5 * np.log(weight).sum(axis=2) - 0.5 * np.log(sum_w)
     fit -= 0.5 * (weight * (means - middle[:, :, None]) ** 2).sum(axis=2)
-    odds = np.exp(fit - fit.max(axis=1, keepdims=True))
-    at = np.repeat(np.cumsum(odds, axis=1) / odds.sum(axis=1, keepdims=True), EACH, axis=0)
-    chosen = (at < dice.random(draws)[:, None]).sum(axis=1).clip(0, TAUS - 1)
-    rows = np.repeat(np.arange(len(scale)), EACH)
-    t2, own = tau2[rows, chosen][:, None], v[rows]
-    mu = middle[rows, chosen] + dice.normal(0, 1, draws) / np.sqrt(sum_w[rows, chosen])
+    odds = np.cumsum(np.exp(fit - fit.max()))
+    chosen = np.searchsorted(odds / odds[-1], dice.random(DRAWS)).clip(0, odds.size - 1)
+    g, h = np.divmod(chosen, TAUS)
+    t2, own = tau2[h][:, None], v[g]
+    mu = middle[g, h] + dice.normal(0, 1, DRAWS) / np.sqrt(sum_w[g, h])
     shrunk = (means * t2 + mu[:, None] * own) / (t2 + own)
     apart = np.sqrt(own * t2 / (t2 + own))
-    return np.asarray(shrunk + dice.normal(0, 1, (draws, k)) * apart, dtype=float)
+    return scale[g], np.asarray(shrunk + dice.normal(0, 1, (DRAWS, k)) * apart, dtype=float)
 
 
 @lru_cache(maxsize=256)
