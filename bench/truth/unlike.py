@@ -14,7 +14,7 @@ from itertools import combinations
 import numpy as np
 
 from bench.truth.claims import Dice, Rates, who
-from thermion.core.judging.findings import Findings, Tried, analyse
+from thermion.core.judging.findings import Findings, Gain, Tried, analyse
 from thermion.core.judging.spread import Spread, lent
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.briefing import Term
@@ -163,12 +163,17 @@ def another_day(
                 new = t < 8
                 tried.append(heated(t + 1, run, excess, version=1 + new, plan=mark if new else Plan()))
         gains = analyse(OVEN, tried, [Term("peak", "degC")], {"sky": 0.0}).gains
-        wrong = [g.claim.word == "clear" for g in gains]
-        for one in wrong:
-            rates.add("clear", one)
-        rates.add("two or more", sum(wrong) >= 2)
-        rates.add("a cause", any(g.cause.verdict == "candidate" for g in gains))
+        count_gains(gains, rates)
     return rates
+
+
+def count_gains(gains: Sequence[Gain], rates: Rates) -> None:
+    """Of versions that are no better: those called clear, two of them in a class, a cause named."""
+    wrong = [g.claim.word == "clear" for g in gains]
+    for one in wrong:
+        rates.add("clear", one)
+    rates.add("two or more", sum(wrong) >= 2)
+    rates.add("a cause", any(g.cause.verdict == "candidate" for g in gains))
 
 
 def heated(team: int, run: int, excess: float, *, version: int = 1, plan: Plan | None = None) -> Tried:
@@ -205,11 +210,7 @@ def bare_control(pad_off: float, classes: int, seed: int) -> Rates:
                 )
                 tried.append(replace(one, trial=replace(one.trial, bare=bare)))
         gains = analyse(RACE, tried, LONGEST, {}).gains
-        wrong = [g.claim.word == "clear" for g in gains]
-        for one in wrong:
-            rates.add("clear", one)
-        rates.add("two or more", sum(wrong) >= 2)
-        rates.add("a cause", any(g.cause.verdict == "candidate" for g in gains))
+        count_gains(gains, rates)
     return rates
 
 

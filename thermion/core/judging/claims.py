@@ -22,7 +22,9 @@ Verdict = Literal["better", "worse", "changed"]
 P95, P68 = 0.975, 0.8413447460685429  # one-sided, for two-sided 95 % and 68 %
 FEW = 3.0  # degrees of freedom up to which a common part may not add any
 MOST_TRIES = 20  # more tries of each than this: call it a tie
-UNKNOWN = "nothing was tried twice, so nobody knows how much a try varies: repeat one build to know"
+UNKNOWN = (
+    "nothing was tried twice, so how much a try varies is not known: repeat one build at least, better all"
+)
 EXACT = "the repeats agree exactly and no step of the instrument is given: what a try hides is not known"
 
 

@@ -13,14 +13,13 @@ from thermion.core.judging.scoring import Score
 from thermion.core.judging.standings import Standing
 from thermion.core.judging.telling import design_chance
 from thermion.core.kinds.briefing import AgeBand, Condition
-from thermion.core.kinds.when import difference_unit
 from thermion.core.planning.week import Timing, tries_length
 from thermion.core.subjects import Subject
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Team
 from thermion.web.components.words import count
 from thermion.web.places.findings.places import OLD, YOUNG
-from thermion.web.places.findings.scores import in_score
+from thermion.web.places.findings.scores import apart_words, in_score
 
 Teams = Mapping[int, Team]  # by number
 
@@ -361,11 +360,11 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
     gains = [g for g in found.gains if g.how != "not comparable" and g.claim.word != "not known"]
     if not gains:
         return ""
-    unit = difference_unit(brief.kind.analysis.metric(gains[0].metric).unit)
+    metric = brief.kind.analysis.metric(gains[0].metric)
     out = []
     yard = [g for g in gains if g.how == "yardsticks"]
     if yard:
-        size = brief.setting.show(max(map(_open_by, yard)), unit)
+        size = apart_words(max(map(_open_by, yard)), metric, brief)
         sticks = dict.fromkeys(s for g in yard for s in g.yardsticks)
         who = _yardsticks(list(sticks), teams, brief)
         moved = found.headline is not None and found.headline.carried
@@ -378,7 +377,7 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
     carried = [g for g in gains if g.how == "physics" and g.common > 0]
     if carried:
         widest = max(carried, key=lambda g: g.common)
-        size = brief.setting.show(_open_by(widest), unit)
+        size = apart_words(_open_by(widest), metric, brief)
         named = {c.key: c for c in brief.kind.brief.conditions}
         why = _because([named[key] for key in widest.leans_on if key in named])
         words = brief.kind.analysis.corrected_words

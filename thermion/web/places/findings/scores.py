@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from thermion.core.judging.findings import Findings, VersionFinding
 from thermion.core.judging.scoring import Score
 from thermion.core.judging.standings import Standing
-from thermion.core.kinds.briefing import AgeBand, Term
+from thermion.core.kinds.analysis import Metric
+from thermion.core.kinds.briefing import AgeBand
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import unit_label
 from thermion.core.subjects import Subject
@@ -71,13 +72,22 @@ def in_score(value: float, score: Score, brief: Brief, *, apart: bool = False) -
         return f"{brief.setting.write(value, 1)} percentage points"
     number = brief.setting.write(value, 1)
     if plain and unit == "dimensionless":
-        return f"{number} {_things(term, brief)}".strip()
+        return f"{number} {_things(brief.kind.analysis.metric(term.metric), brief)}".strip()
     return with_unit("1" if number in ("1.0", "1,0") and unit == "point" else number, unit)
 
 
-def _things(term: Term, brief: Brief) -> str:
+def apart_words(value: float, metric: Metric, brief: Brief) -> str:
+    """A difference of a metric [stored unit] with its unit: shares differ by percentage points, and what
+    is counted has its name."""
+    unit = difference_unit(metric.unit)
+    if unit == "percent":
+        return f"{brief.setting.write(brief.setting.from_si(value, unit), 1)} percentage points"
+    shown = brief.setting.show(value, unit)
+    return f"{shown} {_things(metric, brief)}".strip() if unit == "dimensionless" and metric.reads else shown
+
+
+def _things(metric: Metric, brief: Brief) -> str:
     """What is counted, where the metric is a count of what was read."""
-    metric = brief.kind.analysis.metric(term.metric)
     reads = {r.key: r for r in brief.kind.test.reads}
     return reads[metric.reads].things[1] if metric.reads in reads else "points"
 

@@ -13,7 +13,6 @@ from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.briefing import Condition
 from thermion.core.kinds.criteria import Criterion
 from thermion.core.kinds.views import Picture
-from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.week import Timing
 from thermion.core.subjects import Subject
@@ -33,7 +32,7 @@ from thermion.web.places.findings.claims import (
     is_factor,
     times_words,
 )
-from thermion.web.places.findings.scores import in_score
+from thermion.web.places.findings.scores import apart_words, in_score
 
 Teams = Mapping[int, Team]  # by number
 LEGENDS = {
@@ -155,7 +154,7 @@ def helped(ideas: Mapping[Subject, Team]) -> str:
 
 def effect_row(e: Effect[Subject], teams: Teams, brief: Brief) -> EffectRow:
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
-    change, interval = _claim_text(e.claim, difference_unit(metric.unit), brief)
+    change, interval = _claim_text(e.claim, metric, brief)
     return EffectRow(
         " and ".join(MATERIALS[m].name for m in e.materials),
         change,
@@ -230,20 +229,20 @@ def _cell(figure: Figure, metric: Metric, brief: Brief) -> FigureCell:
     return FigureCell(figure_text(figure, metric, brief), pm, figure.reason or "; ".join(figure.notes))
 
 
-def _signed(value: float, unit: str, brief: Brief) -> str:
-    text = brief.setting.show(value, unit)
+def _signed(value: float, metric: Metric, brief: Brief) -> str:
+    text = apart_words(value, metric, brief)
     return text if value < 0 else f"+{text}"
 
 
-def _claim_text(claim: Claim, unit: str, brief: Brief) -> tuple[str, str]:
+def _claim_text(claim: Claim, metric: Metric, brief: Brief) -> tuple[str, str]:
     """A difference, and its interval where it has one; as a factor where that is large."""
     if claim.times is not None and is_factor(claim):
         ends = " to ".join(times_words(x) for x in claim.times[1:])
         return f"{times_words(claim.times[0])} times as much", f"95 %: {ends} times"
-    size = _signed(claim.difference, unit, brief)
+    size = _signed(claim.difference, metric, brief)
     if claim.low is None or claim.high is None:
         return size, ""
-    return size, f"95 %: {_signed(claim.low, unit, brief)} to {_signed(claim.high, unit, brief)}"
+    return size, f"95 %: {_signed(claim.low, metric, brief)} to {_signed(claim.high, metric, brief)}"
 
 
 def _bound_text(b: BoundGain, brief: Brief) -> str:
@@ -264,7 +263,7 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team],
     metric = brief.kind.analysis.metric(g.metric)
     change, interval = "", ""
     if g.claim.word != "not known" or g.claim.why != "known only as bounds":
-        change, interval = _claim_text(g.claim, difference_unit(metric.unit), brief)
+        change, interval = _claim_text(g.claim, metric, brief)
     idea = ideas.get(g.after)
     return GainRow(
         teams[g.after.team_id],
