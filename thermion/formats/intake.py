@@ -47,7 +47,7 @@ def _check_values(file: ChallengeFile) -> None:
     """Every value that was observed comes through the door, as one from a file."""
     c = file.challenge
     kind = all_kinds()[c.kind]
-    choices = kind.brief.default_choices() | {x.key: x.value for x in c.choices}
+    choices = kind.brief.chosen({x.key: x.value for x in c.choices})
     setting = Setting(file.school_class.temp_unit, file.school_class.decimal)
     later = {kind.test.later.read.key: kind.test.later.read} if kind.test.later else {}
     grid = kind.test.grid_read(choices) or kind.test.reads[0]

@@ -17,7 +17,7 @@ from thermion.core.judging.spread import Spread
 from thermion.core.judging.standings import Standing
 from thermion.core.judging.tries import Tried, Tries, tries_of
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.briefing import RUNS, Term
 from thermion.core.kinds.trials import Fitted
 from thermion.core.subjects import Subject
 from thermion.core.values import Direction, Figure, best_figure, mean_figure
@@ -237,11 +237,21 @@ def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
 
 
 def _over_runs(tries: Tries, mine: Sequence[Tried], key: str, each: Sequence[Figure]) -> Figure:
-    """One figure of a version over its runs: their mean, or the best where the rule of the metric says so."""
+    """One figure of a version over its runs: what counts of them is the brief's choice."""
     metric = next((m for m in tries.kind.analysis.metrics if m.key == key), None)
-    if metric is not None and metric.best_counts(mine[0].trial.choices):
+    counts = mine[0].trial.choices.get(RUNS)
+    if counts == "last":
+        return _last_figure(each)
+    if counts == "best" and metric is not None:
         return best_figure(each, metric.better)
     return mean_figure(each)
+
+
+def _last_figure(each: Sequence[Figure]) -> Figure:
+    """The newest one that says anything; what broke off counts only where nothing is whole."""
+    said = [f for f in each if f.value is not None or f.bounded]
+    whole = [f for f in said if not f.partial] or said
+    return whole[-1] if whole else each[-1]
 
 
 def _places(

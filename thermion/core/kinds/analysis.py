@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
 
 from thermion.core.kinds.trials import Fitted, Trial
 from thermion.core.kinds.when import When, applying
@@ -39,8 +38,7 @@ ALIKE, NEVER = Varies(), Varies(never=True)
 class Metric:
     """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that.
 
-    `reads` names what is read that it is one of: what can be read of that, can be predicted. `across`: what
-    of several runs of a version counts; ``counts`` is the brief's own choice of that name.
+    `reads` names what is read that it is one of: what can be read of that, can be predicted.
     """
 
     key: str
@@ -51,12 +49,6 @@ class Metric:
     when: When = None
     reads: str = ""
     varies: Varies = ALIKE
-    across: Literal["mean", "best", "counts"] = "mean"
-
-    def best_counts(self, choices: Mapping[str, str]) -> bool:
-        """Whether the best of several runs counts; else their mean."""
-        chosen = choices.get("counts", "") if self.across == "counts" else self.across
-        return chosen == "best" and self.better != "none"
 
     @property
     def si_unit(self) -> str:

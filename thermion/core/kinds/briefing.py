@@ -13,6 +13,7 @@ from thermion.core.values import Direction
 
 SKIES = ("clear", "hazy", "clouds pass", "overcast")
 AgeBand = Literal["6-8", "9-12", "13-16"]
+OfRuns = Literal["mean", "best", "last"]
 AGE_BANDS: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 
 
@@ -101,11 +102,26 @@ class Instrument:
 
 @dataclass(frozen=True)
 class Choice:
-    """A setting with a few named values."""
+    """A setting with a few named values; `scores`: it says what counts, and is chosen beside the rule."""
 
     key: str
     label: str
     options: tuple[tuple[str, str], ...]
+    scores: bool = False
+
+
+RUNS = "runs"  # the choice of what counts of a version's several runs
+_OF_RUNS = (("mean", "the mean"), ("best", "the best"), ("last", "the last"))
+
+
+def several_runs(usual: OfRuns = "mean") -> Choice:
+    """What counts of a version that was tested in several runs: the `usual` of the family stands first."""
+    return Choice(
+        RUNS,
+        "When a version is tested again, what counts is",
+        tuple(sorted(_OF_RUNS, key=lambda option: option[0] != usual)),
+        scores=True,
+    )
 
 
 @dataclass(frozen=True)
@@ -226,6 +242,13 @@ class Briefing:
     def default_choices(self) -> dict[str, str]:
         """The first option of every choice."""
         return {choice.key: choice.options[0][0] for choice in self.choices}
+
+    def chosen(self, rows: Mapping[str, str]) -> dict[str, str]:
+        """Every choice: as it was made, else the first option."""
+        out = {**self.default_choices(), **rows}
+        if RUNS not in rows and rows.get("counts") == "median":
+            out[RUNS] = "mean"  # until there was a choice, the middle attempt of each run meant that
+        return out
 
     def under_the_sun(self, choices: Mapping[str, str]) -> bool:
         """Whether the sun's height and light matter under these choices."""

@@ -114,6 +114,11 @@ class Reads:
         return convert(self.resolution, unit, stored_unit(unit))
 
 
+def counted_out(reads: Sequence[Reads], values: Mapping[str, float]) -> dict[str, float]:
+    """What was counted out for an attempt, as the load of a lift: only attempts with as much are alike."""
+    return {r.key: values[r.key] for r in reads if r.whole and not r.words and r.key in values}
+
+
 AIR = Reads("air_c", "Air", "degC", -40.0, 60.0, 0.5)  # read beside a clocked test
 
 # What is noted of a race with one probe: where it started, and the stopwatch.

@@ -134,8 +134,7 @@ def brief_of(challenge: Challenge) -> Brief:
         values[row.key] = row.value
         if row.key in tolerance:
             tolerance[row.key] = row.tolerance
-    choices = kind.brief.default_choices()
-    choices |= {row.key: row.value for row in challenge.choices}
+    choices = kind.brief.chosen({row.key: row.value for row in challenge.choices})
     applies = {c.key for c in kind.brief.settings(choices)}
     rule = tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms)
     setting = setting_of(challenge.school_class)

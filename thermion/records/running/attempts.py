@@ -12,7 +12,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import Around, known_of, quantity_of
-from thermion.core.kinds.testing import Reads
+from thermion.core.kinds.testing import counted_out
 from thermion.core.kinds.trials import Attempt
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
@@ -244,7 +244,7 @@ def _values(
             raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
         quantity = quantity_of(read, brief.values, values)
         # a lift's time is that of its load: only attempts with the same count beside it
-        like = [r for r in rows if all(r.values.get(k) == v for k, v in _counts(reads, values).items())]
+        like = [r for r in rows if all(r.values.get(k) == v for k, v in counted_out(reads, values).items())]
         given = [(r.entry_id, r.values[read.key]) for r in like if read.key in r.values]
         beside = known_of(
             read,
@@ -262,11 +262,6 @@ def _values(
     if moved and values.get("time_s") == 0:
         raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")
     return values, questions
-
-
-def _counts(reads: Sequence[Reads], values: Mapping[str, float]) -> dict[str, float]:
-    """What was counted out for an attempt: the load of a lift."""
-    return {r.key: values[r.key] for r in reads if r.whole and not r.words and r.key in values}
 
 
 def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:

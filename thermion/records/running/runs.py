@@ -116,8 +116,7 @@ def create_run(
     if challenge.cautions_seen_at is None:
         raise Refused("Read the safety cautions with the class first.", "cautions")
     kind = get_kind(challenge.kind)
-    choices = kind.brief.default_choices()
-    choices |= {row.key: row.value for row in challenge.choices}
+    choices = kind.brief.chosen({row.key: row.value for row in challenge.choices})
     if rehearsal and not kind.can_rehearse(choices):
         raise Refused("Stand-in probes read temperatures only; this test reads something else.")
     if speed not in SPEEDS or (speed != 1.0 and not rehearsal):

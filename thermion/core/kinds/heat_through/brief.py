@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
+from thermion.core.kinds.briefing import (
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Instrument,
+    Term,
+    several_runs,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 SLOW, FAST = ("question", "insulator"), ("question", "conductor")
@@ -17,6 +26,7 @@ BRIEF = Briefing(
             "What are we looking for?",
             (("insulator", "What holds heat back"), ("conductor", "What lets heat through")),
         ),
+        several_runs(),
     ),
     conditions=(
         Condition(

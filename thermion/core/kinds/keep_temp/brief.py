@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
+from thermion.core.kinds.briefing import (
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Instrument,
+    Term,
+    several_runs,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 ICE = ("measure", "volume", "height", "mass", "left")  # the ways of reading ice
@@ -26,6 +35,7 @@ BRIEF = Briefing(
                 ("temp", "Warm drink: temperature"),
             ),
         ),
+        several_runs(),
     ),
     conditions=(
         Condition(

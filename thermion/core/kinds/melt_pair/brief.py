@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import SKIES, BriefDefault, Briefing, Caution, Choice, Condition, Term
+from thermion.core.kinds.briefing import (
+    SKIES,
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Term,
+    several_runs,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
@@ -20,6 +29,7 @@ BRIEF = Briefing(
                 ("joined", "One stock, the two share a wall"),
             ),
         ),
+        several_runs(),
     ),
     conditions=(
         Condition("sample_kg", "One sample", "gram", 5, 0.5, 1, 200, young="All cubes are the same size."),

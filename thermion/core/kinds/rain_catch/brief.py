@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
+from thermion.core.kinds.briefing import (
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Instrument,
+    Term,
+    several_runs,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 SPRAYS = ("dosing", "sprays")
@@ -11,7 +20,10 @@ SPRAYS = ("dosing", "sprays")
 BRIEF = Briefing(
     asks="A collector gathers sprinkled water and keeps it. "
     "A sprayer, a tray, a jug; wet hands and a turn of three minutes.",
-    choices=(Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),),
+    choices=(
+        Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),
+        several_runs(),
+    ),
     conditions=(
         Condition(
             "tray_m2", "Tray", "centimeter**2", 1200, 20, 100, 20000, young="Everyone has the same tray."

@@ -30,7 +30,9 @@ def fit(trials: Sequence[Trial]) -> list[Fitted]:
 
 
 def _chosen(attempts: Sequence[Attempt], counts: str) -> tuple[float, Attempt]:
-    """The stop that counts [m] and the attempt nearest to it: the best, or the median."""
+    """The stop that counts [m] and the attempt nearest to it: the best, the median or the last."""
+    if counts == "last":
+        return attempts[-1].values["stop_m"], attempts[-1]
     by_stop = sorted(attempts, key=lambda a: a.values["stop_m"])
     stops = [a.values["stop_m"] for a in by_stop]
     stop = float(np.median(stops)) if counts == "median" else stops[-1]
@@ -130,7 +132,6 @@ ANALYSIS = Analysis(
             "higher",
             0,
             reads="stop_m",
-            across="counts",
             varies=Varies(12.0, RULE, ends=(0.0, "track_m"), share=0.08),
         ),
         Metric(
@@ -139,47 +140,27 @@ ANALYSIS = Analysis(
             "percent",
             "higher",
             0,
-            across="counts",
             varies=Varies(5.0, RULE, ends=(0.0, 100.0), share=0.08),
         ),
-        Metric(
-            "speed",
-            "Mean speed",
-            "centimeter/second",
-            "higher",
-            across="counts",
-            varies=Varies(5.0, HAND, ends=(0.0,)),
-        ),
-        Metric(
-            "time_end", "Time to the end stop", "second", "lower", across="counts", varies=Varies(3.0, HAND)
-        ),
+        Metric("speed", "Mean speed", "centimeter/second", "higher", varies=Varies(5.0, HAND, ends=(0.0,))),
+        Metric("time_end", "Time to the end stop", "second", "lower", varies=Varies(3.0, HAND)),
         Metric(
             "end_pace",
             "Pace at the end stop",
             "centimeter/second",
             "higher",
-            across="counts",
             varies=Varies(10.0, HAND, ends=(0.0,)),
         ),
-        Metric("thrust", "Net thrust", "millinewton", "higher", across="counts", varies=Varies(10.0, HAND)),
+        Metric("thrust", "Net thrust", "millinewton", "higher", varies=Varies(10.0, HAND)),
         Metric(
             "pressure",
             "Thrust for each area of sail",
             "newton/meter**2",
             "higher",
             2,
-            across="counts",
             varies=Varies(0.5, HAND),
         ),
-        Metric(
-            "coefficient",
-            "Thrust coefficient",
-            "dimensionless",
-            "higher",
-            2,
-            across="counts",
-            varies=Varies(0.1, HAND),
-        ),
+        Metric("coefficient", "Thrust coefficient", "dimensionless", "higher", 2, varies=Varies(0.1, HAND)),
         Metric("give", "How the sail stood, 0 to 2", "dimensionless", "higher", 0),
         passing("Crossed the line"),
         UNITS,

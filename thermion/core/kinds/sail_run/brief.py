@@ -2,13 +2,28 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
+from thermion.core.kinds.briefing import (
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Instrument,
+    Term,
+    several_runs,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
     asks="A sail drives a trolley along a track. One fan, a track of two metres, a ruler; a turn takes a minute.",
     choices=(
-        Choice("counts", "Of several attempts counts", (("best", "the best"), ("median", "the median"))),
+        Choice(
+            "counts",
+            "Of the attempts in one test, what counts is",
+            (("best", "the best"), ("median", "the middle one"), ("last", "the last")),
+            scores=True,
+        ),
+        several_runs("best"),
     ),
     conditions=(
         Condition(

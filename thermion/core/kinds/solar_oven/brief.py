@@ -11,13 +11,14 @@ from thermion.core.kinds.briefing import (
     Condition,
     Instrument,
     Term,
+    several_runs,
 )
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
     asks="A box gathers light and keeps its heat. "
     "Sun or a lamp for each, a thermometer in each; two half hours of reading.",
-    choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),),
+    choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))), several_runs()),
     conditions=(
         Condition(
             "aperture_m2",

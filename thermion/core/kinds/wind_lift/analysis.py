@@ -218,34 +218,18 @@ ANALYSIS = Analysis(
             "higher",
             0,
             reads="load",
-            across="best",
             varies=Varies(3.0, STEP, ends=(0.0, "weights"), share=0.1),
         ),
         Metric(
-            "carried_kg",
-            "Most carried, with cup",
-            "gram",
-            "higher",
-            across="best",
-            varies=Varies(20.0, STEP, share=0.1),
+            "carried_kg", "Most carried, with cup", "gram", "higher", varies=Varies(20.0, STEP, share=0.1)
         ),
-        Metric("power", "Best power tried", "milliwatt", "higher", across="best", varies=Varies(2.0, HAND)),
-        Metric("time", "Time with the set load", "second", "lower", across="best", varies=Varies(3.0, HAND)),
+        Metric("power", "Best power tried", "milliwatt", "higher", varies=Varies(2.0, HAND)),
+        Metric("time", "Time with the set load", "second", "lower", varies=Varies(3.0, HAND)),
         Metric(
-            "work",
-            "Most work done",
-            "joule",
-            "higher",
-            2,
-            across="best",
-            varies=Varies(0.02, STEP, ends=(0.0,), share=0.1),
+            "work", "Most work done", "joule", "higher", 2, varies=Varies(0.02, STEP, ends=(0.0,), share=0.1)
         ),
-        Metric(
-            "cp", "Share of the wind's power", "percent", "higher", 2, across="best", varies=Varies(0.5, HAND)
-        ),
-        Metric(
-            "betz", "Share of the Betz limit", "percent", "higher", 1, across="best", varies=Varies(0.8, HAND)
-        ),
+        Metric("cp", "Share of the wind's power", "percent", "higher", 2, varies=Varies(0.5, HAND)),
+        Metric("betz", "Share of the Betz limit", "percent", "higher", 1, varies=Varies(0.8, HAND)),
         Metric(
             "tip_speed", "Tip speed over wind speed", "dimensionless", "none", 2, varies=Varies(0.2, HAND)
         ),

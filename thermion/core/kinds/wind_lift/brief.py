@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Choice, Condition, Instrument, Term
+from thermion.core.kinds.briefing import (
+    BriefDefault,
+    Briefing,
+    Caution,
+    Choice,
+    Condition,
+    Instrument,
+    Term,
+    several_runs,
+)
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 LADDER = ("loads", "ladder")
@@ -17,6 +26,7 @@ BRIEF = Briefing(
             "Loads to try",
             (("search", "Search for the limit"), ("ladder", "The same ladder for all")),
         ),
+        several_runs("best"),
     ),
     conditions=(
         Condition("first_load", "First load of the ladder", "dimensionless", 1, 0, 1, 200, when=LADDER),

@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 from wtforms import BooleanField, Field
 
-from thermion.core.kinds.briefing import Condition
+from thermion.core.kinds.briefing import Choice, Condition
 from thermion.core.physics.materials import LONGEST_NAME, LONGEST_UNIT, MATERIALS, OWN, Material, like_of
 from thermion.core.physics.units import NotANumber, parse_minutes_list
 from thermion.core.planning.difficulty import STEPS
@@ -61,16 +61,21 @@ def _task_fields(challenge: Challenge, brief: Brief) -> Fields:
         "story": long_text("Story", 2000, challenge.story),
         "success": long_text("How success is measured, in the class's words", 1000, challenge.success),
     }
-    for choice in brief.kind.brief.choices:
+    for choice in _of_task(brief):
         fields[choice.key] = pick(choice.label, choice.options, brief.choices[choice.key])
     return fields
+
+
+def _of_task(brief: Brief) -> list[Choice]:
+    """The choices that say what the task is; what counts is chosen beside the rule."""
+    return [choice for choice in brief.kind.brief.choices if not choice.scores]
 
 
 def _save_task(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
     challenge.title = form["title"].data.strip()
     challenge.story, challenge.success = form["story"].data or "", form["success"].data or ""
-    chosen = {c.key: form[c.key].data for c in brief.kind.brief.choices}
-    if chosen != dict(brief.choices):
+    chosen = {c.key: form[c.key].data for c in _of_task(brief)}
+    if chosen != {key: brief.choices[key] for key in chosen}:
         challenge.cautions_seen_at = None  # other cautions apply now
     briefs.save_settings(challenge, {}, chosen)
 
@@ -78,6 +83,7 @@ def _save_task(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) 
 def _task_more(challenge: Challenge, brief: Brief) -> Shown:
     step = row_of_dial(request.args.get("dial", ""), challenge)
     return {
+        "asked_first": _of_task(brief),
         "known": known_in(read_session(), challenge.id),
         "steps": [(s, s.replace("-", "–")) for s in STEPS],
         "dial": step_of(challenge),

@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 from wtforms import Field
 
-from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.briefing import Choice, Term
 from thermion.core.kinds.criteria import LONGEST, MOST_MARKS, criterion, with_criteria
 from thermion.core.physics.units import NotANumber, parse_plain
 from thermion.records.errors import Refused
@@ -48,7 +48,8 @@ class TypedTerm:
 
 def fields(challenge: Challenge, brief: Brief) -> Fields:
     options = [(s.key, s.label) for s in brief.kind.brief.schools_for(brief.choices)]
-    return {
+    chosen = {c.key: pick(c.label, c.options, brief.choices[c.key]) for c in _of_score(brief)}
+    return chosen | {
         "school": pick("Score", [*options, ("own", "Our own rule")], challenge.school),
         "criterion_name": text("What is looked at", LONGEST),
         "criterion_unit": pick("Given in", READ_IN, "point"),
@@ -65,6 +66,11 @@ def fields(challenge: Challenge, brief: Brief) -> Fields:
     }
 
 
+def _of_score(brief: Brief) -> list[Choice]:
+    """The choices that say what of several attempts and runs counts."""
+    return [choice for choice in brief.kind.brief.choices if choice.scores]
+
+
 def typed_terms(brief: Brief) -> list[TypedTerm]:
     """Rows of the rule editor as typed, or the current rule."""
     if request.method == "POST":
@@ -78,6 +84,7 @@ def typed_terms(brief: Brief) -> list[TypedTerm]:
 
 
 def save(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) -> None:
+    briefs.save_settings(challenge, {}, {c.key: form[c.key].data for c in _of_score(brief)})
     if form["school"].data != "own":
         briefs.use_school(challenge, form["school"].data)
         return
@@ -128,4 +135,9 @@ def more(_: Challenge, brief: Brief) -> Shown:
         (school, rule_words(brief.rule_of(school.key), brief))
         for school in brief.kind.brief.schools_for(brief.choices)
     ]
-    return {"terms": typed_terms(brief), "metrics": brief.kind.analysis.metrics, "schools": schools}
+    return {
+        "terms": typed_terms(brief),
+        "metrics": brief.kind.analysis.metrics,
+        "schools": schools,
+        "counting": _of_score(brief),
+    }

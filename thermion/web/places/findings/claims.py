@@ -327,10 +327,16 @@ class GainRow:
     verdict: str = ""
 
 
+def sure_words(verdict: str, word: str) -> str:
+    """A verdict as sure as it is: “better”, “probably better”, “no difference seen”."""
+    said = {"clear": verdict, "leaning": f"probably {verdict}", "too close to call": "no difference seen"}
+    return said.get(word, word)
+
+
 def gain_said(g: Gain) -> str:
     if g.claim.word == "not known":
         return "not comparable" if g.how == "not comparable" else "not known how sure"
-    return f"{g.verdict}, {g.claim.word}" if g.claim.word in ("clear", "leaning") else g.claim.word
+    return sure_words(g.verdict, g.claim.word)
 
 
 def gain_tone(g: Gain) -> str:
@@ -367,12 +373,13 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
         size = apart_words(max(map(_open_by, yard)), metric, brief)
         sticks = dict.fromkeys(s for g in yard for s in g.yardsticks)
         who = _yardsticks(list(sticks), teams, brief)
+        shows = "shows" if len(sticks) == 1 else "show"
         moved = found.headline is not None and found.headline.carried
         first = f"All gains are {brief.kind.analysis.corrected_words}. " if moved else ""
-        rest = "What is left of the other day" if moved else "What the other day did"
+        rest = "what is left of the difference" if moved else "how different the two days were"
         out.append(
-            f"{first}{rest} is taken from {who}, tested unchanged in both runs; that is not exact, and "
-            f"moves every gain by up to {size}, all of them the same way."
+            f"{first}{who}, tested unchanged on both days, {shows} {rest}: all gains are corrected for that "
+            f"(to within {size}, the same for all)."
         )
     carried = [g for g in gains if g.how == "physics" and g.common > 0]
     if carried:
@@ -381,10 +388,7 @@ def common_part(found: Findings, teams: Teams, brief: Brief) -> str:
         named = {c.key: c for c in brief.kind.brief.conditions}
         why = _because([named[key] for key in widest.leans_on if key in named])
         words = brief.kind.analysis.corrected_words
-        out.append(
-            f"All gains are {words}; that is not exact, and moves every gain by up to {size}, all of them the "
-            f"same way{why}."
-        )
+        out.append(f"All gains are {words} (to within {size}, the same for all){why}.")
     return " ".join(out)
 
 

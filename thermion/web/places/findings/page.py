@@ -11,6 +11,7 @@ from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.views import Picture
 from thermion.core.subjects import Subject
+from thermion.records.judging.doubted import doubted_in
 from thermion.records.judging.evidence import Evidence, ideas_in, load_evidence
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
@@ -20,7 +21,8 @@ from thermion.web.pictures.bars import Shown, bars, bars_svg, versions_chart
 from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
 from thermion.web.pictures.standing_bars import standing_chart
-from thermion.web.places.findings import budgets, claims, scores, words
+from thermion.web.places.findings import budgets, claims, doubts, scores, words
+from thermion.web.places.findings.opened import opened
 from thermion.web.places.findings.places import YOUNG, may_be
 from thermion.web.places.findings.words import Teams
 from thermion.web.sessions import read_session
@@ -79,6 +81,9 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
     age, timing = challenge.age_band, timing_of(read_session(), challenge, brief)
     ranked = brief.better_of(asked.school) != "none"
     rows = scores.score_rows(found, teams, brief, captions, age)
+    how = {
+        v.subject: opened(v, evidence.tried, found, evidence.glass, brief) for v in found.latest().values()
+    }
     said = claims.headline(found, teams, brief, age, ranked=ranked)
     gains = [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
     effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
@@ -86,6 +91,9 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
     notes = [set_right] if set_right else []
     notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
     drawn = picture_of(evidence, found, teams, brief, asked, captions)
+    look_again = doubts.looks(
+        doubted_in(read_session(), brief, evidence.runs), found, evidence.runs, teams, brief
+    )
     plain = age == YOUNG and not asked.full
     if plain:
         return view | {
@@ -96,8 +104,9 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
             "pictures": [p for p in brief.kind.views.pictures_for(brief.choices) if p.form in READ_OFF],
             "said": said,
             "scores": rows,
+            "how": how,
             "with_odds": any(r.odds for r in rows),
-            "strange": words.strange_lines(found, teams, brief),
+            "looks": look_again,
             "aparts": words.apart_lines(evidence.runs),
             "about_places": words.PLAIN_PLACES,
             "gains": [words.plain_gain(g) for g in gains],
@@ -112,10 +121,11 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
         "said": said,
         "claim": claims.lead_box(found, teams, brief, timing) if ranked and not found.still_on else None,
         "scores": rows,
+        "how": how,
         "with_odds": any(r.odds for r in rows),
         "budgets": budgets.budget_rows(found, brief),
         "common": claims.common_part(found, teams, brief),
-        "strange": words.strange_lines(found, teams, brief),
+        "looks": look_again,
         "aparts": words.apart_lines(evidence.runs),
         "about_places": words.about_places(
             words.firmness_sentence(found, teams, brief), words.over_runs(found, brief)

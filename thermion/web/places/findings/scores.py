@@ -38,7 +38,7 @@ class ScoreRow:
     notes: tuple[str, ...] = ()
 
 
-def _arithmetic(score: Score, brief: Brief) -> str:
+def arithmetic(score: Score, brief: Brief) -> str:
     """The sum as a class would write it: 72.5 °C − 6 units = 66.5."""
     out = ""
     write = brief.setting.write
@@ -62,11 +62,16 @@ def with_unit(number: str, unit: str) -> str:
     return f"{number} {label}".strip()
 
 
+def plain_score(score: Score) -> bool:
+    """Whether a score is one figure as it is."""
+    term = score.terms[0].term
+    return len(score.terms) == 1 and abs(term.weight) == 1 and term.divisor == 1
+
+
 def in_score(value: float, score: Score, brief: Brief, *, apart: bool = False) -> str:
     """A score, or a difference of two that are `apart`: in the unit of its one term, or in points when it
     is a sum, or the difference of two shares."""
-    term = score.terms[0].term
-    plain = len(score.terms) == 1 and abs(term.weight) == 1 and term.divisor == 1
+    term, plain = score.terms[0].term, plain_score(score)
     unit = difference_unit(term.unit) if plain else "point"
     if apart and unit == "percent":
         return f"{brief.setting.write(value, 1)} percentage points"
@@ -139,13 +144,14 @@ def _row(
     if v.score.total is not None:
         total, may = in_score(v.score.total, v.score, brief), may_be(standing)
         notes = tuple(dict.fromkeys(n for t in v.score.terms for n in _corrections(v, t.term.metric)))
-        return ScoreRow(place, *who, _arithmetic(v.score, brief), total, may, chance, "", notes)
+        said = "" if plain_score(v.score) else arithmetic(v.score, brief)
+        return ScoreRow(place, *who, said, total, may, chance, "", notes)
     if v.score.bounded and len(v.score.terms) == 1:  # an interval: no sum, places all the same
         metric = brief.kind.analysis.metric(v.score.terms[0].term.metric)
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         return ScoreRow(place, *who, metric.label, words, may_be(standing), "", "")
     why = f"No score: {v.score.reason or 'no reading yet'}"
-    return ScoreRow(place, *who, _arithmetic(v.score, brief), "–", "", "", why)
+    return ScoreRow(place, *who, arithmetic(v.score, brief), "–", "", "", why)
 
 
 def _corrections(v: VersionFinding, metric: str) -> tuple[str, ...]:

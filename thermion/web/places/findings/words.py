@@ -10,7 +10,7 @@ from thermion.core.judging.claims import Claim, Mismatch
 from thermion.core.judging.effects import Effect
 from thermion.core.judging.findings import BoundGain, Findings, Gain, VersionFinding
 from thermion.core.kinds.analysis import Metric
-from thermion.core.kinds.briefing import Condition
+from thermion.core.kinds.briefing import RUNS, Condition
 from thermion.core.kinds.criteria import Criterion
 from thermion.core.kinds.views import Picture
 from thermion.core.physics.materials import MATERIALS
@@ -30,20 +30,22 @@ from thermion.web.places.findings.claims import (
     gain_settle,
     gain_tone,
     is_factor,
+    sure_words,
     times_words,
 )
-from thermion.web.places.findings.scores import apart_words, in_score
+from thermion.web.places.findings.opened import OF_RUNS
+from thermion.web.places.findings.scores import apart_words
 
 Teams = Mapping[int, Team]  # by number
 LEGENDS = {
     "as read": "what came out; nothing was tried twice, so how far a try may lie from the next is not known",
     "places": "● typical try and how far it may lie; ○ score by the rule",
-    "curves": "points read, lines fitted; gaps are gaps",
+    "curves": "dots: readings; line: best fit; gap: no reading",
     "attempts": "a mark for each attempt; hollow: nothing moved",
     "points": "a mark for each attempt; the name stands at the best tried",
-    "bars": "open, pale ends go on: it was not watched longer, or not sooner",
+    "bars": "a pale end: nobody watched longer, or sooner",
     "stack": "laid end to end",
-    "versions": "numbers are versions; whiskers are 95 %",
+    "versions": "numbers are versions; a whisker holds the true value 19 times in 20",
 }
 
 
@@ -82,11 +84,6 @@ class EffectRow:
     caution: str
 
 
-def _said(verdict: str, word: str) -> str:
-    """A verdict with how sure it is; where it is not sure, only that."""
-    return f"{verdict}, {word}" if word in ("clear", "leaning") else word
-
-
 @dataclass(frozen=True)
 class OtherRuns:
     """The way to rehearsals from real runs, and back."""
@@ -117,19 +114,6 @@ def apart_lines(runs: Sequence[Run]) -> list[str]:
     return out
 
 
-def strange_lines(found: Findings, teams: Teams, brief: Brief) -> list[str]:
-    """Tries that lie far from the others of the same build: a question, nothing is dropped."""
-    if found.score is None:
-        return []
-    latest = found.latest()
-    return [
-        f"{teams[t.subject.team_id].name} in run {t.run}: "
-        f"{in_score(t.value, latest[t.subject.team_id].score, brief)} is far from its other tries."
-        for t in found.score.strange
-        if t.subject.team_id in teams
-    ]
-
-
 def beside_lines(found: Findings, teams: Teams, brief: Brief) -> list[str]:
     """What may be said of newest versions against the control beside them."""
     if found.beside and all(b.claim.word == "not known" for b in found.beside):
@@ -138,7 +122,7 @@ def beside_lines(found: Findings, teams: Teams, brief: Brief) -> list[str]:
     for b in found.beside:
         metric = brief.kind.analysis.metric(b.metric)
         way = "sooner" if b.value < 1 else "later"
-        sure = f"{way}, {b.claim.word}" if b.claim.word in ("clear", "leaning") else b.claim.word
+        sure = sure_words(way, b.claim.word)
         label = f"{metric.label[0].lower()}{metric.label[1:]}"
         number = brief.setting.write(b.value, metric.digits)
         out.append(f"{teams[b.subject.team_id].name} {b.subject.version}, {label}: {number} ({sure}).")
@@ -161,7 +145,7 @@ def effect_row(e: Effect[Subject], teams: Teams, brief: Brief) -> EffectRow:
         interval,
         e.claim.word,
         TONES[e.claim.word],
-        _said(e.verdict, e.claim.word),
+        sure_words(e.verdict, e.claim.word),
         tuple(teams[subject.team_id] for subject in e.used_by),
         e.caution,
     )
@@ -186,11 +170,11 @@ def suggested(
         )
     for g in gains:
         if len(g.changes) == 1 and g.word in ("clear", "leaning") and g.verdict != "changed":
-            out.append(f"{g.changes[0]}: {g.verdict}, {g.change} ({g.word}).")
+            out.append(f"{g.changes[0]}: {g.said}, {g.change}.")
     for e in effects:
         if e.word in ("clear", "leaning"):
             out.append(
-                f"Builds with {e.names.lower()}: {metric.label.lower()} {e.change} ({e.word}, a hint)."
+                f"Builds with {e.names.lower()}: {metric.label.lower()} {e.change} ({e.said}, a hint)."
             )
     return [x for x in dict.fromkeys(out) if len(x) <= LONGEST][:5]
 
@@ -317,7 +301,7 @@ def unfair(found: Findings, brief: Brief) -> str:
     return f"Not all runs are alike. {said} {follows}"
 
 
-PLAIN_PLACES = "Place is what happened. “May be” is how it may go when we do it all again."
+PLAIN_PLACES = "Place: what happened today. May be: where we could land if we did it all again."
 
 
 def plain_unfair(found: Findings, brief: Brief) -> str:
@@ -348,15 +332,12 @@ def over_runs(found: Findings, brief: Brief) -> str:
     )
     if all(len(v.runs) < 2 for v in found.latest().values()):
         return common.strip()
-    metric = brief.kind.analysis.metric(found.versions[0].score.terms[0].term.metric)
-    which = "the best" if metric.best_counts(brief.choices) else "the mean"
-    return f"{common}Of a version's several runs {which} counts."
+    return f"{common}Of a version's several tests {OF_RUNS[brief.choices[RUNS]]} counts."
 
 
 def about_places(firmness: str, runs: str = "") -> str:
     said = (
-        "Place and score are what happened, by the class's rule. What it may be on a typical try is a claim: "
-        "it has an interval."
+        "Score: what came out by the class's rule. May be: where the team could land if you did it all again."
     )
     return " ".join(x for x in (runs, said, firmness) if x)
 
@@ -368,8 +349,8 @@ def about_figures(notes: Sequence[str]) -> str:
 
 def about_effects(metric: Metric) -> str:
     return (
-        f"{metric.label} of the builds that used it, against those that did not; newest versions. "
-        "The more materials are compared, the wider each interval."
+        f"{metric.label}: builds with this material against builds without it (latest versions). "
+        "Many materials are compared, so each interval is wider."
     )
 
 

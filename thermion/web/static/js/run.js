@@ -65,8 +65,8 @@ const run = {
     if (!this.board) {
       outbox.listen((event) => this.heard(event));
       this.heard({ kind: "loaded" });
-      outbox.ready.then(() => this.fromTray());
-      window.addEventListener("hashchange", () => this.fromTray());
+      outbox.ready.then(() => this.fromAddress());
+      window.addEventListener("hashchange", () => this.fromAddress());
     }
     this.tick();
     this.home();

@@ -5,6 +5,7 @@ import { fill } from "../lib/format.js";
 import { inline, read, send } from "../lib/http.js";
 import { outbox } from "../lib/outbox.js";
 import { newId } from "../lib/page.js";
+import { cellKey } from "./cells.js";
 
 const SOON = 300; // ms
 const DRAWN_EVERY = 3000; // ms
@@ -95,12 +96,24 @@ export const sending = {
   },
 
   /** From the tray: the address names a reading that is to be put right. */
-  fromTray() {
+  fromAddress() {
+    if (location.hash.startsWith("#at-")) {
+      this.lookAt(...location.hash.slice("#at-".length).split("-"));
+      return;
+    }
     const id = location.hash.replace("#kept-", "");
     const item = outbox.refused(this.scope).find((each) => each.id === id);
     if (!item || !this.spots.has(item.key)) return;
     this.view = item.body.phase;
     this.pick(item.key);
+  },
+
+  /** A cell that the findings led to. */
+  lookAt(entry, phase, mark) {
+    const key = cellKey(entry, phase, mark);
+    if (!this.spots.has(key)) return;
+    this.view = phase;
+    this.pick(key);
   },
 
   /** What the server knows, unless something of ours is still on its way. */

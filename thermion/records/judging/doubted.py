@@ -1,0 +1,103 @@
+"""Numbers that everything else contradicts, in all that was noted of a challenge, and where they stand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from thermion.core.judging.afterwards import Noted, doubtful_tries, lone_reading
+from thermion.core.judging.observed import quantity_of
+from thermion.core.kinds.testing import Reads, counted_out
+from thermion.records.planning.briefs import Brief
+from thermion.records.running.aparts import apart_in
+from thermion.records.running.attempts import current_attempts
+from thermion.records.running.series import series_of
+from thermion.records.tables import Entry, Run
+
+FLOOR_K = 5.0  # a temperature nearer than this to what the others make of it is never named
+FLOOR_STEPS = 8.0  # of anything else
+
+
+@dataclass(frozen=True)
+class DoubtedReading:
+    """A reading at a mark that lies apart from all others of its row [stored unit]."""
+
+    run: Run
+    entry: Entry
+    phase: str
+    mark_s: float
+    read: Reads
+    value: float
+    expected: float
+
+
+@dataclass(frozen=True)
+class DoubtedAttempt:
+    """An attempt with a number that the other attempts contradict [stored unit], and the question."""
+
+    run: Run
+    entry: Entry
+    attempt_id: int
+    read: Reads
+    value: float
+    question: str
+
+
+Doubted = DoubtedReading | DoubtedAttempt
+
+
+def doubted_in(session: Session, brief: Brief, runs: Sequence[Run]) -> list[Doubted]:
+    """Every such number in these runs; what was set apart is not looked at."""
+    if brief.kind.test.held == "marks":
+        return [doubt for run in runs for doubt in _readings(session, brief, run)]
+    return list(_attempts(session, brief, runs))
+
+
+def _readings(session: Session, brief: Brief, run: Run) -> list[Doubted]:
+    apart = apart_in(run, tuple(p.key for p in brief.kind.test.phases))
+    entries = {e.id: e for e in run.entries if not apart.leaves_out(e)}
+    out: list[Doubted] = []
+    for (entry_id, phase), series in series_of(session, [run]).items():
+        entry, marks = entries.get(entry_id), brief.marks.get(phase, ())
+        if entry is None or not marks:
+            continue
+        read = brief.read_at(entry.is_air)
+        trace = apart.trace(entry, phase, series.trace)
+        if read.words or not trace.time_s:
+            continue
+        floor = FLOOR_K if read.unit == "degC" else FLOOR_STEPS * read.step_si
+        lone = lone_reading(trace.time_s, trace.value, floor)
+        if lone is None:
+            continue
+        at = trace.time_s[lone.index] - entry.offset_s
+        mark = min(marks, key=lambda m: abs(m - at))
+        out.append(DoubtedReading(run, entry, phase, mark, read, lone.value, lone.expected))
+    return out
+
+
+def _attempts(session: Session, brief: Brief, runs: Sequence[Run]) -> list[Doubted]:
+    reads = brief.kind.test.attempt_reads(brief.choices)
+    by_id = {run.id: run for run in runs}
+    entries = {
+        e.id: e
+        for run in runs
+        for e in run.entries
+        if e.version_id is not None and not apart_in(run, ()).leaves_out(e)
+    }
+    rows = [r for r in current_attempts(session, list(by_id)) if r.entry_id in entries]
+    noted = [
+        Noted(entries[r.entry_id].version_id, r.values, tuple(counted_out(reads, r.values).values()))
+        for r in rows
+    ]
+    known = [(read, quantity_of(read, brief.values)) for read in reads]
+    out: list[Doubted] = []
+    for doubt in doubtful_tries(noted, known, brief.values, brief.setting):
+        row, entry = rows[doubt.index], entries[rows[doubt.index].entry_id]
+        out.append(
+            DoubtedAttempt(
+                by_id[entry.run_id], entry, row.id, doubt.read, row.values[doubt.read.key], doubt.question
+            )
+        )
+    return out
