@@ -192,7 +192,7 @@ def test_boundaries_belong_to_the_side_they_are_said_to():
     (line,) = kit.kit_list([kit.Need("Straw", 1, unit="piece")], 2, 0)
     assert (line.item, line.unit) == ("Straw", "piece")
     assert attribution(["lid"]).sentence == "Only one thing changed, so it may be the cause: lid"
-    assert attribution(["lid"], told=False).sentence == "No difference is sure enough to name a cause of it."
+    assert attribution(["lid"], told=False).sentence == "The difference is not sure enough to name a cause."
     assert "2 things" in attribution(["lid", "seal"]).sentence
     assert "repeat varies" in attribution([]).sentence
 

@@ -124,7 +124,7 @@ def test_a_second_version_says_by_what_it_was_compared(client, crew):
     fill(crew, run, {"Air": 0, "Avocet": 48, "Dunlin": 26}, at=later)
     shown = findings(client)
     assert (
-        "corrected for sun and air. What is left of the other day is taken from Dunlin 1, tested unch"
+        "corrected for sun and air. Dunlin 1, tested unchanged on both days, shows what is left"
         in shown
     )
     assert "Avocet: version 2 against 1" in shown
@@ -223,7 +223,7 @@ def test_a_wild_value_is_asked_about_and_still_counts(client, crew):
     days = [{**RISES, "Dunlin": 25 + x, "Avocet": 40 + x} for x in (0.0, 0.4, -0.3, 0.2)]
     days_tested(crew, *days, {**RISES, "Avocet": 55})
     shown = findings(client, "?school=raw")
-    assert re.search(r"Look again: Avocet in run 5: 72\.\d °C is far from its other tries", shown)
+    assert re.search(r"Look again Avocet in run 5: 72\.\d °C is far from its other tries", shown)
 
 
 def test_the_youngest_read_who_and_how_sure_and_the_teacher_can_see_every_figure(client, crew):
@@ -232,7 +232,7 @@ def test_the_youngest_read_who_and_how_sure_and_the_teacher_can_see_every_figure
     said = findings(client)
     assert not re.search(r"±|95 %|W/m²|interval|standard uncertainty|\bm[NW]\b|Arithmetic", said)
     assert "All figures, for the teacher" in said
-    assert "how it may go when we do it all again" in said
+    assert "where we could land if we did it all again" in said
     whole = findings(client, "?full=1")
     assert "±" in whole
     assert "Arithmetic" in whole

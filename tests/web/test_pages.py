@@ -201,7 +201,7 @@ def test_the_same_findings_as_page_csv_and_json(client, crew):
     for minute, value in ((0, "20"), (5, "35"), (10, "44"), (15, "49"), (20, "52")):
         crew.read(crew.entries(run)["Avocet"], minute, value, keep=True)
     page = client.get("/challenges/1/findings").get_data(as_text=True)
-    assert "52 °C" in page
+    assert "52.0 °C" in page
     text = client.get("/challenges/1/findings.csv").get_data().decode("utf-8-sig")
     (row,) = csv.DictReader(io.StringIO(text))
     data = client.get("/challenges/1/findings.json").json
@@ -233,7 +233,7 @@ def test_a_fahrenheit_class_sees_fahrenheit_everywhere(client, app):
         crew.read(crew.entries(run)["Avocet"], minute, value, keep=True)
     state = client.get(f"/runs/{run}/state.json").json
     assert [c["text"] for c in state["cells"]] == ["68,0", "95,5", "112,0"]
-    assert "112 °F" in client.get("/challenges/1/findings").get_data(as_text=True)
+    assert "112,0 °F" in client.get("/challenges/1/findings").get_data(as_text=True)
     text = client.get(f"/runs/{run}.csv").get_data().decode("utf-8-sig")
     assert ";value;unit;value_si;unit_si;" in text
     assert ";95,5;°F;" in text

@@ -190,7 +190,7 @@ def test_findings_are_new_after_every_reading_and_remembered_between(client, cre
     assert database.stamps.stamp() == before
     crew.read(entry, 5, "36", moment=datetime.now(UTC) - timedelta(minutes=2))
     assert database.stamps.stamp() != before
-    assert "36 °C" in page(client, "/challenges/1/findings")
+    assert "36.0 °C" in page(client, "/challenges/1/findings")
 
 
 def test_a_rehearsal_reads_its_probes_and_is_kept_apart(client, crew):

@@ -20,6 +20,7 @@ from thermion.core.physics.units import Setting
 from thermion.core.values import series
 
 LEAST, LONG = 6, 60  # readings from which a curve says anything of one of them; from which its neighbours do
+FLOOR_K = 5.0  # a temperature nearer than this to what the others make of it is never named
 TIMES = 2.5  # as far off as any other reading is
 ALIKE = 0.3  # of a wrong reading, by which its neighbours may differ from what it does to them
 WINDOW, HAMPEL = 3, 8.0  # neighbours on each side in a long record, and robust deviations from their middle

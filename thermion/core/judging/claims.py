@@ -262,7 +262,7 @@ def attribution(changes: Sequence[str], *, told: bool = True) -> Attribution:
     Where no difference can be `told`, the sentence names no cause of one.
     """
     if changes and not told:
-        return Attribution("no difference", "No difference is sure enough to name a cause of it.")
+        return Attribution("no difference", "The difference is not sure enough to name a cause.")
     if len(changes) == 1:
         return Attribution("candidate", f"Only one thing changed, so it may be the cause: {changes[0]}")
     if changes:

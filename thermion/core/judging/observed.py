@@ -169,8 +169,8 @@ def observe(
     quantity : what is read there, with its limits.
     setting : how the class writes numbers.
     unit : unit of a number; the stored one when empty.
-    source : ``hand`` is asked about slips; a ``probe`` or a ``file`` does not slip, its values are
-        only held against what can be.
+    source : ``hand`` is asked about every slip; a ``probe`` or a ``file`` mistakes no unit and no decimal
+        sign, but may lie in the air or in another row.
     around : what the readings so far lead one to expect.
 
     Returns
@@ -184,7 +184,7 @@ def observe(
     check = _check(value, quantity, setting, around)
     if check.answer == "refuse":
         return Observed(None, check)
-    if source != "hand":
+    if source != "hand" and check.code not in ("jump", "neighbour's value"):
         check = Check("ok")
     if check.answer == "ok" and remark:
         check = Check("ok", remark)

@@ -75,7 +75,8 @@ class Analysis:
     `fit` turns trials into figures. `repeats` gives the same test again inside one trial, which
     shows how much a try varies. `correct` gives what a metric would be under another run's conditions,
     where physics allows, from all figures of the try; `corrected_for` are the conditions it
-    depends on, `corrected_words` what is said of it.
+    depends on, `corrected_words` what is said of it. `bounds_words`: how often its bounds are false, where
+    that is more than rarely.
     """
 
     metrics: tuple[Metric, ...]
@@ -89,6 +90,7 @@ class Analysis:
     correct: Correct = _no_correction
     corrected_for: tuple[str, ...] = ()
     corrected_words: str = ""
+    bounds_words: str = ""  # how often what is seen only between two checks is not there
 
     def metric(self, key: str) -> Metric:
         for metric in self.metrics:

@@ -11,9 +11,12 @@ UNITS = Metric("units", "Material units", "count", "lower", 0, varies=NEVER)
 IMPACT = Metric("impact", "Impact", "point", "lower", 0, varies=NEVER)
 
 
+PASSED = "passed"
+
+
 def passing(label: str) -> Metric:
     """Metric that is 1 when a build meets the brief's criterion and 0 when it does not."""
-    return Metric("passed", label, "dimensionless", "higher", 0, varies=NEVER)
+    return Metric(PASSED, label, "dimensionless", "higher", 0, varies=NEVER)
 
 
 def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher", when: When = None) -> School:

@@ -123,6 +123,17 @@ def tries_length(
     return tries * test_length(kind, timing, builds, marks)
 
 
+def tries_that_fit(
+    kind: Kind, timing: Timing, builds: int, marks: Mapping[str, Sequence[float]], room_s: float
+) -> int:
+    """How many more tries fit into `room_s` [s]: turns at all stations, or whole clocked tests of so many
+    builds together."""
+    one = tries_length(kind, timing, 1 if in_turns(kind) else builds, 1, marks)
+    if one <= 0:
+        return 0
+    return int(room_s // one) * (timing.stations if in_turns(kind) else 1)
+
+
 def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequence[float]]) -> float:
     """Length of one test of all teams [s], set-up included.
 

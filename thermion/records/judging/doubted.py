@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from thermion.core.judging.afterwards import Noted, doubtful_tries, lone_reading
+from thermion.core.judging.afterwards import FLOOR_K, Noted, doubtful_tries, lone_reading
 from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.testing import Reads, counted_out
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.aparts import apart_in
 from thermion.records.running.attempts import current_attempts
-from thermion.records.running.series import series_of
+from thermion.records.running.series import Series, Spot, series_of
 from thermion.records.tables import Entry, Run
 
-FLOOR_K = 5.0  # a temperature nearer than this to what the others make of it is never named
-FLOOR_STEPS = 8.0  # of anything else
+FLOOR_STEPS = 8.0  # of the instrument: anything else nearer than this to what the others make of it
 
 
 @dataclass(frozen=True)
@@ -51,15 +50,16 @@ Doubted = DoubtedReading | DoubtedAttempt
 def doubted_in(session: Session, brief: Brief, runs: Sequence[Run]) -> list[Doubted]:
     """Every such number in these runs; what was set apart is not looked at."""
     if brief.kind.test.held == "marks":
-        return [doubt for run in runs for doubt in _readings(session, brief, run)]
+        found = series_of(session, runs)
+        return [doubt for run in runs for doubt in _readings(found, brief, run)]
     return list(_attempts(session, brief, runs))
 
 
-def _readings(session: Session, brief: Brief, run: Run) -> list[Doubted]:
+def _readings(found: Mapping[Spot, Series], brief: Brief, run: Run) -> list[Doubted]:
     apart = apart_in(run, tuple(p.key for p in brief.kind.test.phases))
     entries = {e.id: e for e in run.entries if not apart.leaves_out(e)}
     out: list[Doubted] = []
-    for (entry_id, phase), series in series_of(session, [run]).items():
+    for (entry_id, phase), series in found.items():
         entry, marks = entries.get(entry_id), brief.marks.get(phase, ())
         if entry is None or not marks:
             continue

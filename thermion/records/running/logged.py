@@ -12,6 +12,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from thermion.core.judging.afterwards import FLOOR_K, lone_reading
 from thermion.core.judging.observed import observe, possible_values, quantity_of
 from thermion.core.physics.units import clock_text
 from thermion.records import moments
@@ -49,6 +50,7 @@ class Laid:
     beyond: int = 0  # no value of what is read there
     over: int = 0  # at moments that hold readings already
     marks: int = 0  # readings at marks within its time, which stay
+    lone: tuple[tuple[str, float, float], ...] = ()  # row, time [s] and value [°C] of what lies apart
     channels: tuple[LoggedChannel, ...] = field(default=(), repr=False)
 
 
@@ -96,11 +98,15 @@ def lay(
         raise Gone("The file was matched to a run that has changed. Match it again.")
     there = series_of(session, [run])
     out, before, beyond, over, marks = [], 0, 0, 0, 0
+    lone = []
     for channel in channels:
         inside = [(t, v) for t, v in zip(channel.time_s, channel.value, strict=True) if t >= 0]
         before += len(channel.time_s) - len(inside)
         kept, wrong = _possible(entries[channel.entry_id], _with(channel, inside), brief)
         beyond += wrong
+        apart = lone_reading([t for t, _ in kept], [v for _, v in kept], FLOOR_K) if kept else None
+        if apart is not None:
+            lone.append((row_name(entries[channel.entry_id]), kept[apart.index][0], apart.value))
         series = there.get((channel.entry_id, phase), NOTHING)
         clashing = _taken(kept, series)
         over += len(clashing)
@@ -109,7 +115,7 @@ def lay(
         if overlap == "gaps":
             kept = [pair for i, pair in enumerate(kept) if i not in clashing]
         out.append(replace(_with(channel, kept), unit="degC"))
-    return Laid(sum(len(c.time_s) for c in out), before, beyond, over, marks, tuple(out))
+    return Laid(sum(len(c.time_s) for c in out), before, beyond, over, marks, tuple(lone), tuple(out))
 
 
 def _with(channel: LoggedChannel, pairs: Sequence[tuple[float, float]]) -> LoggedChannel:

@@ -6,7 +6,7 @@ the race that is on; at a station it is a machine that shows what is noted of an
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -15,7 +15,8 @@ from sqlalchemy import or_, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, selectinload
 
-from thermion.core.judging.observed import Quantity, observe, quantity_of
+from thermion.core.judging.observed import Around, Quantity, observe, quantity_of
+from thermion.core.judging.plausibility import expect
 from thermion.core.judging.probing import SILENT_S
 from thermion.core.kinds.testing import Gauge, Reads
 from thermion.core.physics.units import stored_unit
@@ -132,7 +133,8 @@ def read_by_machine(session: Session, run: Run) -> set[str]:
 
 @dataclass
 class Place:
-    """Where a channel's values go: the row, its run and brief, marks that were read there by phase.
+    """Where a channel's values go: the row, its run and brief, what was read at its marks by phase (when, and
+    what [stored unit]).
 
     Of a race `race` is its clock, and no other counts.
     """
@@ -141,7 +143,7 @@ class Place:
     run: Run
     brief: Brief
     quantity: Quantity
-    read: dict[str, set[float]]
+    read: dict[str, dict[float, tuple[float, float | None]]]
     race: RunPhase | None = None
 
 
@@ -176,12 +178,14 @@ class Places:
         if entry is None or found is None or found[0].closed_at is not None:
             return None
         run, brief = found
-        read: dict[str, set[float]] = {}
-        rows = select(Reading.phase, Reading.mark_s).where(
-            Reading.entry_id == entry.id, Reading.mark_s.is_not(None)
+        read: dict[str, dict[float, tuple[float, float | None]]] = {}
+        rows = (
+            select(Reading.phase, Reading.mark_s, Reading.time_s, Reading.value)
+            .where(Reading.entry_id == entry.id, Reading.mark_s.is_not(None))
+            .order_by(Reading.id)
         )
-        for phase, mark in self._session.execute(rows):
-            read.setdefault(phase, set()).add(mark or 0.0)
+        for phase, mark, time_s, value in self._session.execute(rows):
+            read.setdefault(phase, {})[mark or 0.0] = (time_s, value)
         quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
         return Place(entry, run, brief, quantity, read)
 
@@ -248,7 +252,7 @@ def _reading(
     seen = observe(value - channel.offset, place.quantity, place.brief.setting, source="probe")
     if time_s < 0 or seen.value is None:
         return None
-    read = place.read.setdefault(phase.phase, set())
+    read = place.read.setdefault(phase.phase, {})
     marks = place.brief.marks.get(phase.phase, ()) if place.race is None else ()
     due = next(
         (
@@ -258,8 +262,10 @@ def _reading(
         ),
         None,
     )
+    question = ""
     if due is not None:
-        read.add(due)
+        question = _asked(place, seen.value, time_s, read)
+        read[due] = (time_s, seen.value)
     return {
         "entry_id": place.entry.id,
         "phase": phase.phase,
@@ -268,13 +274,28 @@ def _reading(
         "timed": True,
         "value": seen.value,
         "source": "probe",
-        "question": "",
+        "question": question,
         "suggestion": None,
         "client_id": _name(channel, at),
         "entered_at": at,
         "arrived_at": arrived,
         "supersedes_id": None,
     }
+
+
+def _asked(
+    place: Place, value: float, time_s: float, read: Mapping[float, tuple[float, float | None]]
+) -> str:
+    """What is asked of a probe's value at a mark, beside what stands at the marks before: it may have fallen
+    out."""
+    past = sorted((t, v) for t, v in read.values() if v is not None and t < time_s)
+    moments = dict(past)
+    if len(moments) < 2:
+        return ""
+    air = None if place.entry.is_air else place.brief.values.get("air_c")
+    around = Around(expect(list(moments), list(moments.values()), time_s), air_c=air)
+    check = observe(value, place.quantity, place.brief.setting, source="probe", around=around).check
+    return check.message if check.answer == "ask" else ""
 
 
 def _after(mark_s: float, marks: Sequence[float]) -> float:

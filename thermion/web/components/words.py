@@ -53,6 +53,11 @@ def count(number: float, one: str, many: str = "") -> str:
     return f"{shown} {one}" if number == 1 else f"{shown} {many or one + 's'}"
 
 
+def listed(names: Sequence[str], last: str = " and ") -> str:
+    """“A”, “A and B”, “A, B and C”."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])}{last}{names[-1]}"
+
+
 def units_words(units: float, unit: str) -> str:
     """“2 strips of 50 cm”: so many units of a material; nothing where its unit has no name."""
     one, _, rest = unit.partition(" ")

@@ -93,7 +93,11 @@ def correct(
 
 EYE = "a check more or less, over a try's twentieth"
 
+# by simulation: the eye errs by 2 % of the melted share (docs/truth.md)
+ABOUT_EYES = "Seen by eye: about one time in six is a check off."
+
 ANALYSIS = Analysis(
+    bounds_words=ABOUT_EYES,
     metrics=(
         Metric("fast", "Fast one got there after", "minute", "lower", varies=Varies(2.0, EYE)),
         Metric("slow", "Slow one got there after", "minute", "higher", varies=Varies(2.0, EYE)),

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import ceil
 
 from thermion.core.judging.claims import Claim
 from thermion.core.judging.findings import Findings
@@ -16,8 +15,10 @@ from thermion.core.kinds.briefing import AgeBand, Condition
 from thermion.core.planning.week import Timing, tries_length
 from thermion.core.subjects import Subject
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.rig import EACH
 from thermion.records.tables import Team
-from thermion.web.components.words import count
+from thermion.web.components.advice import LONG_S, about, often
+from thermion.web.components.words import count, listed
 from thermion.web.places.findings.places import OLD, YOUNG
 from thermion.web.places.findings.scores import apart_words, in_score
 
@@ -25,8 +26,7 @@ Teams = Mapping[int, Team]  # by number
 
 
 def _names(subjects: Sequence[Subject], teams: Teams) -> str:
-    names = [teams[s.team_id].name for s in subjects]
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+    return listed([teams[s.team_id].name for s in subjects])
 
 
 @dataclass(frozen=True)
@@ -115,23 +115,36 @@ def is_factor(claim: Claim) -> bool:
 def ahead_words(claim: Claim, score: Score, brief: Brief) -> str:
     """By how much the first is ahead: an amount, or how many times as much where that is large."""
     if claim.times is not None and is_factor(claim):
-        return f"{times_words(claim.times[0])} times as much as"
+        return f"with {as_much(claim.times)} as"
     return f"{in_score(abs(claim.difference), score, brief, apart=True)} ahead of"
 
 
 def between_words(claim: Claim, score: Score, brief: Brief) -> str:
     """The 95 % interval of a lead, positive where the first is ahead."""
     if claim.times is not None and is_factor(claim):
-        return f"{times_words(claim.times[1])} to {times_words(claim.times[2])} times"
+        return factor_between(claim.times)
     if claim.low is None or claim.high is None:
         return ""
     low, high = sorted((_ahead(claim.low, claim), _ahead(claim.high, claim)))
-    return " to ".join(in_score(x, score, brief, apart=True) for x in (low, high))
+    return spanned(*(in_score(x, score, brief, apart=True) for x in (low, high)))
 
 
-def times_words(value: float) -> str:
-    """A factor as it is written."""
-    return f"{value:.1f}" if value >= 1 else f"{value:.2g}"
+def spanned(low: str, high: str) -> str:
+    """Two amounts as an interval, their common unit said once: “−2.6 to +2.6 cm”."""
+    number, _, unit = low.partition(" ")
+    return f"{number} to {high}" if unit and high.endswith(f" {unit}") else f"{low} to {high}"
+
+
+def as_much(times: tuple[float, float, float]) -> str:
+    """A factor in words: “2.1 times as much”, “52 % as much”."""
+    return f"{times[0]:.1f} times as much" if times[0] >= 1 else f"{100 * times[0]:.0f} % as much"
+
+
+def factor_between(times: tuple[float, float, float]) -> str:
+    """The interval of a factor."""
+    if times[0] >= 1:
+        return f"{times[1]:.1f} to {times[2]:.1f} times"
+    return f"{100 * times[1]:.0f} to {100 * times[2]:.0f} %"
 
 
 def _rest(found: Findings) -> str:
@@ -169,8 +182,7 @@ def _open(
 
 @dataclass(frozen=True)
 class ClaimBox:
-    """A claim at one look: how much, how sure, from what, what would settle it; `wait_s` what that
-    takes on the clock."""
+    """A claim at one look: how much, how sure, from what, what would settle it."""
 
     who: str
     amount: str
@@ -179,7 +191,11 @@ class ClaimBox:
     tone: str
     source: str
     settle: str
-    wait_s: float | None = None
+
+    @property
+    def known(self) -> bool:
+        """Whether anything is said of how sure it is."""
+        return self.tone != TONES["not known"]
 
 
 TONES = {
@@ -200,10 +216,10 @@ def lead_box(found: Findings, teams: Teams, brief: Brief, timing: Timing) -> Cla
     score = found.latest()[best.team_id].score
     interval = between_words(lead, score, brief)
     names = (teams[best.team_id].name, teams[rival.team_id].name)
-    says, wait = _settle(found, lead, names, brief, timing)
+    says = _settle(found, lead, names, brief, timing)
     size = in_score(abs(lead.difference), score, brief, apart=True)
     if lead.times is not None and is_factor(lead):
-        size = f"{times_words(lead.times[0])} times as much"
+        size = as_much(lead.times)
     totals = [found.latest()[s.team_id].score.total for s in (best, rival)]
     read = None if None in totals else abs((totals[0] or 0.0) - (totals[1] or 0.0))
     if read is not None and abs(read - abs(lead.difference)) > 0.05 * max(read, abs(lead.difference)):
@@ -216,7 +232,6 @@ def lead_box(found: Findings, teams: Teams, brief: Brief, timing: Timing) -> Cla
         TONES[lead.word],
         _source(found, lead) + _leans(found, best, rival),
         says,
-        wait,
     )
 
 
@@ -245,67 +260,46 @@ def _source(found: Findings, claim: Claim) -> str:
     return f"from {count(repeats, 'repeat')} in this class together with earlier challenges"
 
 
-def _settle(
-    found: Findings, claim: Claim, names: tuple[str, str], brief: Brief, timing: Timing
-) -> tuple[str, float | None]:
-    """What more tries would tell of a claim, as a chance, and the seconds they take."""
+def _settle(found: Findings, claim: Claim, names: tuple[str, str], brief: Brief, timing: Timing) -> str:
+    """What more tries would tell of a claim, as a chance, and how long they take."""
     builds = len(found.places)
     every = tries_length(brief.kind, timing, builds, 1, brief.marks)
     if claim.word == "not known":
         return _to_know(found, every)
     settling = found.settling
     if settling is None or settling.common:
+        own = any(check.readings == (EACH,) for check in brief.kind.test.checks_for(brief.choices))
+        first = "Check the thermometers in one glass, or run" if own else "Run"
         said = (
-            "More tries alone hardly tell: what all tries of a build share is as large. "
-            "Check the thermometers in one glass, or run one unchanged build beside the new ones."
+            "More tries alone would hardly help: what is the same for all tries of a build, such as its "
+            f"thermometer or the day, leaves as much open. {first} one unchanged build beside the new ones."
         )
-        return (said if settling else ""), None
+        return said if settling else ""
     tries = count(settling.more, "more try", "more tries")
     if settling.tie:
-        return f"{tries} of each would tell them apart only {often(settling.chance)}: call it a tie.", None
+        return f"{tries} of each would tell them apart only {often(settling.chance)}: call it a tie."
     wait = tries_length(brief.kind, timing, 2, settling.more, brief.marks)
+    if wait > LONG_S:
+        return f"{tries} of each would take {about(wait)}: call it a tie."
     said = (
-        f"{tries} of each of {names[0]} and {names[1]} ({_minutes(wait)}) would tell {often(settling.chance)}"
+        f"{tries} of each of {names[0]} and {names[1]} ({about(wait)}) would tell {often(settling.chance)}."
     )
     if settling.all_once is not None and settling.all_once > settling.chance:
-        return f"{said}. All builds once more ({_minutes(every)}) tell more than that.", every
-    return f"{said}.", wait
+        said += f" All builds once more ({about(every)}): {often(settling.all_once)}."
+    return said
 
 
-def _to_know(found: Findings, every_s: float) -> tuple[str, float | None]:
+def _to_know(found: Findings, every_s: float) -> str:
     """What to do where nothing was tried twice: `every_s` is what trying all builds once more takes."""
     rival = found.rival or found.places[1].key
     if found.score is None or not found.score.comparable(found.places[0].key, rival):
-        return "", None
+        return ""
     builds = len(found.places)
     one, all_of = (design_chance(builds, again) for again in (1, builds))
     return (
-        f"To know, try every build once more ({_minutes(every_s)}): a lead of three times what a try varies "
+        f"To know, try every build once more ({about(every_s)}): a lead of three times what a try varies "
         f"by is then told {often(all_of)}; with one build tried again, {often(one)}."
-    ), every_s
-
-
-def often(chance: float) -> str:
-    """A chance as a class says it: “in about 3 of 10 classes like this”."""
-    tenths = round(chance * 10)
-    if tenths == 0:
-        return "in fewer than one of 20 classes" if chance < 0.05 else "in about one of 20 classes"
-    if tenths == 10:
-        return "nearly always"
-    return f"in about {tenths} of 10 classes"
-
-
-def _minutes(seconds: float) -> str:
-    return f"about {max(ceil(seconds / 60), 1)} min"
-
-
-def before_bell(wait_s: float | None, until_s: float | None) -> str:
-    """Whether what would settle a claim still fits into the lesson that is on."""
-    if wait_s is None or until_s is None:
-        return ""
-    if wait_s <= until_s:
-        return "It fits before the bell."
-    return "It does not fit before the bell: keep the builds for next time."
+    )
 
 
 @dataclass(frozen=True)
@@ -329,6 +323,7 @@ class GainRow:
 
 def sure_words(verdict: str, word: str) -> str:
     """A verdict as sure as it is: “better”, “probably better”, “no difference seen”."""
+    verdict = "different" if verdict == "changed" else verdict
     said = {"clear": verdict, "leaning": f"probably {verdict}", "too close to call": "no difference seen"}
     return said.get(word, word)
 
@@ -354,7 +349,10 @@ def gain_settle(g: Gain, teams: Teams, brief: Brief, timing: Timing) -> str:
     tries = count(g.settling.more, "more try", "more tries")
     if g.settling.tie:
         return f"{tries} of each would tell the two apart only {often(g.settling.chance)}: call it a tie."
-    wait = _minutes(tries_length(brief.kind, timing, 2, g.settling.more, brief.marks))
+    length = tries_length(brief.kind, timing, 2, g.settling.more, brief.marks)
+    wait = about(length)
+    if length > LONG_S:
+        return f"{tries} of each version would take {wait}: call it a tie."
     return (
         f"{tries} of each version of {team}, if the old one still stands ({wait}), would tell "
         f"{often(g.settling.chance)}."
@@ -403,7 +401,7 @@ def _yardsticks(subjects: Sequence[Subject], teams: Teams, brief: Brief) -> str:
     known = [s for s in subjects if s.team_id in teams]
     names = [f"{teams[s.team_id].name} {s.version}" for s in known]
     if len(known) < len(subjects):
-        names.append(f"the {brief.kind.test.control or 'control'}")
+        names.append(f"the {(brief.kind.test.control or 'control').removeprefix('the ')}")
     return " and ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else names[0]
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from thermion.core.judging.findings import Findings, Tried, VersionFinding
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.briefing import RUNS, Choice
+from thermion.core.kinds.schools import PASSED
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.trials import Attempt, Trace
 from thermion.core.values import Figure
@@ -109,6 +110,9 @@ def _figure(v: VersionFinding, metric: Metric, found: Findings, brief: Brief) ->
         return []
     each = [(run, found.fitted[v.subject, run].figures.get(metric.key, Figure())) for run in v.runs]
     known = [(run, f) for run, f in each if f.value is not None or f.bounded]
+    if metric.key == PASSED:
+        reached = ", ".join(f"{'yes' if f.value else 'no'} in run {run}" for run, f in known)
+        return [f"{metric.label}: {reached or 'not known'}."]
     figure = v.figures.get(metric.key, Figure())
     words = figure_words(figure, metric, brief)
     if len(known) < 2:

@@ -88,7 +88,7 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
     gains = [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
     effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
     set_right = "" if asked.rehearsal else words.offsets_text(evidence.glass.off, challenge, brief)
-    notes = [set_right] if set_right else []
+    notes = [said for said in (set_right, brief.kind.analysis.bounds_words) if said]
     notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
     drawn = picture_of(evidence, found, teams, brief, asked, captions)
     look_again = doubts.looks(
@@ -192,6 +192,8 @@ def picture_of(
         latest = {v.subject for v in found.latest().values()}
         newest = [s for s in shown if asked.only or s.subject in latest]
         chart = bars_svg(bars(newest, picture, teams, brief))
+        legend = words.legend(picture, brief)
+        return Drawn(picture.key, picture.label, chart, legend)
     else:
         chart = _chart(picture, tried, found, teams, brief, every=bool(asked.only))
     return Drawn(picture.key, picture.label, chart, words.LEGENDS[picture.form])

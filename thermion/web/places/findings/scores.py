@@ -42,12 +42,16 @@ def arithmetic(score: Score, brief: Brief) -> str:
     """The sum as a class would write it: 72.5 °C − 6 units = 66.5."""
     out = ""
     write = brief.setting.write
+
+    def plainly(number: float) -> str:
+        return brief.setting.typed(number, "dimensionless", 2)
+
     for line in score.terms:
         if line.value is None or line.contribution is None:
             return out + f" … {brief.kind.analysis.metric(line.term.metric).label.lower()} not known"
         digits = 0 if abs(line.value - round(line.value)) < 1e-6 else 1
-        times = "" if abs(line.term.weight) == 1 else f"{write(abs(line.term.weight), 2)} × "
-        over = "" if line.term.divisor == 1 else f" ÷ {write(line.term.divisor, 1)}"
+        times = "" if abs(line.term.weight) == 1 else f"{plainly(abs(line.term.weight))} × "
+        over = "" if line.term.divisor == 1 else f" ÷ {plainly(line.term.divisor)}"
         sign = "− " if line.term.weight < 0 else "+ "
         item = f"{times}{with_unit(write(line.value, digits), line.term.unit)}{over}"
         out += f" {sign}{item}" if out or line.term.weight < 0 else item

@@ -7,11 +7,12 @@ from flask.typing import ResponseReturnValue
 
 from thermion.records.judging import conclusions
 from thermion.records.judging.criteria import criteria_of, newest_versions, said_of
-from thermion.records.planning.briefs import Brief
+from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.tables import Challenge
 from thermion.web.answers import svg_file, table_file
-from thermion.web.components.frame import frame, until_pack_up
-from thermion.web.places.findings import claims, words
+from thermion.web.components.advice import advice_now
+from thermion.web.components.frame import frame
+from thermion.web.places.findings import words
 from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
 from thermion.web.places.findings.tables import findings_table
 from thermion.web.sessions import open_challenge, read_session, remembered
@@ -24,9 +25,9 @@ def index(challenge_id: int) -> ResponseReturnValue:
     key = ("findings", challenge_id, request.query_string)
     challenge, values = remembered(key, lambda: _values(challenge_id))
     shown = frame(challenge, "findings", **values)
-    box = values.get("claim")
-    wait = box.wait_s if isinstance(box, claims.ClaimBox) else None
-    shown["fits"] = claims.before_bell(wait, until_pack_up(challenge))
+    asked = values["asked"]
+    if values.get("claim") and isinstance(asked, Asked) and not asked.rehearsal:
+        shown["fits"] = advice_now(challenge, brief_of(challenge), asked.school)
     return render_template("findings/index.html", **shown)
 
 

@@ -26,12 +26,14 @@ from thermion.web.pictures.figures import figure_text, figure_words
 from thermion.web.places.findings.claims import (
     TONES,
     GainRow,
+    as_much,
+    factor_between,
     gain_said,
     gain_settle,
     gain_tone,
     is_factor,
+    spanned,
     sure_words,
-    times_words,
 )
 from thermion.web.places.findings.opened import OF_RUNS
 from thermion.web.places.findings.scores import apart_words
@@ -47,6 +49,12 @@ LEGENDS = {
     "stack": "laid end to end",
     "versions": "numbers are versions; a whisker holds the true value 19 times in 20",
 }
+
+
+def legend(picture: Picture, brief: Brief) -> str:
+    """What the looks of a picture of figures mean, and how often its bounds are false."""
+    known = brief.kind.analysis.bounds_words
+    return f"{LEGENDS[picture.form]}. {known}" if known else LEGENDS[picture.form]
 
 
 @dataclass(frozen=True)
@@ -221,19 +229,25 @@ def _signed(value: float, metric: Metric, brief: Brief) -> str:
 def _claim_text(claim: Claim, metric: Metric, brief: Brief) -> tuple[str, str]:
     """A difference, and its interval where it has one; as a factor where that is large."""
     if claim.times is not None and is_factor(claim):
-        ends = " to ".join(times_words(x) for x in claim.times[1:])
-        return f"{times_words(claim.times[0])} times as much", f"95 %: {ends} times"
+        return as_much(claim.times), f"95 %: {factor_between(claim.times)}"
     size = _signed(claim.difference, metric, brief)
     if claim.low is None or claim.high is None:
         return size, ""
-    return size, f"95 %: {_signed(claim.low, metric, brief)} to {_signed(claim.high, metric, brief)}"
+    ends = spanned(_signed(claim.low, metric, brief), _signed(claim.high, metric, brief))
+    return size, f"95 %: {ends}"
 
 
 def _bound_text(b: BoundGain, brief: Brief) -> str:
     """“Slow one …: 12 to 14 min, before 8 to 10 min.” What was seen; nothing is claimed of it."""
     metric = brief.kind.analysis.metric(b.metric)
     now, was = (figure_words(f, metric, brief) for f in (b.after, b.before))
-    return f"{metric.label}: {now}, before {was}" + (": within one check." if b.good is None else ".")
+    said = f"{metric.label}: {now}, before {was}"
+    if b.good is not None:
+        return f"{said}."
+    between = all(f.at_least is not None and f.at_most is not None for f in (b.after, b.before))
+    return (
+        f"{said}: {'within one check' if between else 'nobody watched longer, so which is better is open'}."
+    )
 
 
 def _gain_heading(g: Gain, metric: Metric, teams: Teams, brief: Brief) -> str:
@@ -276,12 +290,9 @@ def firmness_sentence(found: Findings, teams: Teams, brief: Brief) -> str:
     name = brief.kind.analysis.metric(term.metric).label.lower()
     if weight.change <= -1 or weight.change > 3:
         return "No small change of the rule would change who comes first."
-    times = brief.setting.write(1 + weight.change, 1)
-    if abs(weight.change) < 0.05:
-        times = brief.setting.write(1 + weight.change, 2)
-    return (
-        f"Were “{name}” to count {times} times as much, {teams[weight.winner.team_id].name} would come first."
-    )
+    far = "far " if abs(weight.change) > 0.5 else "a little " if abs(weight.change) < 0.15 else ""
+    much = f"{far}{'less' if weight.change < 0 else 'more'}"
+    return f"If “{name}” counted {much}, {teams[weight.winner.team_id].name} would come first."
 
 
 def unfair(found: Findings, brief: Brief) -> str:

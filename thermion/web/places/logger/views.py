@@ -275,7 +275,7 @@ def where(run_id: int, file_id: str) -> ResponseReturnValue:
         return answer(Lying(said=[], begin=begin, store="", error=refused.message))
     return answer(
         Lying(
-            said=words.laid(found),
+            said=words.laid(found, brief),
             begin=begin,
             store=words.store(found),
             over=found.over > 0,

@@ -95,9 +95,13 @@ def remembered(layout: LoggerLayout | None, used: bool) -> str:
     return f"Read as {layout.name or 'a file with these headings'} was read before."
 
 
-def laid(found: Laid) -> list[str]:
-    """What would be left out, and what stands there already."""
-    said = []
+def laid(found: Laid, brief: Brief) -> list[str]:
+    """What would be left out, what is to be looked at, and what stands there already."""
+    said = [
+        f"{name}, {clock_text(time_s)}: {brief.setting.show(value, 'degC')} is far from the values beside it. Was "
+        "the probe in the air? It is stored; the findings name it."
+        for name, time_s, value in found.lone
+    ]
     if found.before:
         said.append(f"{count(found.before, 'value')} before the test began: left out.")
     if found.beyond:

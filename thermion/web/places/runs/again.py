@@ -2,22 +2,31 @@
 
 from __future__ import annotations
 
-from math import ceil
-
+from thermion.core.judging.telling import design_chance
 from thermion.core.planning.week import tries_length
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
 from thermion.records.running.repeats import already_tested
 from thermion.records.tables import Challenge, Run
+from thermion.web.components.advice import about, advice_now, often
 from thermion.web.places.runs import words
 from thermion.web.sessions import read_session
 
 
-def again(run: Run, challenge: Challenge, brief: Brief) -> str:
-    """The cheapest repeat, where nothing was tried twice yet; empty in a rehearsal or before a start."""
+def again(run: Run, challenge: Challenge, brief: Brief, *, all_had: bool = False) -> str:
+    """What more tries would tell: where everyone `all_had` their turns and a lesson is on, which of those
+    that still fit; else the repeat that is needed, where nothing was tried twice yet. Empty in a rehearsal
+    or before a start."""
     if run.rehearsal or not run.phases:
         return ""
+    said = advice_now(challenge, brief) if all_had else ""
+    if said:
+        return said
     tested = already_tested(read_session(), challenge.id)
+    if tested.twice or not tested.versions:
+        return ""
     timing = timing_of(read_session(), challenge, brief)
-    seconds = tries_length(brief.kind, timing, 1, 1, brief.marks)
-    return words.repeat_hint(tested, ceil(seconds / 60))
+    builds = max(run.builds, 2)
+    length = tries_length(brief.kind, timing, builds, 1, brief.marks)
+    chances = [often(design_chance(builds, n)) for n in (builds, 1)]
+    return words.repeat_hint(about(length), *chances)

@@ -46,7 +46,7 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         unit=brief.setting.label(read.unit),
         many=len(run.entries),
         later=later_panel(run, brief, challenge.school_class.zone),
-        again=again(run, challenge, brief),
+        again=again(run, challenge, brief, all_had=run.closed_at is not None),
         aparts=words.apart_line(run, brief),
         probed=is_probed(read_session(), run),
     )

@@ -37,7 +37,7 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         "chosen": chosen,
         "race": race,
         "no_turn": words.no_turn(run, "race"),
-        "again": again(run, challenge, brief),
+        "again": again(run, challenge, brief, all_had=not shown.queue.on),
         "probed": probed,
         "aparts": words.apart_line(run, brief),
         "chart": race_curve(race, brief),

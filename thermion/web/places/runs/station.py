@@ -154,7 +154,7 @@ def station_page(
     values = frame(challenge, "runs", run=run, where=words.where(run), **shown.values())
     values |= {"chosen": chosen, "old": old, "problem": problem, "typed": typed or MultiDict()}
     values["no_turn"] = words.no_turn(run, "turn")
-    values["again"] = again(run, challenge, brief)
+    values["again"] = again(run, challenge, brief, all_had=not shown.queue.on)
     values["aparts"] = words.apart_line(run, brief)
     if chosen is not None:
         fill, suggestion = _suggested(run, brief, shown.rows, chosen)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from flask import Blueprint, Response, redirect, request, url_for
@@ -14,10 +13,11 @@ from wtforms import BooleanField, Field
 from thermion.formats.results import results_table, runs_table
 from thermion.records import moments
 from thermion.records.building import builds
-from thermion.records.errors import Refused
+from thermion.records.errors import Refused, Unsure
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
+from thermion.records.running.conditions import ask_about, taken_instead
 from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.stamps import shows_lesson
@@ -100,6 +100,8 @@ def index(challenge_id: int) -> ResponseReturnValue:
         "runs",
         form=form,
         problem=problem,
+        ways=problem.ways if isinstance(problem, Unsure) else (),
+        sure=request.form.getlist("sure"),
         how=[c.key for c in brief.kind.brief.settings(brief.choices) if f"how_{c.key}" in form],
         entrants=[_entrant(b, newest[b.id], wave) for b in found],
         wave=words.wave(wave),
@@ -150,9 +152,11 @@ def _run_fields(brief: Brief) -> dict[str, Field]:
 
 
 def _create(session: Session, challenge_id: int, brief: Brief, form: FlaskForm) -> Run:
-    conditions: Mapping[str, float] = {
+    conditions: dict[str, float] = {
         c.key: form[c.key].data for c in brief.kind.brief.settings(brief.choices) if c.actual
     }
+    conditions |= taken_instead(brief, request.form.getlist("take"), conditions)
+    ask_about(session, challenge_id, brief, conditions, request.form.getlist("sure"))
     how = {c: form[f"how_{c}"].data for c in conditions if f"how_{c}" in form}
     speed = float(form["speed"].data)
     return runs.create_run(

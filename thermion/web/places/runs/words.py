@@ -217,13 +217,11 @@ def beside(tested: Tested, old: Sequence[Version], builds: int) -> str:
     )
 
 
-def repeat_hint(tested: Tested, minutes: int) -> str:
-    """While the builds are still on the table: the cheapest way to know how much a try varies."""
-    if tested.twice or not tested.versions:
-        return ""
+def repeat_hint(length: str, all_again: str, one_again: str) -> str:
+    """While the builds are still on the table: what it takes to know how much a try varies."""
     return (
-        f"Nothing was tried twice yet. While the builds are still here, try one again (about {minutes} min; two "
-        "are better): then it can be said how sure the places are."
+        f"Nothing was tried twice yet. Every build once more ({length}) tells a lead of three times what a try "
+        f"varies by {all_again}; one build once more, {one_again}."
     )
 
 
