@@ -65,3 +65,29 @@ def test_a_drink_in_degrees_celsius_in_a_class_of_fahrenheit(page, crew):
     page.keyboard.type("60", delay=40)  # the first jar
     page.keyboard.press("Enter")
     expect(page.locator("main")).to_contain_text("Was that 60 °C?")
+
+
+def test_the_findings_lead_to_the_number_that_all_others_contradict(page, crew):
+    """64 for 46, kept at the hand: found afterwards, opened where it stands and put right."""
+    began = datetime.now(UTC) - timedelta(minutes=32)
+    run_id = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), at=began)
+    entries = crew.entries(run_id)
+    curves = {"Avocet": (20, 31, 40, 64, 50, 53, 55), "Dunlin": (20, 28, 34, 38, 41, 43, 44)}
+    for name, values in curves.items():
+        for i, value in enumerate(values):
+            moment = began + timedelta(minutes=5 * i, seconds=5)
+            crew.read(entries[name], 5 * i, str(value), keep=True, moment=moment)
+    page.goto("/challenges/1/findings")
+    asked = page.locator(".notice-ask", has_text="Avocet in run 1, minute 15: 64.0 °C.")
+    asked.get_by_role("link", name="Look at it").click()
+    cell = page.locator("input.cell-input")
+    expect(cell).to_have_attribute("data-cell", f"{entries['Avocet']}|heating|900")
+    cell.fill("46")
+    cell.press("Enter")
+    expect(page.locator("button.cell", has_text="46.0")).to_be_visible()
+    page.goto("/challenges/1/findings")
+    expect(page.get_by_text("Its other readings make it")).to_have_count(0)
+    page.get_by_role("button", name="How Avocet came to").click()
+    expect(page.get_by_text("20.0, 31.0, 40.0, 46.0, 50.0, 53.0, 55.0 °C at")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("20.0, 31.0, 40.0, 46.0, 50.0, 53.0, 55.0 °C at")).to_be_hidden()

@@ -7,6 +7,7 @@ import pytest
 
 from bench.truth import unlike
 from bench.truth.claims import who
+from thermion.core.judging.advice import advise
 from thermion.core.judging.claims import compare
 from thermion.core.judging.findings import Tried, analyse
 from thermion.core.judging.spread import pool
@@ -144,3 +145,35 @@ class TestClassesWithNothingToTell:
         found = analyse(kind, tried, [Term("load", "dimensionless")], {})
         assert found.facts[who(2)] == 1
         assert found.lead.word == "not known"
+
+
+class TestAdvice:
+    """Tries that still fit are spent where they are most likely to tell."""
+
+    def measured(self, *stops: list[float]):
+        found = analyse(unlike.SAIL, sails(*stops), unlike.FARTHEST, {})
+        return found.score, [p.key for p in found.places]
+
+    def test_two_close_builds_get_the_tries_and_a_single_one_is_no_advice(self):
+        score, ranked = self.measured([1.50, 1.58], [1.42, 1.36], [0.9, 0.95], [0.6, 0.62], [0.3, 0.33])
+        advice = advise(score, ranked, ranked[1], 6, together=False)
+        assert advice.known
+        assert advice.tries <= 6
+        assert all(advice.again[s] >= 2 for s in ranked[:2])
+        assert advise(score, ranked, ranked[1], 1, together=False) is None
+        other = score.chance(ranked[0], ranked[1], dict.fromkeys(ranked, 1))
+        assert advice.chance >= other
+
+    def test_where_nothing_was_tried_twice_as_many_builds_as_fit_are_tried_again(self):
+        score, ranked = self.measured(*[[x] for x in (1.5, 1.4, 1.0, 0.8, 0.7, 0.6, 0.5, 0.4)])
+        few, all_of = (advise(score, ranked, ranked[1], n, together=False) for n in (3, 8))
+        assert not few.known
+        assert [len(a.again) for a in (few, all_of)] == [3, 8]
+        assert few.chance < all_of.chance
+
+    def test_a_test_of_all_at_once_is_repeated_whole(self):
+        score, ranked = self.measured([1.50, 1.58], [1.42, 1.36], [0.9, 0.95], [0.6, 0.62])
+        advice = advise(score, ranked, ranked[1], 2, together=True)
+        assert set(advice.again.values()) <= {1, 2}
+        assert set(advice.again) == set(ranked)
+        assert advise(score, ranked, ranked[1], 0, together=True) is None

@@ -79,7 +79,7 @@ def test_the_chance_of_being_best_is_in_plain_odds_and_in_percent_from_thirteen(
     assert re.search(r"\b[5-9]\d %", shown)
     assert "Who is truly best cannot be told: it may be Avocet or Dunlin." in shown
     assert re.search(
-        r"of each of Avocet and Dunlin \(about \d+ min\) would tell in about|call it a tie|hardly tell", shown
+        r"of each of Avocet and Dunlin \(about \d+ min\) would tell in about|call it a tie|hardly help", shown
     )
 
 
@@ -123,10 +123,7 @@ def test_a_second_version_says_by_what_it_was_compared(client, crew):
     run = crew.run(*second, at=later, irradiance_w_m2=650.0, air_c=20.0)
     fill(crew, run, {"Air": 0, "Avocet": 48, "Dunlin": 26}, at=later)
     shown = findings(client)
-    assert (
-        "corrected for sun and air. Dunlin 1, tested unchanged on both days, shows what is left"
-        in shown
-    )
+    assert "corrected for sun and air. Dunlin 1, tested unchanged on both days, shows what is left" in shown
     assert "Avocet: version 2 against 1" in shown
     assert "from 1 repeat in this class" in shown  # Dunlin's own box, on the other day
     assert "Dunlin: version 2 against 1" not in shown
@@ -235,7 +232,7 @@ def test_the_youngest_read_who_and_how_sure_and_the_teacher_can_see_every_figure
     assert "where we could land if we did it all again" in said
     whole = findings(client, "?full=1")
     assert "±" in whole
-    assert "Arithmetic" in whole
+    assert "Arithmetic" in findings(client, "?full=1&school=thrift")
     age(crew, "9-12")
     assert "All figures, and how well each was read" in findings(client)
 
@@ -270,3 +267,69 @@ def test_what_is_learned_from_a_closed_run_follows_its_corrections(client, crew)
     with crew.database.writing() as session:
         relearn(session, 1)
     assert learned() == corrected
+
+
+def test_what_counts_of_several_tests_is_chosen_beside_the_rule_and_said(client, crew):
+    days_tested(crew, RISES, {**RISES, "Avocet": 30.0})
+    score: dict[str, float] = {}
+    for chosen in ("mean", "best", "last"):
+        form = {"school": "raw", "runs": chosen}
+        assert client.post("/challenges/1/brief/score", data=form).status_code == 303
+        shown = findings(client)
+        assert f"several tests the {chosen} counts." in shown
+        found = re.search(
+            r"Hottest: (\S+) °C in run 1[^;]*, (\S+) °C in run 2[^;]*; the (\w+) counts: (\S+) °C", shown
+        )
+        assert found[3] == chosen
+        score[chosen] = float(found[4])
+        (row,) = [r for r in client.get("/challenges/1/findings.json").json["rows"] if r["name"] == "Avocet"]
+        assert row["peak"] == pytest.approx(score[chosen], abs=0.06)
+    assert score == {"mean": pytest.approx(53.2, abs=0.1), "best": 58.0, "last": 48.5}
+
+
+def test_a_score_opens_as_what_was_read_and_what_the_rule_makes_of_it(client, crew):
+    days_tested(crew, RISES)
+    shown = findings(client, "?school=thrift")
+    assert re.search(r"Run 1, heating: 20\.0, [\d., ]+ °C at 0, 5, 10, 15, 20, 25, 30 min\.", shown)
+    assert re.search(
+        r"Hottest: [\d.]+ °C \(still rising at the last reading\)\. Score: [\d.]+ °C − \d+ units = ", shown
+    )
+
+
+def test_a_number_that_all_others_contradict_is_named_with_the_way_to_it(client, crew):
+    (run,) = days_tested(crew, RISES)
+    entry = crew.entries(run)["Dunlin"]
+    with crew.database.session() as session:
+        stored = select(Reading).filter_by(entry_id=entry, phase="heating", mark_s=900.0)
+        first = session.scalars(stored).one()
+    typed = crew.read(entry, 15, "64", keep=True, supersedes_id=first.id)
+    html = page(client, "/challenges/1/findings")
+    assert "Dunlin in run 1, minute 15: 64.0 °C. Its other readings make it about" in flat(html)
+    assert f'href="/runs/{run}#at-{entry}-heating-900"' in html
+    crew.read(entry, 15, f"{first.value}", keep=True, supersedes_id=typed.reading.id)
+    assert "Its other readings" not in findings(client)
+
+
+def test_a_slip_in_the_conditions_of_a_run_is_asked_about_where_it_was_typed(client, crew):
+    version = crew.plan("Avocet")
+    rig = {"start_c": "20", "air_c": "20", "irradiance_w_m2": "60", "sun_deg": "50", "sky": "0"}
+    typed = {**rig, "how_irradiance_w_m2": "measured", "how_air_c": "measured", "speed": "1"}
+    typed["version"] = str(version)
+    asked = client.post("/challenges/1/runs", data=typed)
+    said = flat(asked.get_data(as_text=True))
+    assert asked.status_code == 422
+    assert "60.0 W/m², and so far it was" in said
+    assert runs_of(crew) == []
+    taken = client.post("/challenges/1/runs", data={**typed, "take": "irradiance_w_m2:600"})
+    assert taken.status_code == 303
+    sure = client.post("/challenges/1/runs", data={**typed, "sure": "irradiance_w_m2"})
+    assert sure.status_code == 303
+    assert [r["irradiance_w_m2"] for r in runs_of(crew)] == [600.0, 60.0]
+    for nonsense in ("irradiance_w_m2:lots", "irradiance_w_m2:1e9", "nothing:3", ":::"):
+        answer = client.post("/challenges/1/runs", data={**typed, "irradiance_w_m2": "600", "take": nonsense})
+        assert answer.status_code in (303, 422)
+
+
+def runs_of(crew: Crew) -> list[dict[str, float]]:
+    with crew.database.session() as session:
+        return [{c.key: c.value for c in run.conditions} for run in runs.runs_of(session, crew.challenge_id)]

@@ -122,6 +122,7 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
         "claim": claims.lead_box(found, teams, brief, timing) if ranked and not found.still_on else None,
         "scores": rows,
         "how": how,
+        "with_sums": any(r.arithmetic or r.reason or r.notes for r in rows),
         "with_odds": any(r.odds for r in rows),
         "budgets": budgets.budget_rows(found, brief),
         "common": claims.common_part(found, teams, brief),
