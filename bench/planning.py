@@ -37,17 +37,17 @@ def replanning(folder: Path) -> str:
     """Server time of moving one step: stored, the whole week laid out anew, the strip drawn."""
     app, class_id, ids = _application(folder / "week")
     client = app.test_client()
-    address = f"/challenges/{ids['wind_lift']}/brief/lessons/step"
+    address = f"/challenges/{ids['wind_hoist']}/brief/lessons/step"
     times, only_plan = [], []
     for i in range(40):
         begin = time.perf_counter()
-        answer = client.post(address, json={"phase": "create", "minutes": 20 + i % 5})
+        answer = client.post(address, json={"phase": "build", "minutes": 20 + i % 5})
         times.append(time.perf_counter() - begin)
         assert answer.status_code == 200
         with app.extensions["thermion"].session() as session:
             begin = time.perf_counter()
             plan = week.week_of(session, class_id)
-            week.remedies_of(plan, ids["wind_lift"])
+            week.remedies_of(plan, ids["wind_hoist"])
             only_plan.append(time.perf_counter() - begin)
     return (
         f"plan a week of 5 lessons x 7 challenges, 12 teams: "

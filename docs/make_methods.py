@@ -18,7 +18,7 @@ SECTIONS = {
     "Ovens and the sun": ["physics.oven", "physics.cooking", "physics.sun"],
     "Ice, warm drinks, heat through a sample": ["physics.heat"],
     "Melting by eye": ["physics.melting"],
-    "Wind lift": ["physics.lift"],
+    "Wind hoist": ["physics.lift"],
     "Sail run": ["physics.sail"],
     "Rain catch": ["physics.rain"],
     "Repeats, places and claims": [
@@ -45,7 +45,7 @@ SECTIONS = {
         "kinds.keep_temp.body",
         "kinds.melt_pair.body",
         "kinds.heat_through.body",
-        "kinds.wind_lift.body",
+        "kinds.wind_hoist.body",
         "kinds.sail_run.body",
         "kinds.rain_catch.body",
     ],

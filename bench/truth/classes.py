@@ -182,8 +182,8 @@ def _ice_read(measure, melted, rig, cup, cup_height, dice):
 
 def rotors(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
     """Rotors that search for their limit; the wind that was read is not quite the one there was."""
-    from thermion.core.kinds.wind_lift.analysis import lift_of
-    from thermion.core.kinds.wind_lift.body import rotor_radius
+    from thermion.core.kinds.wind_hoist.analysis import lift_of
+    from thermion.core.kinds.wind_hoist.body import rotor_radius
     from thermion.core.physics.lift import lift_power, tip_speed_ratio, turns, wind_power
 
     made = 0
@@ -384,7 +384,7 @@ def pairs(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
 CLASSES: dict[str, Callable[[Kind, int, Dice], Iterator[Case]]] = {
     "solar_oven": ovens,
     "keep_temp": jars,
-    "wind_lift": rotors,
+    "wind_hoist": rotors,
     "sail_run": sails,
     "rain_catch": collectors,
     "heat_through": races,

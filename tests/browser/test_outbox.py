@@ -142,7 +142,7 @@ def test_a_slow_server_holds_up_nobody_and_its_page_comes_when_it_answers(page, 
         time.sleep(1.5)
         route.continue_()
 
-    begin(page, by_turns(crew, "wind_lift"))
+    begin(page, by_turns(crew, "wind_hoist"))
     page.route("**/attempts", late)
     page.get_by_role("button", name="Nothing happened").click()
     expect(page.locator("[data-station] h2")).to_have_text("Dunlin")  # by the page itself

@@ -17,10 +17,10 @@ from thermion.records.planning.classes import get_class
 pytestmark = pytest.mark.browser
 
 
-def wind_lift(crew: Crew) -> int:
+def wind_hoist(crew: Crew) -> int:
     with crew.database.writing() as session:
         made = briefs.create_challenge(
-            session, get_class(session, crew.class_id), "wind_lift", "Crane the stores"
+            session, get_class(session, crew.class_id), "wind_hoist", "Crane the stores"
         )
         briefs.acknowledge_cautions(made)
         briefs.finish_brief(made)
@@ -45,7 +45,7 @@ def issue_all(crew: Crew, challenge_id: int) -> None:
 def test_an_own_material_goes_from_the_brief_to_the_findings_and_a_word_is_kept_at_the_station(
     page, crew, effort
 ):
-    at = wind_lift(crew)
+    at = wind_hoist(crew)
     page.goto(f"/challenges/{at}/brief/materials")
     with effort.of("a material of our own, on offer", 20):
         page.get_by_label("Another one").click()

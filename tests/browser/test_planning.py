@@ -31,22 +31,22 @@ def test_a_plan_that_does_not_fit_is_made_to_fit(page, crew):
     check_access(page)
     page.get_by_role("button", name="One more lesson").click()
     expect(page.get_by_role("status").first).to_contain_text("Everything fits.")
-    # by keys: Create waits for the second lesson, is shortened, and Imagine is left out
+    # by keys: Build waits for the second lesson, is shortened, and Ideas is left out
     page.wait_for_load_state("load")
-    create = page.locator('[data-phase="create"]').first
+    create = page.locator('[data-phase="build"]').first
     create.focus()
     page.keyboard.press("ArrowDown")
-    expect(page.locator('[data-phase="create"]').first).to_have_attribute("data-lesson", "1")
-    expect(page.locator('[data-phase="create"]').first).to_be_focused()
+    expect(page.locator('[data-phase="build"]').first).to_have_attribute("data-lesson", "1")
+    expect(page.locator('[data-phase="build"]').first).to_be_focused()
     page.keyboard.press("-")
-    expect(page.locator('[data-phase="create"]').first).to_have_attribute("data-minutes", "25.0")
-    page.locator('[data-phase="imagine"]').focus()
+    expect(page.locator('[data-phase="build"]').first).to_have_attribute("data-minutes", "25.0")
+    page.locator('[data-phase="ideas"]').focus()
     page.keyboard.press("Delete")
-    expect(page.locator('[data-phase="imagine"]')).to_have_count(0)
-    page.get_by_role("button", name="Imagine +").click()
-    expect(page.locator('[data-phase="imagine"]')).to_have_count(1)
+    expect(page.locator('[data-phase="ideas"]')).to_have_count(0)
+    page.get_by_role("button", name="Ideas +").click()
+    expect(page.locator('[data-phase="ideas"]')).to_have_count(1)
     page.reload()
-    expect(page.locator('[data-phase="create"]').first).to_have_attribute("data-minutes", "25.0")
+    expect(page.locator('[data-phase="build"]').first).to_have_attribute("data-minutes", "25.0")
 
 
 def test_a_step_is_dragged_to_another_lesson_and_stretched_at_its_edge(page, crew):
@@ -59,12 +59,12 @@ def test_a_step_is_dragged_to_another_lesson_and_stretched_at_its_edge(page, cre
     page.mouse.move(bar["x"] + 24, bar["y"] + 60, steps=4)
     page.mouse.up()
     expect(page.locator('[data-phase="plan"]')).to_have_attribute("data-lesson", "1")
-    grip = page.locator('[data-phase="ask"] .l-grip').bounding_box()
+    grip = page.locator('[data-phase="task"] .l-grip').bounding_box()
     page.mouse.move(grip["x"] + 3, grip["y"] + 10)
     page.mouse.down()
     page.mouse.move(grip["x"] + 200, grip["y"] + 10, steps=5)
     page.mouse.up()
-    ask = page.locator('[data-phase="ask"]').first
+    ask = page.locator('[data-phase="task"]').first
     expect(ask).not_to_have_attribute("data-minutes", "10.0")
     assert 15 <= float(ask.get_attribute("data-minutes")) <= 40
 

@@ -130,7 +130,7 @@ def board(crew):
 def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew, board):
     counter = board("count")
     counter.shows("shaft", 107)
-    begin(page, by_turns(crew, "wind_lift"))
+    begin(page, by_turns(crew, "wind_hoist"))
     page.get_by_role("link", name="Machines").click()
     expect(page.get_by_role("heading", name="Which machine reads what")).to_be_visible()
     check_access(page)

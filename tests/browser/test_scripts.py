@@ -77,7 +77,7 @@ def test_a_device_whose_clock_is_set_while_the_page_is_open_still_tells_the_serv
 
 
 def test_what_cannot_be_undone_is_asked_also_before_the_pages_scripts_are_there(page, crew):
-    begin(page, ready(crew, "wind_lift"))
+    begin(page, ready(crew, "wind_hoist"))
     page.route("**/js/*.js", lambda route: None if "sure" not in route.request.url else route.continue_())
     page.goto(page.url, wait_until="commit")
     close = page.get_by_role("button", name="Close the run")

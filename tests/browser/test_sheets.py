@@ -70,7 +70,7 @@ def test_every_sheet_of_every_family_fits_its_pages_on_a4_and_on_letter(page, cr
 def test_the_youngest_read_no_units_but_the_one_they_read(page, crew, families):
     of_age(crew, families, "6-8")
     for family, challenge_id in families.items():
-        for sheet in ("brief", "home") if family != "wind_lift" else ("brief", "plan", "reflection", "home"):
+        for sheet in ("brief", "home") if family != "wind_hoist" else ("brief", "plan", "reflection", "home"):
             page.goto(f"/challenges/{challenge_id}/sheets/{sheet}")
             text = page.locator("main").inner_text()
             assert not NOT_FOR_THE_YOUNG.search(text), (family, sheet, NOT_FOR_THE_YOUNG.search(text))
@@ -85,7 +85,7 @@ def test_the_youngest_read_no_units_but_the_one_they_read(page, crew, families):
 
 
 def test_a_colleague_finds_when_what_where_and_what_to_watch(page, crew, families):
-    page.goto(f"/challenges/{families['wind_lift']}/sheets/colleague")
+    page.goto(f"/challenges/{families['wind_hoist']}/sheets/colleague")
     text = page.locator("main").inner_text()
     for said in (
         "What comes next",

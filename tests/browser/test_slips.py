@@ -24,7 +24,7 @@ def note(page, entry: int, **typed: str) -> None:
 
 
 def test_metres_for_centimetres_a_lost_sign_and_minutes_with_seconds_at_a_station(page, crew):
-    begin(page, ready(crew, "wind_lift"))
+    begin(page, ready(crew, "wind_hoist"))
     attempts, main = page.get_by_label("Attempts"), page.locator("body")
     note(page, 1, load="12", rise_m="0.6")
     expect(main).to_contain_text("Rise: Was that in metres? Then it is 60 cm. It was kept.")

@@ -1,4 +1,4 @@
-"""A wind lift, a sail run and a rain catch from brief to findings, at a station."""
+"""A wind hoist, a sail run and a rain catch from brief to findings, at a station."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from thermion.records.planning.classes import get_class
 
 pytestmark = pytest.mark.browser
 FIRST = {
-    "wind_lift": ("blade", "card"),
+    "wind_hoist": ("blade", "card"),
     "sail_run": ("sail", "card"),
     "rain_catch": ("store", "bottle_plastic"),
 }
@@ -56,11 +56,11 @@ def point(page, share_x: float, share_y: float) -> None:
     page.mouse.click(box["x"] + box["width"] * share_x, box["y"] + box["height"] * share_y)
 
 
-def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effort):
-    challenge = ready(crew, "wind_lift")
+def test_a_wind_hoist_with_loads_suggested_and_a_zero_in_one_key(page, crew, effort):
+    challenge = ready(crew, "wind_hoist")
     begin(page, challenge)
     expect(page.get_by_text("try 4 (lifts nothing yet)")).to_be_visible()
-    with effort.of("wind lift, an attempt with its time", 3):
+    with effort.of("wind hoist, an attempt with its time", 3):
         page.keyboard.press("s")  # the stopwatch
         page.wait_for_timeout(700)
         point(page, 0.5, 20 / 300)  # the top of the string, which stops it
@@ -70,7 +70,7 @@ def test_a_wind_lift_with_loads_suggested_and_a_zero_in_one_key(page, crew, effo
     expect(page.locator("form h2")).to_contain_text("Dunlin")
     page.wait_for_load_state("load")  # its script is there
     page.get_by_role("heading", name="On now").click()
-    with effort.of("wind lift, nothing moved", 1):
+    with effort.of("wind hoist, nothing moved", 1):
         page.locator("body").press("0")
         expect(page.get_by_label("Attempts")).to_contain_text("4 weights, 0.0 cm")
     page.get_by_label("Hub slipped on the shaft").check()

@@ -29,7 +29,7 @@ NINE = datetime(2026, 6, 1, 9, 0, tzinfo=UTC)
 
 
 @given(
-    st.integers(1, 12), st.integers(1, 6), st.integers(25, 90), st.sampled_from(["solar_oven", "wind_lift"])
+    st.integers(1, 12), st.integers(1, 6), st.integers(25, 90), st.sampled_from(["solar_oven", "wind_hoist"])
 )
 def test_what_the_lessons_hold_is_what_was_planned_for_them(teams, count, minutes, key):
     room, tasks = lessons(count, minutes), [task(key, teams=teams)]
@@ -56,7 +56,7 @@ def test_each_step_is_made_of_acts_that_fill_it_and_are_said_for_three_ages():
 
 def test_two_challenges_side_by_side_share_the_lessons_and_the_next_waits_for_both():
     room = lessons(14)
-    one, two, three = (task("wind_lift", name=n) for n in "123")
+    one, two, three = (task("wind_hoist", name=n) for n in "123")
     apart = plan_week(room, [one, two, three])
     beside = plan_week(room, [one, replace(two, beside=True), three])
     starts = {b.step: (b.lesson, b.start_s) for b in reversed(beside.blocks)}
@@ -91,8 +91,8 @@ def test_on_a_walk_every_team_sees_every_other_place_once_and_no_place_is_crowde
 
 
 def test_a_walk_goes_on_at_its_signal_a_report_when_the_teacher_says_so_and_one_team_walks_nowhere():
-    walk = next(a for a in ACTS["look"] if a.turns == "walk")
-    report = next(a for a in ACTS["share"] if a.turns == "report")
+    walk = next(a for a in ACTS["findings"] if a.turns == "walk")
+    report = next(a for a in ACTS["show"] if a.turns == "report")
     found = turning(walk, 420.0, 8)
     assert (found.count, found.turn_s) == (7, 60.0)
     assert found.at(0, 0.0, 59.0) == (0, pytest.approx(1.0))
@@ -114,7 +114,7 @@ def test_everybody_reports_once_and_another_team_begins_each_time(teams, before)
 
 
 def test_what_comes_next_follows_what_was_started_last():
-    room, tasks = lessons(1, 80), [task("wind_lift", teams=2, attempts=1)]
+    room, tasks = lessons(1, 80), [task("wind_hoist", teams=2, attempts=1)]
     items = agenda(room, plan_week(room, tasks), tasks, 0)
     first, second, third = items[:3]
     assert following(items, set(), ("", "", "")) == first

@@ -37,7 +37,7 @@ def lift(load, rise, time=None, free=False):
 
 def test_a_rotor_by_hand():
     tries = (lift(2, 0.6, 2.0), lift(4, 0.6, 3.0), lift(8, 0.3, 6.0), lift(20, 0.6, 1.0, free=True))
-    f = figures("wind_lift", Trial({}, WIND, attempts=tries, plan=ROTOR))
+    f = figures("wind_hoist", Trial({}, WIND, attempts=tries, plan=ROTOR))
     assert f["load"].value == 4
     assert f["carried_kg"].value == pytest.approx(0.038)
     # powers: 0.022·g·0.6/2 = 64.7 mW; 0.038·g·0.6/3 = 74.5 mW; 0.070·g·0.3/6 = 34.3 mW
@@ -50,23 +50,23 @@ def test_a_rotor_by_hand():
 
 
 def test_a_rotor_that_never_moved_is_a_zero_and_a_hand_held_one_has_no_figure():
-    f = figures("wind_lift", Trial({}, WIND, attempts=(lift(1, 0.0),), plan=ROTOR))
+    f = figures("wind_hoist", Trial({}, WIND, attempts=(lift(1, 0.0),), plan=ROTOR))
     assert (f["load"].value, f["power"].value, f["passed"].value) == (0, 0, 0)
     assert f["cp"].reason == "nothing was lifted"
-    held = figures("wind_lift", Trial({}, WIND, attempts=(lift(9, 0.6, 2, free=True),)))
+    held = figures("wind_hoist", Trial({}, WIND, attempts=(lift(9, 0.6, 2, free=True),)))
     assert held["load"].value is None
     assert "hand-held" in held["load"].reason
 
 
 def test_a_power_beyond_betz_is_refused_and_tries_that_disagree_are_noted():
     quick = figures(
-        "wind_lift", Trial({}, {**WIND, "wind_m_s": 0.6}, plan=ROTOR, attempts=(lift(4, 0.6, 2.0),))
+        "wind_hoist", Trial({}, {**WIND, "wind_m_s": 0.6}, plan=ROTOR, attempts=(lift(4, 0.6, 2.0),))
     )
     assert "hub" in quick["cp"].reason
     assert "more load was not tried" in quick["load"].notes
-    torn = figures("wind_lift", Trial({}, WIND, plan=ROTOR, attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))))
+    torn = figures("wind_hoist", Trial({}, WIND, plan=ROTOR, attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))))
     assert any("disagree" in n for n in torn["load"].notes)
-    calm = figures("wind_lift", Trial({}, {**WIND, "wind_m_s": 0.0}, attempts=(lift(4, 0.6, 2.0),)))
+    calm = figures("wind_hoist", Trial({}, {**WIND, "wind_m_s": 0.0}, attempts=(lift(4, 0.6, 2.0),)))
     assert calm["cp"].reason == "the wind was not measured"
 
 
@@ -152,7 +152,7 @@ def test_ice_in_warmer_air_is_brought_back_to_the_cooler():
 
 
 def test_loads_are_searched_or_follow_the_ladder_of_the_class():
-    kind = get_kind("wind_lift")
+    kind = get_kind("wind_hoist")
     rig = {**kind.brief.default_rig(), "height_m": 0.6, "first_load": 2.0, "step_load": 3.0}
 
     def tried(*loads, fails=()):
@@ -177,11 +177,11 @@ def test_loads_are_searched_or_follow_the_ladder_of_the_class():
 
 
 def test_a_crane_that_never_failed_may_carry_more_and_while_it_is_on_that_is_only_so_far():
-    rig = {**get_kind("wind_lift").brief.default_rig(), "height_m": 0.6}
+    rig = {**get_kind("wind_hoist").brief.default_rig(), "height_m": 0.6}
 
     def carried(*loads, fails=(), **more):
         tries = tuple(Attempt({"load": x, "rise_m": 0.0 if x in fails else 0.6}) for x in loads)
-        return figures("wind_lift", Trial({}, rig, attempts=tries, choices={"loads": "search"}, **more))[
+        return figures("wind_hoist", Trial({}, rig, attempts=tries, choices={"loads": "search"}, **more))[
             "load"
         ]
 

@@ -174,7 +174,7 @@ class TestEveryFamily:
 
 def test_there_are_seven_families_each_tested_in_its_way():
     assert {k.key: k.test.held for k in KINDS} == {
-        "wind_lift": "turns",
+        "wind_hoist": "turns",
         "sail_run": "turns",
         "rain_catch": "turns",
         "solar_oven": "marks",

@@ -1,4 +1,4 @@
-"""Wind lift: power by hand, Betz, and a search for the load that always ends at the truth."""
+"""Wind hoist: power by hand, Betz, and a search for the load that always ends at the truth."""
 
 from __future__ import annotations
 

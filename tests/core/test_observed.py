@@ -66,7 +66,7 @@ def test_a_unit_behind_the_number_is_understood_or_refused_and_never_dropped():
     assert (metres.value, metres.check.message) == (pytest.approx(1.2), "Read as 1,2 m, stored as 120 cm.")
     assert observe("3 m", stop, Setting()).check.message == "Where it stopped can be at most 240 cm."
     assert "this is in cm" in observe("3 s", stop, Setting()).check.message
-    assert observe("8 weights", quantity_of(read_of("wind_lift", "load")), Setting()).value == 8
+    assert observe("8 weights", quantity_of(read_of("wind_hoist", "load")), Setting()).value == 8
 
 
 def test_what_bounds_a_value_is_what_was_noted_before_it_or_the_rig():
@@ -83,7 +83,7 @@ def test_what_bounds_a_value_is_what_was_noted_before_it_or_the_rig():
         ("sail_run", "150", 1.5),
         ("solar_oven", "140 F", 60.0),
         ("solar_oven", "60", 60.0),
-        ("wind_lift", "7", 7.0),
+        ("wind_hoist", "7", 7.0),
         ("heat_through", "2 min", 120.0),
         ("keep_temp", "75", 0.75),
         ("melt_pair", "20", 20.0),
@@ -100,8 +100,8 @@ def test_a_prediction_comes_through_the_same_door(family, typed, stored):
         ("sail_run", "9 m"),
         ("solar_oven", "450"),
         ("keep_temp", "140"),
-        ("wind_lift", "7.5"),
-        ("wind_lift", "-1"),
+        ("wind_hoist", "7.5"),
+        ("wind_hoist", "-1"),
         ("rain_catch", "12 kg"),
         ("heat_through", "1,250"),
     ],

@@ -153,14 +153,14 @@ class TestConditions:
         assert lamp.uncertainty(0.3) == pytest.approx(0.01 / 3**0.5)
         assert lamp.uncertainty(0.3, tolerance=0.03) == pytest.approx(0.03 / 3**0.5)
 
-    @pytest.mark.parametrize(("family", "key"), [("wind_lift", "wind_m_s"), ("sail_run", "wind_m_s")])
+    @pytest.mark.parametrize(("family", "key"), [("wind_hoist", "wind_m_s"), ("sail_run", "wind_m_s")])
     def test_wind_is_measured_to_fifteen_hundredths(self, family, key):
         found = {c.key: c for c in get_kind(family).brief.conditions}[key]
         assert found.uncertainty(4.0, "measured") == pytest.approx(0.15)
 
 
 def test_nine_tenths_of_a_power_coefficients_doubt_is_the_wind():
-    cp = figures("wind_lift", Trial({}, WIND, plan=ROTOR, attempts=(lift(4, 0.6, 3.0),)))["cp"]
+    cp = figures("wind_hoist", Trial({}, WIND, plan=ROTOR, attempts=(lift(4, 0.6, 3.0),)))["cp"]
     first, *_ = budget(cp)
     assert (first.source, first.share > 0.5) == ("the wind speed", True)
     by_wind = next(p for p in cp.parts if p.name == "the wind speed")

@@ -211,13 +211,13 @@ def test_rotors_as_a_class_builds_them():
     # classroom rotors of 30 cm lift tens of grams by fractions of a watt: the power of the wind
     # through the disc at 4 m/s is 2.4 W, and flat-bladed rotors take a few percent (ref. 1 of
     # `sim.rotor`, fig. 5.10: simple drag-like rotors stay below 0.2)
-    good = figures("wind_lift", CARD, TAPE, STICKS)
+    good = figures("wind_hoist", CARD, TAPE, STICKS)
     assert 30 <= good["carried_kg"].value * 1000 <= 250
     assert 0.01 <= good["cp"].value <= 0.2
-    assert figures("wind_lift", CARD, TAPE, STICKS, opposed=2)["load"].value == 0
-    paper = figures("wind_lift", Part("blade", "copy_paper", "flat", 1), TAPE)
+    assert figures("wind_hoist", CARD, TAPE, STICKS, opposed=2)["load"].value == 0
+    paper = figures("wind_hoist", Part("blade", "copy_paper", "flat", 1), TAPE)
     assert paper["load"].value < good["load"].value / 2
-    assert figures("wind_lift", CARD, STICKS)["load"].value < 4  # the hub slips
+    assert figures("wind_hoist", CARD, STICKS)["load"].value < 4  # the hub slips
 
 
 def test_jars_as_a_class_wraps_them():

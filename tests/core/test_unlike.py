@@ -134,7 +134,7 @@ class TestClassesWithNothingToTell:
         assert found.score.claim(who(4), who(2)).word == "clear"
 
     def test_a_rotor_that_lifts_nothing_stands_beside_one_that_does(self):
-        kind = get_kind("wind_lift")
+        kind = get_kind("wind_hoist")
         rig = kind.brief.default_rig()
 
         def lift(team: int, *pairs: tuple[float, float]) -> Tried:

@@ -36,7 +36,7 @@ def task(key: str = "solar_oven", *, name: str = "1", teams: int = 8, **timing) 
 def test_lengths_of_a_test_by_hand():
     oven = task()  # 7 min to set up, 30 + 20 min of marks, 8 readings of 10 s
     assert week.test_length(oven.kind, oven.timing, 8, OVEN) == 420 + 3000 + 80
-    crane = task("wind_lift", attempts=3, stations=2)  # 12 turns of 110 s
+    crane = task("wind_hoist", attempts=3, stations=2)  # 12 turns of 110 s
     assert week.test_length(crane.kind, crane.timing, 8, {}) == 300 + 12 * 110
     waves = replace(oven.timing, read_s=60.0, stagger=True)  # 5 of 8 builds in each 5 minutes
     assert week.test_length(oven.kind, waves, 8, OVEN) == 420 + 2 * (3000 + 240 + 60)
@@ -46,7 +46,7 @@ def test_lengths_of_a_test_by_hand():
 
 
 @given(
-    st.sampled_from(["solar_oven", "wind_lift", "melt_pair", "rain_catch"]),
+    st.sampled_from(["solar_oven", "wind_hoist", "melt_pair", "rain_catch"]),
     st.integers(1, 12),
     st.integers(1, 6),
     st.integers(25, 90),
@@ -67,7 +67,7 @@ def test_every_remedy_helps_and_says_rightly_if_it_is_enough(key, teams, count, 
 
 def test_a_plan_that_does_not_fit_is_made_to_fit():
     room = lessons(4, 50)
-    tasks = [task("wind_lift", attempts=5, teams=10)]
+    tasks = [task("wind_hoist", attempts=5, teams=10)]
     assert not week.plan_week(room, tasks).fits
     keys = {r.key for r in week.remedies(room, tasks, 0) if r.fits}
     assert keys >= {"attempts", "stations"}
@@ -78,10 +78,10 @@ def test_a_plan_that_does_not_fit_is_made_to_fit():
 
 
 def test_a_step_that_was_moved_waits_and_what_comes_after_it_too():
-    moved = replace(task(), moved={"create": 2})
+    moved = replace(task(), moved={"build": 2})
     blocks = {b.step.split(":")[1]: b.lesson for b in week.plan_week(lessons(6, 75), [moved]).blocks}
     assert blocks["plan"] == 0
-    assert blocks["create"] == 2
+    assert blocks["build"] == 2
     assert blocks["test"] > 2
 
 
@@ -113,7 +113,7 @@ def test_the_bell_and_what_still_fits():
     assert (at.lesson, at.until_bell_s, at.until_pack_up_s) == (0, 1200, 900)
     assert week.bell(room, MONDAY + timedelta(minutes=58)).until_pack_up_s == 0
     assert week.bell(room, MONDAY + timedelta(minutes=60)) is None
-    crane, oven = task("wind_lift"), task()
+    crane, oven = task("wind_hoist"), task()
 
     def fits(t: Task, minutes: float) -> str:
         return week.still_fits(t.kind, t.timing, 8, t.marks, minutes * 60)
@@ -178,7 +178,7 @@ def test_a_brief_is_tried_out_at_its_own_marks():
 
 
 def test_a_brief_is_tried_out_with_its_own_ladder_and_number_of_attempts():
-    kind = get_kind("wind_lift")
+    kind = get_kind("wind_hoist")
     offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
     plans = rehearse.spread_of_designs(kind, offers, 60, 4)
     rig = kind.brief.default_rig() | {"first_load": 1.0, "step_load": 2.0, "pass_load": 4.0}

@@ -26,7 +26,7 @@ def tried(crew: Crew) -> Crew:
         challenge = briefs.get_challenge(session, crew.challenge_id)
         made = own.add_material(session, crew.class_id, "Old card maps", "sheet", "")
         briefs.save_offers(session, challenge, [*briefs.brief_of(challenge).offers, Offer(made.key, 4, 2)])
-        week.save_step(session, crew.challenge_id, "create", length_s=2400, not_before=2)
+        week.save_step(session, crew.challenge_id, "build", length_s=2400, not_before=2)
         kit.save_item(session, crew.class_id, "Newspaper", pack=20, pack_cost=3)
         own.add_word(session, crew.class_id, "solar_oven", "steam")
         own.add_caution(session, crew.class_id, "The hatch stays shut.")

@@ -50,7 +50,7 @@ def full(crew: Crew) -> Crew:
         add_idea(session, challenge, crew.teams["Avocet"], given)
         take_from(session, challenge, crew.teams["Avocet"], crew.teams["Dunlin"], "the seal")
         add_word(session, crew.class_id, challenge.kind, "steam on the window", "Where does it go?")
-        save_step(session, challenge.id, "create", length_s=1500, not_before=1)
+        save_step(session, challenge.id, "build", length_s=1500, not_before=1)
         save_timing(session, challenge.id, replace(timing_of(session, challenge, brief), readers=2))
         session.add(
             AttemptRow(

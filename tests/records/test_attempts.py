@@ -35,13 +35,13 @@ def test_nobody_goes_twice_before_everyone_went_once(done, each):
 
 
 class Station:
-    """A wind lift of three teams at one station, driven as a teacher would."""
+    """A wind hoist of three teams at one station, driven as a teacher would."""
 
     def __init__(self, crew) -> None:
         self.database = crew.database
         with crew.database.writing() as session:
             school_class = get_class(session, crew.class_id)
-            made = briefs.create_challenge(session, school_class, "wind_lift", "Crane the stores")
+            made = briefs.create_challenge(session, school_class, "wind_hoist", "Crane the stores")
             briefs.acknowledge_cautions(made)
             briefs.finish_brief(made)
             brief = briefs.brief_of(made)

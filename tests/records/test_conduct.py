@@ -66,8 +66,8 @@ def test_a_lesson_is_conducted_step_by_step_and_what_it_took_stands_beside_the_p
     desk.press("end", minute(30))
     with desk.crew.database.session() as session:
         steps = {t.phase: t for t in pace.what_it_took(session, desk.crew.class_id, minute(31))}
-        assert steps["ask"].planned_s == 600
-        assert steps["ask"].took_s == 12 * 60
+        assert steps["task"].planned_s == 600
+        assert steps["task"].took_s == 12 * 60
         assert pace.pace_of(session, desk.crew.class_id, minute(31)) == pytest.approx(30 / 21)
 
 
@@ -145,16 +145,16 @@ def test_challenges_side_by_side_go_on_together_and_others_one_after_the_other(d
         made = get_class(session, crew.class_id)
         second = briefs.create_challenge(session, made, "sail_run", "Cross the causeway")
         second.beside = True
-        third = briefs.create_challenge(session, made, "wind_lift", "Crane the stores")
+        third = briefs.create_challenge(session, made, "wind_hoist", "Crane the stores")
         ids = [str(c) for c in (crew.challenge_id, second.id, third.id)]
     for i, at in enumerate((0, 2)):
         desk.look(minute(at))
-        desk.press("start", minute(at), challenge=ids[i], phase="create", act="build")
+        desk.press("start", minute(at), challenge=ids[i], phase="build", act="build")
     found, _ = desk.look(minute(3))
     assert [each.row.challenge_id for each in found.on] == [int(i) for i in ids[:2]]
     desk.press("end", minute(3), row=found.on[0].row.id)  # one of them is done
     desk.look(minute(4))
-    desk.press("start", minute(4), challenge=ids[2], phase="ask", act="tell")
+    desk.press("start", minute(4), challenge=ids[2], phase="task", act="tell")
     found, _ = desk.look(minute(4))
     assert [each.row.challenge_id for each in found.on] == [int(ids[2])]
 
@@ -168,7 +168,7 @@ def test_what_nobody_ended_ends_with_its_bell_and_tells_nothing_of_how_long_it_t
     assert left[:2] == ["question", "silent"]  # what Monday did not reach comes first
     desk.press("next", tuesday)
     with crew.database.session() as session:
-        (ask,) = [t for t in pace.what_it_took(session, crew.class_id, tuesday) if t.phase == "ask"]
+        (ask,) = [t for t in pace.what_it_took(session, crew.class_id, tuesday) if t.phase == "task"]
         assert ask.cut
         assert ask.took_s == 600  # to the bell at ten
 

@@ -129,7 +129,7 @@ def test_own_things_travel_in_the_challenge_file_and_words_find_their_attempts_a
     crew.plan("Avocet", Plan((Part("wall", key, "flat", 2), Part("window", "cling_film", "flat", 2))))
     with crew.database.writing() as session:
         for filler in ("one", "two"):  # the class that opens the file gives its words other numbers
-            own.add_word(session, crew.class_id, "wind_lift", filler)
+            own.add_word(session, crew.class_id, "wind_hoist", filler)
         own.add_word(session, crew.class_id, "solar_oven", "steam on the window", "Where does the water go?")
         own.add_caution(session, crew.class_id, "The hatch stays shut.")
         briefs.acknowledge_cautions(briefs.get_challenge(session, crew.challenge_id))

@@ -70,28 +70,28 @@ class TestLessons:
     def test_a_step_is_stretched_moved_and_left_out(self, crew):
         add_lessons(crew)
         with crew.database.writing() as session:
-            week.save_step(session, crew.challenge_id, "create", length_s=1200, not_before=1)
-            week.save_step(session, crew.challenge_id, "share", length_s=0)
+            week.save_step(session, crew.challenge_id, "build", length_s=1200, not_before=1)
+            week.save_step(session, crew.challenge_id, "show", length_s=0)
         with crew.database.session() as session:
             plan = week.week_of(session, crew.class_id)
         at = {b.step.split(":")[1]: b for b in plan.timeline.blocks}
-        assert (at["create"].lesson, at["create"].length_s) == (1, 1200)
-        assert "share" not in plan.tasks[0].lengths_s
-        for phase, length in (("lunch", 600), ("create", -5), ("create", 9e9)):
+        assert (at["build"].lesson, at["build"].length_s) == (1, 1200)
+        assert "show" not in plan.tasks[0].lengths_s
+        for phase, length in (("lunch", 600), ("build", -5), ("build", 9e9)):
             with pytest.raises(Refused), crew.database.writing() as session:
                 week.save_step(session, crew.challenge_id, phase, length_s=length)
 
     def test_dropping_a_lesson_brings_what_was_moved_one_earlier(self, crew):
         add_lessons(crew)
         with crew.database.writing() as session:
-            week.save_step(session, crew.challenge_id, "create", not_before=2)
+            week.save_step(session, crew.challenge_id, "build", not_before=2)
             first = week.lessons_of(session, crew.class_id)[0]
             week.delete_lesson(session, crew.class_id, first.id)
             week.delete_lesson(session, crew.class_id, first.id)  # a second click
         with crew.database.session() as session:
             plan = week.week_of(session, crew.class_id)
         assert len(plan.lessons) == 2
-        assert plan.tasks[0].moved == {"create": 1}
+        assert plan.tasks[0].moved == {"build": 1}
 
     def test_the_bell_of_the_class(self, crew):
         add_lessons(crew, 1)
@@ -275,9 +275,9 @@ class TestKit:
         assert exact.estimated == ()
 
     def test_a_fan_is_counted_once_and_what_is_used_up_is_added(self, crew):
-        found = {x.line.item: x for x in self.lines(crew, "wind_lift", "sail_run").lines}
+        found = {x.line.item: x for x in self.lines(crew, "wind_hoist", "sail_run").lines}
         assert found["Fan with guard"].line.packs == 1
-        assert found["Fan with guard"].wanted_by == ("wind_lift", "sail_run")
+        assert found["Fan with guard"].wanted_by == ("wind_hoist", "sail_run")
         tape = found["Paper tape"].line.needed
         assert tape == pytest.approx(3 * (6 + 4 + 4) * 1.1)
 
@@ -291,7 +291,7 @@ class TestKit:
                 kit.save_item(session, crew.class_id, "Thermometer", **bad)
 
     def test_lengths_to_cut_come_with_their_waste(self, crew):
-        cuts = {c.item: c for c in self.lines(crew, "wind_lift").cuts}
+        cuts = {c.item: c for c in self.lines(crew, "wind_hoist").cuts}
         assert cuts["Dowel"].pieces == ((0.3, 3),)
         assert len(cuts["Dowel"].plan.stocks) == 1
         assert cuts["Dowel"].plan.waste_m == pytest.approx(0)
@@ -304,7 +304,7 @@ class TestRig:
     def test_thirty_and_thirty_one_centimetres_agree_within_one(self, crew, first, second, state):
         with crew.database.writing() as session:
             school_class = get_class(session, crew.class_id)
-            made = briefs.create_challenge(session, school_class, "wind_lift", "Crane the stores")
+            made = briefs.create_challenge(session, school_class, "wind_hoist", "Crane the stores")
             brief = briefs.brief_of(made)
             check = next(c for c in brief.kind.test.checks_for(brief.choices) if c.unit == "centimeter")
             assert check.agree == 1.0

@@ -26,7 +26,7 @@ def test_lessons_are_added_and_steps_lay_themselves_in(client, crew):
     assert "No lesson yet" in flat(client.get(f"{AT}/lessons"))
     assert lesson(client).status_code == 303
     page = flat(client.get(f"{AT}/lessons"))
-    assert 'data-phase="ask"' in page
+    assert 'data-phase="task"' in page
     assert "Test (58 min)" in page
     assert 'value="2026-06-02"' in page  # the next one is filled in
 
@@ -54,10 +54,10 @@ def test_a_lesson_that_cannot_be_says_so_and_keeps_what_was_typed(client, crew, 
 def test_a_step_is_moved_by_the_script_and_bad_numbers_change_nothing(client, crew):
     lesson(client)
     lesson(client, date="2026-06-02")
-    answer = client.post(f"{AT}/lessons/step", json={"phase": "create", "lesson": 1})
-    assert 'data-phase="create" data-lesson="1"' in flat(answer.json["html"])
+    answer = client.post(f"{AT}/lessons/step", json={"phase": "build", "lesson": 1})
+    assert 'data-phase="build" data-lesson="1"' in flat(answer.json["html"])
     assert client.post(f"{AT}/lessons/step", json={"phase": "tea", "lesson": 1}).status_code == 422
-    bad = client.post(f"{AT}/lessons/step", json={"phase": "ask", "minutes": "soon"})
+    bad = client.post(f"{AT}/lessons/step", json={"phase": "task", "minutes": "soon"})
     assert bad.status_code == 422
     assert "minutes" in bad.json["error"]
 
@@ -208,7 +208,7 @@ def test_the_data_sheet_has_the_order_of_the_entry_grid(client, crew):
 def test_a_crane_tried_out_with_one_attempt_each_leads_to_the_lessons(client, crew):
     with crew.database.writing() as session:
         crane = briefs.create_challenge(
-            session, get_class(session, crew.class_id), "wind_lift", "Crane the stores"
+            session, get_class(session, crew.class_id), "wind_hoist", "Crane the stores"
         )
         session.flush()
         timing = week.timing_of(session, crane, brief_of(crane))

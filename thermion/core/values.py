@@ -9,6 +9,7 @@ from typing import Literal
 
 from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
+from thermion.core.reasons import Because, Why
 
 Direction = Literal["higher", "lower", "none"]
 Shared = Literal["try", "step", "build", "run", "all"]
@@ -44,8 +45,8 @@ class Figure:
     se: float | None = None
     at_least: float | None = None
     at_most: float | None = None
-    reason: str | None = None
-    notes: tuple[str, ...] = ()
+    reason: Because | None = None
+    notes: tuple[Because, ...] = ()
     dof: float = inf
     parts: tuple[Source, ...] = ()
     partial: bool = False
@@ -80,7 +81,7 @@ class Figure:
         return None if half is None or self.value is None else self.value + half
 
 
-def measured(value: float, parts: Iterable[Source], *, notes: Sequence[str] = ()) -> Figure:
+def measured(value: float, parts: Iterable[Source], *, notes: Sequence[Because] = ()) -> Figure:
     """A figure from its sources of uncertainty, each independent of the others.
 
     Effects add in quadrature (JCGM 100:2008, 5.1.2); the degrees of freedom are Welch–Satterthwaite's,
@@ -94,7 +95,7 @@ def measured(value: float, parts: Iterable[Source], *, notes: Sequence[str] = ()
     )
 
 
-def scaled(figure: Figure, factor: float, *, notes: Sequence[str] = ()) -> Figure:
+def scaled(figure: Figure, factor: float, *, notes: Sequence[Because] = ()) -> Figure:
     """A figure, or its bounds, times an exact number."""
     ends = [None if x is None else x * factor for x in (figure.at_least, figure.at_most)]
     if factor < 0:
@@ -198,7 +199,7 @@ def ratio(top: Figure, bottom: Figure) -> Figure:
     notes = tuple(dict.fromkeys((*top.notes, *bottom.notes)))
     if top.value is not None and bottom.value is not None:
         if bottom.value == 0:
-            return Figure(reason="compared with zero")
+            return Figure(reason=Why.COMPARED_WITH_ZERO)
         value = top.value / bottom.value
         if top.se is None and bottom.se is None:
             return Figure(value, notes=notes)
@@ -213,7 +214,7 @@ def ratio(top: Figure, bottom: Figure) -> Figure:
     low = least_above / most_below if least_above is not None and most_below else None
     high = most_above / least_below if most_above is not None and least_below else None
     reason = top.reason if top.value is None else bottom.reason
-    return Figure(at_least=low, at_most=high, reason=reason or "not known", notes=notes)
+    return Figure(at_least=low, at_most=high, reason=reason or Why.NOT_KNOWN, notes=notes)
 
 
 def sources_of(figure: Figure) -> tuple[Source, ...]:
@@ -242,7 +243,7 @@ def mean_figure(figures: Sequence[Figure]) -> Figure:
     return Figure(
         at_least=None if None in low else sum(x or 0.0 for x in low) / len(low),
         at_most=None if None in high else sum(x or 0.0 for x in high) / len(high),
-        reason="one of its tries is known only as a bound",
+        reason=Why.ONE_TRY_A_BOUND,
         notes=notes,
     )
 
@@ -257,7 +258,7 @@ def best_figure(figures: Sequence[Figure], better: Direction) -> Figure:
     return max(known, key=lambda f: sign * (f.value or 0.0))
 
 
-def _mean(known: Sequence[Figure], notes: tuple[str, ...]) -> Figure:
+def _mean(known: Sequence[Figure], notes: tuple[Because, ...]) -> Figure:
     n = len(known)
     each = [[replace(source, effect=source.effect / n) for source in sources_of(f)] for f in known]
     kept = together(*([x for x in sources if x.shared in ("build", "all")] for sources in each))

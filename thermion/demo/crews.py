@@ -48,7 +48,7 @@ STRAIGHT = ((3, 4), (1, 1), (4, 4), (2, 3), (4, 3), (0, 0), (2, 2), (3, 3))  # m
 
 def other_crews(session: Session, relief: SchoolClass, now: datetime) -> None:
     """Two classes with the same week: the crane in two versions here, the sails there."""
-    cranes = next(c for c in relief.challenges if c.kind == "wind_lift")
+    cranes = next(c for c in relief.challenges if c.kind == "wind_hoist")
     races = next(c for c in relief.challenges if c.kind == "sail_run")
     supply = _crew(session, "Supply crew", list(CRANES), now)
     signal = _crew(session, "Signal crew", [t.name for t in relief.teams], now, temp_unit="degF")

@@ -192,7 +192,7 @@ def sails(session: Session, challenge: Challenge, at: datetime) -> None:
         challenge,
         "A sail that the wind bends loses its push: stiffen it, and hold the mast on both sides.",
     )
-    cranes = [c.id for c in challenge.school_class.challenges if c.kind == "wind_lift"]
+    cranes = [c.id for c in challenge.school_class.challenges if c.kind == "wind_hoist"]
     conclusions.carry(session, challenge, made.id, cranes)
 
 

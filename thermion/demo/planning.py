@@ -41,15 +41,15 @@ PACKS: Mapping[str, tuple[float, float, bool]] = {
 OTHERS = (
     ("heat_through", "What lets heat through?"),
     ("sail_run", "Cross the causeway"),
-    ("wind_lift", "Crane the stores"),
+    ("wind_hoist", "Crane the stores"),
     ("keep_temp", "Save the bait"),
     ("melt_pair", "Soft and hard"),
     ("rain_catch", "Fill the cistern"),
 )
 SHORT: Mapping[str, Mapping[str, float]] = {  # what was left out of later challenges [min]
-    "Keeper's supper by lamp": {"ask": 5, "imagine": 0, "plan": 0, "create": 0, "improve": 0, "share": 0},
-    "Supper for two": {"imagine": 0, "improve": 0, "share": 0},
-    "Supper in the fog": {"imagine": 0, "improve": 0, "share": 0},
+    "Keeper's supper by lamp": {"task": 5, "ideas": 0, "plan": 0, "build": 0, "change": 0, "show": 0},
+    "Supper for two": {"ideas": 0, "change": 0, "show": 0},
+    "Supper in the fog": {"ideas": 0, "change": 0, "show": 0},
 }
 
 
@@ -85,7 +85,7 @@ def plan_week(session: Session, crew: SchoolClass, now: datetime) -> None:
     shown["P"] = 21.0
     rig.save_check(session, lamp, lamp_brief, "agree", shown)
     rig.save_check(session, lamp, lamp_brief, "lamps", {"lowest": 0.30, "highest": 0.305})
-    rotors(session, made["wind_lift"])
+    rotors(session, made["wind_hoist"])
     sails(session, made["sail_run"], now - timedelta(days=1))
     races(session, made["heat_through"], made["keep_temp"], now - timedelta(days=1, hours=3))
     jars(session, made["keep_temp"])

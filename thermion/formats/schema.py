@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, Base64Bytes, BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, Base64Bytes, BaseModel, BeforeValidator, ConfigDict, Field
 
+from thermion.core.kinds import kind_now
 from thermion.core.kinds.briefing import AgeBand
 from thermion.core.physics.units import TempUnit
+from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 8
+VERSION = 9
 
 
 def _printable(text: object) -> object:
@@ -23,6 +25,8 @@ def _printable(text: object) -> object:
 
 Words = Annotated[str, BeforeValidator(_printable)]
 Key = Annotated[str, Field(max_length=32)]
+KindKey = Annotated[Key, AfterValidator(kind_now)]
+StepKey = Annotated[Key, AfterValidator(step_now)]
 MetricKey = Annotated[str, Field(max_length=120), BeforeValidator(_printable)]
 MaterialKey = Annotated[str, Field(max_length=320), BeforeValidator(_printable)]
 Moment = AwareDatetime
@@ -188,7 +192,7 @@ class EntryItem(_Item):
 
 
 class StepItem(_Item):
-    phase: Key
+    phase: StepKey
     length_s: AtLeast0
     not_before: int = Field(default=0, ge=0, le=1000)
 
@@ -288,7 +292,7 @@ class WordItem(_Item):
 
 
 class ChallengeItem(_Item):
-    kind: Key
+    kind: KindKey
     title: str = Field(min_length=1, max_length=80)
     story: Words
     success: Words

@@ -10,6 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 from werkzeug.exceptions import UnsupportedMediaType
 from werkzeug.wrappers import Response as BaseResponse
 
+from thermion.core.planning.week import step_now
 from thermion.records.errors import Refused
 
 MOST_JSON = 512 * 1024  # bytes; a plan of forty parts has 4 kB
@@ -20,6 +21,7 @@ def _aware(moment: datetime) -> datetime:
     return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
 
 
+StepKey = Annotated[str, AfterValidator(step_now)]  # open pages say what a step was called before
 RowId = Annotated[int, Field(ge=0, le=MOST_ID)]
 Moment = Annotated[datetime, AfterValidator(_aware)]
 ClientId = Annotated[str, StringConstraints(min_length=1, max_length=64)]

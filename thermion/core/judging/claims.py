@@ -15,6 +15,7 @@ from typing import Literal
 from thermion.core.judging.spread import Spread, size
 from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
+from thermion.core.reasons import Because, Why
 from thermion.core.values import Direction, exceeds, finite, not_negative, single
 
 Word = Literal["clear", "leaning", "too close to call", "not known"]
@@ -22,10 +23,7 @@ Verdict = Literal["better", "worse", "changed"]
 P95, P68 = 0.975, 0.8413447460685429  # one-sided, for two-sided 95 % and 68 %
 FEW = 3.0  # degrees of freedom up to which a common part may not add any
 MOST_TRIES = 20  # more tries of each than this: call it a tie
-UNKNOWN = (
-    "nothing was tried twice, so how much a try varies is not known: repeat one build at least, better all"
-)
-EXACT = "the repeats agree exactly and no step of the instrument is given: what a try hides is not known"
+UNKNOWN, EXACT = Why.NO_REPEATS, Why.EXACT_REPEATS
 
 
 @dataclass(frozen=True)
@@ -42,7 +40,7 @@ class Claim:
     low: float | None
     high: float | None
     word: Word
-    why: str = ""
+    why: Because = Why.NONE
     times: tuple[float, float, float] | None = None
 
     @property
@@ -148,7 +146,7 @@ def claim_from(
     if variance == 0:
         if difference != 0:
             return Claim(difference, None, None, None, None, "not known", EXACT)
-        return Claim(0.0, 0.0, spread.dof, 0.0, 0.0, "too close to call", "all values are equal")
+        return Claim(0.0, 0.0, spread.dof, 0.0, 0.0, "too close to call", Why.ALL_EQUAL)
     dof = spread.dof
     if common > 0 and dof > FEW:
         dof = spread.dof * (variance / own) ** 2 if own > 0 else float("inf")
@@ -166,12 +164,12 @@ def claim_from(
     return Claim(difference, se, dof, difference - reach, difference + reach, word, _from(spread), ratio)
 
 
-def _from(spread: Spread) -> str:
+def _from(spread: Spread) -> Why:
     if spread.source == "earlier classes":
-        return "how much a try varies is taken from earlier challenges' repeats"
+        return Why.FROM_EARLIER
     if spread.source == "repeats and earlier classes":
-        return "from this class's repeats together with earlier challenges'"
-    return "from this class's repeats"
+        return Why.FROM_BOTH
+    return Why.FROM_REPEATS
 
 
 def _tries(name: str, values: ArrayLike) -> FloatArray:

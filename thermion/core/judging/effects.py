@@ -10,6 +10,7 @@ from thermion.core.judging.claims import Claim, Verdict, claim_of, way
 from thermion.core.judging.spread import pool
 from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
+from thermion.core.reasons import Why
 from thermion.core.values import Direction
 
 K = TypeVar("K", bound=Any)  # names a build
@@ -74,4 +75,4 @@ def _student(a: Sequence[float], b: Sequence[float], step: float, at_once: int) 
         resolution=step,
         at_once=at_once,
     )
-    return replace(found, why="from the spread between builds")
+    return replace(found, why=Why.FROM_BUILDS)

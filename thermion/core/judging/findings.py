@@ -19,6 +19,7 @@ from thermion.core.judging.tries import Tried, Tries, tries_of
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import RUNS, Term
 from thermion.core.kinds.trials import Fitted
+from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Direction, Figure, best_figure, mean_figure
 
@@ -219,7 +220,7 @@ def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
         mine = [t for t in tries.tried if t.subject == subject]
         each = [tries.whole[t.subject, t.run].figures for t in mine]
         keys = dict.fromkeys(key for figures in each for key in figures)
-        nothing = Figure(reason="no reading yet")
+        nothing = Figure(reason=Why.NOT_READ)
         figures = {key: _over_runs(tries, mine, key, [f.get(key, nothing) for f in each]) for key in keys}
         goes = [score(rule, f, units).total for t in mine for _, f in tries.single[t.subject, t.run]]
         out.append(

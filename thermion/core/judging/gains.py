@@ -14,6 +14,7 @@ from thermion.core.judging.measure import Measure
 from thermion.core.judging.tries import Tries, uncertain_conditions
 from thermion.core.kinds.base import Kind
 from thermion.core.plans import Change, differences
+from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 
@@ -115,12 +116,12 @@ def gains_of(
             continue
         pair = _Pair(tries, before, after, figures, score, tolerance)
         found = [pair.gain(key, measured) for key, measured in claimed.items()]
-        told = [g for g in found if g is not None and g.claim.why != BOUNDS]
+        told = [g for g in found if g is not None and g.claim.why is not BOUNDS]
         out += told or [g for g in found if g is not None][:1]
     return _caused(out)
 
 
-BOUNDS = "known only as bounds"
+BOUNDS = Why.ONLY_BOUNDS
 
 
 @dataclass(frozen=True)

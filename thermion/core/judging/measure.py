@@ -27,13 +27,11 @@ from thermion.core.judging.strange import far_pairs, far_tries
 from thermion.core.judging.telling import Foresight
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
+from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Direction
 
-NOT_COMPARABLE = (
-    "tested on different days, and nothing was tested unchanged on both: run one unchanged build again "
-    "beside the new ones"
-)
+NOT_COMPARABLE = Why.OTHER_DAYS
 
 
 @dataclass(frozen=True)

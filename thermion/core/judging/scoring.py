@@ -8,6 +8,7 @@ from typing import Any, Generic, TypeVar
 
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import convert
+from thermion.core.reasons import Because, Why
 from thermion.core.values import Direction, Figure, Source, single, sources_of, together
 
 K = TypeVar("K", bound=Any)  # names a build
@@ -21,7 +22,7 @@ class TermValue:
     value: float | None
     contribution: float | None
     capped: bool = False
-    reason: str | None = None
+    reason: Because | None = None
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,7 @@ class Score:
 
     total: float | None
     terms: tuple[TermValue, ...]
-    reason: str | None = None
+    reason: Because | None = None
     sources: tuple[Source, ...] = ()
     at_least: float | None = None
     at_most: float | None = None
@@ -117,7 +118,7 @@ def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermVa
         raise ValueError("divisor: expected a number other than zero")
     base = units[term.metric]
     if figure is None:
-        return TermValue(term, None, None, reason="no reading yet")
+        return TermValue(term, None, None, reason=Why.NOT_READ)
     if figure.value is not None:
         value = convert(figure.value, base, term.unit)
         capped = term.cap is not None and value >= term.cap
@@ -127,7 +128,7 @@ def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermVa
         if not capped:
             return TermValue(term, None, None, reason=figure.reason)
     else:
-        return TermValue(term, None, None, reason=figure.reason or "not known")
+        return TermValue(term, None, None, reason=figure.reason or Why.NOT_KNOWN)
     if capped and term.cap is not None:
         value = term.cap
     return TermValue(term, value, term.weight * value / term.divisor, capped)

@@ -22,6 +22,14 @@ def all_kinds() -> dict[str, Kind]:
     return found
 
 
+FORMER = {"wind_lift": "wind_hoist"}  # what families were called in files of before
+
+
+def kind_now(key: str) -> str:
+    """The key of a family, by what it was called at any time."""
+    return FORMER.get(key, key)
+
+
 def get_kind(key: str) -> Kind:
     """The family with this key; ValueError when there is none."""
     try:

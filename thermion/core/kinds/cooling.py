@@ -12,6 +12,7 @@ from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach, fit_approach_many, no_fit
 from thermion.core.physics.fitted import read_off
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, Source, measured
 
 OfCurve = Callable[[float, float, float], float]  # of start and asymptote over the air [K], and τ [s]
@@ -21,7 +22,7 @@ def fit_traces(traces: Sequence[Trace], resolution: float, over: FloatArray | No
     """Fit a class's traces in one call; with `over`, what they approach is that air of each."""
     longest = max((len(trace.time_s) for trace in traces), default=0)
     if longest == 0:
-        return [no_fit("no readings") for _ in traces]
+        return [no_fit(Why.NO_READINGS) for _ in traces]
     time, value = np.zeros((2, len(traces), longest))
     mask = np.zeros((len(traces), longest), bool)
     for i, trace in enumerate(traces):
@@ -90,7 +91,7 @@ class Cooled:
         excess = (self.fit.start or 0.0) * exp(-first / tau)
         watched = (self.trace.time_s[-1] - first) / 60
         if excess <= fall_k or -tau * log(1 - fall_k / excess) / 60 > watched:
-            why = "had not fallen that far when the readings stopped"
+            why = Why.NOT_FALLEN_THAT_FAR
             return Figure(at_least=seen["held"].at_least, reason=why)
 
         def minutes(start: float, _end: float, tau: float) -> float:

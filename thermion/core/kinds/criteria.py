@@ -13,6 +13,7 @@ from math import sqrt
 from thermion.core.kinds.analysis import NEVER, Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.physics.units import convert, stored_unit
+from thermion.core.reasons import Why, because
 from thermion.core.values import Direction, Figure, Source, measured
 
 OWN, LONGEST, JUDGES, MOST_MARKS = "own~", 40, 8, 20
@@ -97,7 +98,11 @@ def judged_figure(key: str, values: Sequence[float]) -> Figure:
     """
     made = criterion_of(key)
     if not values:
-        return Figure(reason=f"{made.name}: not judged yet" if made.judged else f"{made.name}: not read yet")
+        return Figure(
+            reason=because(Why.NOT_JUDGED, name=made.name)
+            if made.judged
+            else because(Why.CRITERION_NOT_READ, name=made.name)
+        )
     count, mean = len(values), sum(values) / len(values)
     to = stored_unit(made.unit)
     one = (convert(made.step, made.unit, to) - convert(0.0, made.unit, to)) / (

@@ -11,6 +11,7 @@ from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach
 from thermion.core.physics.fitted import read_off
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import Figure, Source, measured
 
 READ_K = 0.2  # standard uncertainty of reading a temperature at its mark, beside the step
@@ -81,18 +82,18 @@ def hottest(trial: Trial, phase: str, probe: Probe) -> tuple[Figure, Figure]:
     values = trial.traces[phase].value
     top, first = max(values), values[0]
     if trial.broke_off(phase):
-        why = f"the test broke off at {trial.traces[phase].time_s[-1] / 60:.3g} min: hottest so far"
+        why = because(Why.BROKE_OFF_SO_FAR, minutes=trial.traces[phase].time_s[-1] / 60)
         return Figure(at_least=top, reason=why, partial=True), Figure(
             at_least=top - first, reason=why, partial=True
         )
     luck = luck_of(values, probe.reading)
     still = len(values) > 1 and values[-1] > max(values[:-1])
     on = trial.unfinished(phase)
-    notes = ("the test is still on",) if on else ("still rising at the last reading",) if still else ()
+    notes = (Why.STILL_ON,) if on else (Why.STILL_RISING,) if still else ()
     peak = measured(top, (*probe.readings(luck), *probe.offset(1.0)), notes=notes)
     gain = measured(top - first, probe.readings(sqrt(1 + luck**2)))
     if len(values) < 2:
-        gain = Figure(reason="one reading; a rise needs two")
+        gain = Figure(reason=Why.RISE_NEEDS_TWO)
     return replace(peak, partial=on), replace(gain, partial=on)
 
 
@@ -102,17 +103,15 @@ def crossing(trial: Trial, phase: str, fit: Approach, level: float, probe: Probe
     t, v = trace.time_s, trace.value
     sure = 2 * probe.reading
     if v[0] >= level:
-        return Figure(at_most=t[0] / 60, reason="above the level at the first reading")
+        return Figure(at_most=t[0] / 60, reason=Why.ABOVE_AT_FIRST)
     above = [i for i, x in enumerate(v) if x >= level + sure]
     below = [i for i, x in enumerate(v) if x < level - sure and (not above or i < above[0])]
     after = t[below[-1]] / 60 if below else t[0] / 60
     if not above:
         if max(v) >= level:
-            return Figure(at_least=after, reason="only just at the level when the readings stopped")
-        return Figure(
-            at_least=t[-1] / 60, reason="never reached while watched", partial=trial.broke_off(phase)
-        )
-    between = Figure(at_least=after, at_most=t[above[0]] / 60, reason="between two readings")
+            return Figure(at_least=after, reason=Why.ONLY_JUST_AT_LEVEL)
+        return Figure(at_least=t[-1] / 60, reason=Why.NEVER_REACHED, partial=trial.broke_off(phase))
+    between = Figure(at_least=after, at_most=t[above[0]] / 60, reason=Why.BETWEEN_READINGS)
     start, end = fit.start, fit.asymptote
     if not fit.reliable or start is None or end is None or not start < level < end:
         return between
@@ -128,11 +127,11 @@ def crossing(trial: Trial, phase: str, fit: Approach, level: float, probe: Probe
     return measured(found.value, sources, notes=_gap_notes(trial, phase, 60 * found.value))
 
 
-def _gap_notes(trial: Trial, phase: str, at_s: float) -> tuple[str, ...]:
+def _gap_notes(trial: Trial, phase: str, at_s: float) -> tuple[Because, ...]:
     times, every = trial.traces[phase].time_s, trial.interval_s.get(phase)
     for a, b in pairwise(times):
         if every and a <= at_s <= b and b - a > GAP * every:
-            return (f"leans on a gap of {(b - a) / 60:.3g} min without readings",)
+            return (because(Why.LEANS_ON_GAP, minutes=(b - a) / 60),)
     return ()
 
 
@@ -147,12 +146,12 @@ def fall_by_reading(
     down = [i for i in range(top, len(v)) if v[top] - v[i] >= fall_k + sure]
     not_yet = [i for i in range(top, len(v)) if v[top] - v[i] < fall_k - sure and (not down or i < down[0])]
     least = (t[not_yet[-1]] - t[top]) / 60 if not_yet else 0.0
-    held = Figure(at_least=least, reason="had not fallen that far when the readings stopped")
+    held = Figure(at_least=least, reason=Why.NOT_FALLEN_THAT_FAR)
     if down:
-        held = Figure(at_least=least, at_most=(t[down[0]] - t[top]) / 60, reason="between two readings")
+        held = Figure(at_least=least, at_most=(t[down[0]] - t[top]) / 60, reason=Why.BETWEEN_READINGS)
     end = t[top] + 60 * minutes
     if end > t[-1] + 1e-9:
-        lost = Figure(at_least=max(v[top] - v[-1], 0.0), reason="readings stop before that time")
+        lost = Figure(at_least=max(v[top] - v[-1], 0.0), reason=Why.READINGS_STOP)
         return {"held": held, "lost": lost}
     lost_k = v[top] - float(np.interp(end, t, v))
     return {

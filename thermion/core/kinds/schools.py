@@ -5,6 +5,7 @@ from __future__ import annotations
 from thermion.core.kinds.analysis import NEVER, Metric
 from thermion.core.kinds.briefing import School, Term
 from thermion.core.kinds.when import When
+from thermion.core.reasons import Why
 from thermion.core.values import Direction, Figure
 
 UNITS = Metric("units", "Material units", "count", "lower", 0, varies=NEVER)
@@ -64,7 +65,7 @@ def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figur
     far, what it has reached stays reached, and what it has not yet may still be.
     """
     if figure is None:
-        return Figure(reason="no reading yet")
+        return Figure(reason=Why.NOT_READ)
     if figure.value is not None:
         near = 1e-9 * abs(level)  # exactly there is there, whatever the last bit says
         met = figure.value <= level + near if below else figure.value >= level - near
@@ -74,4 +75,4 @@ def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figur
     never = (low is not None and low > level) if below else (high is not None and high < level)
     if sure or never:
         return Figure(float(sure), 0.0)
-    return Figure(reason=figure.reason or "not known")
+    return Figure(reason=figure.reason or Why.NOT_KNOWN)

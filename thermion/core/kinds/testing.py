@@ -160,6 +160,9 @@ class Observation:
     offered: bool = True
 
 
+ONE_GLASS = ("each thermometer",)  # the spots of the check in one glass: one for each that there is
+
+
 @dataclass(frozen=True)
 class RigCheck:
     """Something to look at before the first test.
@@ -176,6 +179,11 @@ class RigCheck:
     agree: float = 0.0
     sets: Callable[[Sequence[float]], dict[str, float]] | None = None
     when: When = None
+
+    @property
+    def of_thermometers(self) -> bool:
+        """Whether it is the check in one glass, of every team's thermometer and the air's."""
+        return self.readings == ONE_GLASS
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from typing import NamedTuple
 from thermion.core.lazy import ArrayLike, FloatArray, NDArray, special
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.varpro import Fits, fit_rows, rung
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import finite, series, single
 
 MIN_TIMES = 4
@@ -33,7 +34,7 @@ class Approach(NamedTuple):
     residual_sd: float | None
     n: int
     reliable: bool
-    reason: str | None = None
+    reason: Because | None = None
     time_constant_at_least_s: float | None = None
 
     def at(self, time_s: ArrayLike) -> FloatArray:
@@ -163,14 +164,15 @@ def _distinct(t: FloatArray, m: NDArray[np.bool_], whole: bool) -> NDArray[np.in
 
 
 def _refused(n: int, distinct: int) -> Approach:
+    reason: Because
     if distinct < MIN_TIMES:
-        reason = f"{max(distinct, 0)} different times; a curve needs at least {MIN_TIMES}"
+        reason = because(Why.TOO_FEW_TIMES, times=max(distinct, 0), least=MIN_TIMES)
     else:
-        reason = "the readings do not change"
+        reason = Why.NO_CHANGE
     return no_fit(reason, n)
 
 
-def no_fit(reason: str, n: int = 0) -> Approach:
+def no_fit(reason: Because, n: int = 0) -> Approach:
     """The answer where nothing could be fitted."""
     return Approach(None, None, None, None, None, None, None, n, False, reason)
 
@@ -206,15 +208,16 @@ def _approaches(
         plain,
     )
     out = [Approach(*row) for row in zip(*(c.tolist() for c in columns), strict=True)]
+    reason: Because
     for i in np.flatnonzero(~plain):
         if resolution > 0 and change[i] < 3 * resolution:
-            reason = f"the change ({change[i]:.3g}) is under three steps of the instrument"
+            reason = because(Why.CHANGE_UNDER_STEPS, change=change[i])
         elif dof[i] <= 0:
-            reason = "as many unknowns as readings; the fit cannot be checked"
+            reason = Why.NO_SPARE_READINGS
         elif short[i]:
-            reason = "the run is too short against the time constant to tell where it levels off"
+            reason = Why.RUN_TOO_SHORT
         else:
-            reason = "the change came too quickly between two readings to tell how quickly"
+            reason = Why.CHANGE_TOO_QUICK
         bound = _tau_bound(fits.profile[i], float(fits.rss[i]), int(dof[i]), float(span[i]))
         out[i] = out[i]._replace(
             residual_sd=out[i].residual_sd if dof[i] > 0 else None,

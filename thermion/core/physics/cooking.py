@@ -7,6 +7,7 @@ from math import sqrt
 
 from thermion.core.lazy import ArrayLike, FloatArray, special
 from thermion.core.lazy import numpy as np
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import Figure, finite, positive, series, single
 
 WATER_J_KG_K = 4186.0  # specific heat of water near 20 °C, CRC Handbook of Chemistry and Physics
@@ -95,24 +96,24 @@ def standard_cooking_power(
         _interval(t, water, air, sun, mass, boiling, float(a), float(a) + INTERVAL_S) for a in edges[:-1]
     )
     used = [x for x in intervals if not x.set_aside]
-    notes: list[str] = []
+    notes: list[Because] = []
     if aperture_m2 is not None:
         load = mass / positive("aperture_m2", aperture_m2)
         if abs(load - LOAD_KG_M2) > 0.1 * LOAD_KG_M2:
-            notes.append(f"loaded with {load:.2g} kg/m², the standard asks for {LOAD_KG_M2:g}")
+            notes.append(because(Why.OTHER_LOAD, load=load, standard=LOAD_KG_M2))
     if len(used) < 3:
-        why = f"{len(used)} usable intervals of ten minutes; a line needs at least 3"
+        why = because(Why.TOO_FEW_INTERVALS, intervals=len(used))
         return CookingPower(Figure(reason=why), None, None, len(used), None, None, None, intervals)
     return _line(used, intervals, notes)
 
 
-def _line(used: list[Interval], intervals: tuple[Interval, ...], notes: list[str]) -> CookingPower:
+def _line(used: list[Interval], intervals: tuple[Interval, ...], notes: list[Because]) -> CookingPower:
     x = np.array([i.excess_k for i in used])
     y = np.array([i.adjusted_w for i in used])
     dx = x - x.mean()
     size = float(dx @ dx)
     if size == 0:
-        why = "all intervals have the same excess temperature"
+        why = Why.SAME_EXCESS
         return CookingPower(Figure(reason=why), None, None, len(used), None, None, None, intervals)
     slope = float(dx @ y) / size
     intercept = float(y.mean() - slope * x.mean())
@@ -125,11 +126,11 @@ def _line(used: list[Interval], intervals: tuple[Interval, ...], notes: list[str
     se = sqrt(s2 * (1 / len(used) + (STANDARD_EXCESS_K - float(x.mean())) ** 2 / size))
     half = float(special.stdtrit(dof, 0.975)) * se
     if len(used) < LEAST_INTERVALS:
-        notes.append(f"{len(used)} intervals; the standard asks for {LEAST_INTERVALS}")
+        notes.append(because(Why.FEW_INTERVALS, intervals=len(used), standard=LEAST_INTERVALS))
     if r2 is not None and r2 < LEAST_R2:
-        notes.append(f"r² is {r2:.2f}; the standard asks for {LEAST_R2}")
+        notes.append(because(Why.LOOSE_LINE, r2=r2, standard=LEAST_R2))
     if not x.min() <= STANDARD_EXCESS_K <= x.max():
-        notes.append("50 K lies outside what was measured")
+        notes.append(Why.OUTSIDE_MEASURED)
     figure = Figure(value, se, notes=tuple(notes))
     return CookingPower(figure, value - half, value + half, len(used), r2, intercept, slope, intervals)
 

@@ -12,6 +12,7 @@ from math import inf, sqrt
 from thermion.core.lazy import ArrayLike
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach, fit_approach, fit_approach_many, no_fit
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import Figure, series, single
 
 __all__ = [
@@ -81,16 +82,16 @@ def first_crossing(
     return Crossing(float(t[i - 1] + share * (t[i] - t[i - 1])), float(t[i - 1]), float(t[i]), False)
 
 
-def _leans_on_gap(gap_s: float, interval_s: float | None) -> tuple[str, ...]:
+def _leans_on_gap(gap_s: float, interval_s: float | None) -> tuple[Because, ...]:
     if interval_s and gap_s > 2 * interval_s * 1.001:
-        return (f"leans on a gap of {gap_s / 60:.3g} min without readings",)
+        return (because(Why.LEANS_ON_GAP, minutes=gap_s / 60),)
     return ()
 
 
 def peak(time_s: ArrayLike, value: ArrayLike, *, resolution: float = 0.0) -> Figure:
     """Highest reading, in the unit of `value`; se is the instrument's alone."""
     _, v = series(time_s, value)
-    notes = ("still rising at the last reading",) if v.size > 1 and v[-1] > v[:-1].max() else ()
+    notes = (Why.STILL_RISING,) if v.size > 1 and v[-1] > v[:-1].max() else ()
     return Figure(float(v.max()), resolution / _RECTANGLE, notes=notes)
 
 
@@ -98,7 +99,7 @@ def rise(time_s: ArrayLike, value: ArrayLike, *, resolution: float = 0.0) -> Fig
     """Highest reading minus the first [unit of value]; two instrument readings' uncertainty."""
     _, v = series(time_s, value)
     if v.size < 2:
-        return Figure(reason="one reading; a rise needs two")
+        return Figure(reason=Why.RISE_NEEDS_TWO)
     return Figure(float(v.max() - v[0]), resolution / _RECTANGLE * sqrt(2.0))
 
 
@@ -106,7 +107,7 @@ def initial_rate(time_s: ArrayLike, value: ArrayLike, *, readings: int = 3) -> F
     """Slope of the first `readings` readings by least squares [unit of value per minute]."""
     t, v = series(time_s, value)
     if t.size < max(readings, 2):
-        return Figure(reason=f"{t.size} readings; the first rate needs {max(readings, 2)}")
+        return Figure(reason=because(Why.RATE_NEEDS_MORE, readings=t.size, least=max(readings, 2)))
     x, y = t[:readings] / 60.0, v[:readings]
     dx = x - x.mean()
     slope = float((dx * y).sum() / (dx**2).sum())
@@ -127,7 +128,7 @@ def held_above(
     t, v = series(time_s, value)
     level = single("level", level)
     total = 0.0
-    notes: tuple[str, ...] = ()
+    notes: tuple[Because, ...] = ()
     for i in range(t.size - 1):
         a, b, dt = v[i], v[i + 1], t[i + 1] - t[i]
         if max(a, b) < level:
@@ -137,7 +138,7 @@ def held_above(
         notes = notes or _leans_on_gap(float(dt), interval_s)
     minutes = float(total / 60.0)
     if v[-1] >= level and t.size > 1:
-        return Figure(at_least=minutes, reason="still above at the last reading", notes=notes)
+        return Figure(at_least=minutes, reason=Why.STILL_ABOVE, notes=notes)
     return Figure(minutes, notes=notes)
 
 
@@ -159,7 +160,7 @@ def fall_after(
     end = float(t[top] + 60.0 * single("minutes", minutes))
     if end > t[-1] + 1e-9:
         seen = float(v[top] - v[-1])
-        return Figure(at_least=max(seen, 0.0), reason="readings stop before that time")
+        return Figure(at_least=max(seen, 0.0), reason=Why.READINGS_STOP)
     after = int(np.searchsorted(t, end))
     notes = _leans_on_gap(float(t[after] - t[after - 1]), interval_s) if after else ()
     se = resolution / _RECTANGLE * sqrt(2.0) if resolution > 0 else None
@@ -187,7 +188,7 @@ def minutes_to_fall(
     cross = first_crossing(t[top:], v[top:], float(v[top]) - drop, direction="down")
     if cross.time_s is None:
         seen = (t[-1] - t[top]) / 60.0
-        return Figure(at_least=float(seen), reason="had not fallen that far when the readings stopped")
+        return Figure(at_least=float(seen), reason=Why.NOT_FALLEN_THAT_FAR)
     i = int(np.searchsorted(t, cross.time_s))
     slope = abs(v[i] - v[i - 1]) / (t[i] - t[i - 1])
     se = resolution / _RECTANGLE * sqrt(2.0) / slope / 60.0
@@ -200,5 +201,5 @@ def degree_minutes_above(time_s: ArrayLike, value: ArrayLike, ambient: float) ->
     """Area between the curve and `ambient` by the trapezoid rule [K·min]; signed."""
     t, v = series(time_s, value)
     if t.size < 2:
-        return Figure(reason="one reading; an area needs two")
+        return Figure(reason=Why.AREA_NEEDS_TWO)
     return Figure(float(np.trapezoid(v - single("ambient", ambient), t) / 60.0))

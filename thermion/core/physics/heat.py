@@ -14,6 +14,7 @@ from thermion.core.lazy import numpy as np
 from thermion.core.physics.approach import Approach, fit_approach
 from thermion.core.physics.curves import Crossing, first_crossing
 from thermion.core.physics.oven import WATER_J_KG_K
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import (
     Check,
     Figure,
@@ -145,10 +146,10 @@ def ice_run(
     if cold > 0:
         raise ValueError("ice_c: expected at most 0")
     if melted_kg.value is None:
-        return Ice(melted_kg, *[Figure(reason=melted_kg.reason or "not read")] * 5)
+        return Ice(melted_kg, *[Figure(reason=melted_kg.reason or Why.NOT_NOTED)] * 5)
     melted = not_negative("melted_kg", melted_kg.value)
     if melted > started * (1 + MISMATCH) + 2 * (melted_kg.se or 0.0):
-        no = Figure(reason="more meltwater than there was ice: a mass or the cup is entered wrongly")
+        no = Figure(reason=Why.MORE_MELTED_THAN_ICE)
         return Ice(melted_kg, no, no, no, no, no)
     notes = melted_kg.notes + _balance(started, melted, left_kg)
     amount = measured(melted, sources_of(melted_kg), notes=notes)
@@ -170,7 +171,7 @@ def ice_run(
         replace(begun, effect=-ICE_J_KG_K * cold / seconds * se_started_kg),
     ]
     heat = measured(gain, sources, notes=notes)
-    minutes = Figure(reason="nothing has melted yet")
+    minutes = Figure(reason=Why.NOTHING_MELTED)
     if melted > 0:
         all_s = seconds * (started * FUSION_J_KG + warmed) / (melted * FUSION_J_KG + warmed)
         by = -all_s / (melted * FUSION_J_KG + warmed) * FUSION_J_KG / 60.0
@@ -182,23 +183,21 @@ def ice_run(
     return Ice(amount, left, heat, ua, resist, minutes)
 
 
-def _balance(started: float, melted: float, left_kg: float | None) -> tuple[str, ...]:
+def _balance(started: float, melted: float, left_kg: float | None) -> tuple[Because, ...]:
     """What is to be said when melted and left do not add up to the start."""
     if left_kg is None:
         return ()
     missing = started - melted - not_negative("left_kg", left_kg)
     if abs(missing) <= MISMATCH * started:
         return ()
-    where = "missing" if missing > 0 else "too much"
-    return (
-        f"{abs(missing) / started:.0%} of the ice is {where}: melted and left do not add up to the start",
-    )
+    why = Why.ICE_MISSING if missing > 0 else Why.ICE_TOO_MUCH
+    return (because(why, share=abs(missing) / started),)
 
 
 def _conductance(heat: Figure, air: float, se_air_k: float) -> tuple[Figure, Figure]:
     """UA [W/K] and R [K/W] from the heat gain [W] toward air at `air` [°C]."""
     if air <= 0:
-        no = Figure(reason="the air was not above 0 °C, so nothing drives heat into the ice")
+        no = Figure(reason=Why.AIR_NOT_ABOVE_ZERO)
         return no, no
     gain = heat.value or 0.0
     ua = measured(
@@ -207,14 +206,14 @@ def _conductance(heat: Figure, air: float, se_air_k: float) -> tuple[Figure, Fig
         notes=heat.notes,
     )
     if gain <= 0:
-        return ua, Figure(reason="nothing has melted yet")
+        return ua, Figure(reason=Why.NOTHING_MELTED)
     value = gain / air
     return ua, measured(1 / value, scaled(ua, -1.0 / value**2).parts, notes=heat.notes)
 
 
 def _all_melted(amount: Figure, heat: Figure, ua: Figure, seconds: float) -> Ice:
     """All was gone when it was read: when, nobody saw."""
-    why = "all had melted before it was read"
+    why = Why.ALL_MELTED
     least = [None if f.value is None else f.value - 2 * (f.se or 0.0) for f in (heat, ua)]
     resist = Figure(reason=ua.reason or why)
     if least[1]:
@@ -276,12 +275,12 @@ def warm_run(
     fit = fit_approach(t, v - air, asymptote=0.0, resolution=resolution)
     tau = fit.time_constant_s
     if not fit.reliable or tau is None or fit.se_time_constant_s is None:
-        why = fit.reason or "no fit"
+        why = fit.reason or Why.NO_FIT
         bound = Figure(at_least=fit.time_constant_at_least_s, reason=why)
         return Cooling(fit, air, bound, Figure(reason=why), Figure(reason=why))
     relative = fit.se_time_constant_s / tau
     ua = mass * positive("specific_heat", specific_heat) / tau
-    notes = ("the jar's own heat capacity is neglected",)
+    notes = (Why.JAR_NEGLECTED,)
     e = np.exp(-t / tau)
     g = (fit.start or 0.0) * t / tau**2 * e
     return Cooling(
@@ -309,18 +308,18 @@ def time_to_target(
 def _as_figure(cross: Crossing, t: FloatArray, v: FloatArray, resolution: float) -> Figure:
     if cross.time_s is None:
         if cross.after_s is None:
-            return Figure(at_most=0.0, reason="at the target from the start: the probe was warm")
-        return Figure(at_least=cross.after_s - float(t[0]), reason="target not reached while watched")
+            return Figure(at_most=0.0, reason=Why.AT_TARGET_FROM_START)
+        return Figure(at_least=cross.after_s - float(t[0]), reason=Why.TARGET_NOT_REACHED)
     i = max(int(np.searchsorted(t, cross.time_s)), 1)
     slope = abs(float(v[i] - v[i - 1])) / float(t[i] - t[i - 1])
     se = resolution / sqrt(12.0) / slope if slope > 0 else None
     return Figure(cross.time_s - float(t[0]), se)
 
 
-def _said_from_its_own(seconds: Figure) -> str:
+def _said_from_its_own(seconds: Figure) -> Because:
     if seconds.value is None:
-        return "brought to the common start"
-    return f"measured {seconds.value:.1f} s from its own start; brought to the common one"
+        return Why.TO_COMMON_START
+    return because(Why.FROM_OWN_START, seconds=seconds.value)
 
 
 def to_common_start(
@@ -345,13 +344,13 @@ def to_common_start(
     if abs(start - common) <= not_negative("resolution", resolution) * (1 + 1e-9):
         return seconds
     if source_c is None:
-        note = f"started at {start:g} °C, not {common:g} °C: not comparable"
+        note = because(Why.OTHER_START, start=start, common=common)
         return replace(seconds, notes=(*seconds.notes, note))
     source = single("source_c", source_c)
     if source <= target:
-        return Figure(reason="the source is not hotter than the target")
+        return Figure(reason=Why.SOURCE_BELOW_TARGET)
     if max(start, common) >= target:
-        return Figure(reason="the start is not below the target")
+        return Figure(reason=Why.START_ABOVE_TARGET)
     scale = log((source - common) / (source - target)) / log((source - start) / (source - target))
     return scaled(seconds, scale, notes=(_said_from_its_own(seconds),))
 
@@ -362,7 +361,7 @@ def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float 
     rise, control = single("rise_k", rise_k), single("control_rise_k", control_rise_k)
     instrument = not_negative("resolution", resolution)
     if control < 3 * instrument or control <= 0:
-        return Figure(reason="the bare control hardly rose: check the pad and the probe")
+        return Figure(reason=Why.BARE_HARDLY_ROSE)
     step = instrument / sqrt(6.0)  # of a difference of two readings
     share = rise / control
     return Figure(100 * share, 100 * step * sqrt(1 + share**2) / control)

@@ -1,4 +1,4 @@
-"""Wind lift: work, power, wind power, and which load to try next.
+"""Wind hoist: work, power, wind power, and which load to try next.
 
 Units: kg, m, s, J, W, m/s. A load is counted in equal weights; its mass includes the cup.
 """
@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import floor, pi
 
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import (
     Figure,
     Source,
@@ -104,10 +105,7 @@ def power_coefficient(
         return Figure(reason=power.reason)
     cp = power.value / wind
     if cp > BETZ:
-        return Figure(
-            reason="more power than any rotor can take from this wind: the wind was read away "
-            "from the hub, or the height or the time is wrong"
-        )
+        return Figure(reason=Why.ABOVE_BETZ)
     if power.se is None:
         return Figure(cp)
     by_wind = 3.0 * cp * not_negative("se_speed_m_s", se_speed_m_s) / (speed_m_s or 1.0)
@@ -153,7 +151,7 @@ class NextLoad:
     load: float | None
     lifts: float | None
     fails: float | None
-    note: str = ""
+    note: Because = Why.NONE
 
 
 def next_load(
@@ -191,9 +189,9 @@ def next_load(
     low = max((x for x in lifted if not failed or x < min(failed)), default=None)
     high = min((x for x in failed if not lifted or x > max(lifted)), default=None)
     clash = bool(lifted and failed and max(lifted) >= min(failed))
-    note = ""
+    note: Because = Why.NONE
     if clash:
-        note = f"lifted {max(lifted):g} but not {min(failed):g}: the tries disagree"
+        note = because(Why.TRIES_DISAGREE, lifted=max(lifted), failed=min(failed))
     tried = [x for x, _ in results]
     try_next: float | None = None
     if school == "search":
@@ -210,7 +208,7 @@ def next_load(
         rungs = sorted(set(finite("school", school).tolist()))
         try_next = next((x for x in rungs if x not in tried), None)
     if try_next is None and not note:
-        note = "all that there is was lifted" if high is None else "the limit lies in between"
+        note = Why.ALL_LIFTED if high is None else Why.LIMIT_BETWEEN
     return NextLoad(try_next, low, high, note)
 
 
@@ -262,13 +260,13 @@ def best_tried(lifts: Sequence[Lift]) -> tuple[Lift | None, Figure]:
     or with no time taken of a rise, there is a reason.
     """
     if not lifts:
-        return None, Figure(reason="no attempt yet")
+        return None, Figure(reason=Why.NO_ATTEMPT)
     timed = [x for x in lifts if x.rise_m > 0 and x.time_s]
     if not timed:
         if any(x.rise_m > 0 for x in lifts):
-            return None, Figure(reason="the rise was not timed")
-        return None, Figure(0.0, 0.0, notes=("nothing was lifted",))
+            return None, Figure(reason=Why.RISE_NOT_TIMED)
+        return None, Figure(0.0, 0.0, notes=(Why.NOTHING_LIFTED,))
     best = max(timed, key=lambda x: lift_power(x.mass_kg, x.rise_m, x.time_s or 1.0))
     power = lift_power(best.mass_kg, best.rise_m, best.time_s or 1.0)
-    notes = () if any(not x.full for x in lifts) else ("best tried; more load was not tried",)
+    notes = () if any(not x.full for x in lifts) else (Why.BEST_TRIED,)
     return best, Figure(power, notes=notes)

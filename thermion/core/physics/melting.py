@@ -7,6 +7,7 @@ from typing import Literal
 
 from thermion.core.lazy import ArrayLike
 from thermion.core.lazy import numpy as np
+from thermion.core.reasons import Because, Why
 from thermion.core.values import series
 
 STAGES = ("firm", "glossy", "edges blurred", "slumped", "liquid")
@@ -23,7 +24,7 @@ class Reached:
 
     after_s: float | None
     before_s: float | None
-    note: str = ""
+    note: Because = Why.NONE
 
     @property
     def known(self) -> bool:
@@ -40,7 +41,7 @@ def stage_intervals(time_s: ArrayLike, stage: ArrayLike) -> tuple[Reached, ...]:
     t, s = series(time_s, stage)
     if np.any(s != np.round(s)) or np.any(s < 0) or np.any(s > 4):
         raise ValueError("stage: expected whole numbers from 0 (firm) to 4 (liquid)")
-    note = "seen to go back; the first sight counts" if np.any(np.diff(s) < 0) else ""
+    note = Why.SEEN_GOING_BACK if np.any(np.diff(s) < 0) else Why.NONE
     out = []
     for level in range(1, 5):
         seen = np.flatnonzero(s >= level)

@@ -17,6 +17,7 @@ from thermion.core.physics.sun import (
     sun_position,
     window_tilt,
 )
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, Source, measured, positive, single
 
 __all__ = [
@@ -73,7 +74,7 @@ def heat_loss_coefficient(
     if tau <= 0:
         raise ValueError("time_constant_s: expected a time above zero")
     ua = (mass * specific_heat + box_j_k) / tau
-    notes = () if box_j_k else ("the box's own heat capacity is neglected",)
+    notes = () if box_j_k else (Why.BOX_NEGLECTED,)
     sources = (
         Source("the readings", -ua * se_time_constant_s / tau, "try", dof),
         Source("the box's own warmth", box_range_j_k / sqrt(3.0) / tau, "build"),
@@ -102,10 +103,10 @@ def efficiency(
     if area <= 0 or mass <= 0:
         raise ValueError(("aperture_m2" if area <= 0 else "load_kg") + ": expected above zero")
     if exposure <= 0:
-        return Figure(reason="no sun or lamp power is known for this run")
+        return Figure(reason=Why.NO_LIGHT_KNOWN)
     share = mass * specific_heat * rise / (area * exposure)
     if share > 1:
-        return Figure(reason="more heat than light came in: window area, sun or load is entered wrongly")
+        return Figure(reason=Why.MORE_HEAT_THAN_LIGHT)
     if not rise:
         return Figure(share)
     sources = (
@@ -148,7 +149,7 @@ def first_figure_of_merit(
     excess = single("limit_c", limit_c) - single("air_c", air_c)
     sun = single("irradiance_w_m2", irradiance_w_m2)
     if sun <= 0:
-        return Figure(reason="no sun or lamp power is known for this run")
+        return Figure(reason=Why.NO_LIGHT_KNOWN)
     sources = (
         Source("the limit", se_limit_k / sun),
         Source("the air's thermometer", -se_air_k / sun, "run"),

@@ -11,6 +11,7 @@ from math import sqrt
 
 from thermion.core.lazy import ArrayLike, FloatArray
 from thermion.core.lazy import numpy as np
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, finite, not_negative, positive, ratio, series, single, whole
 
 MONTH_DAYS = (31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
@@ -28,7 +29,7 @@ def squeeze_volume(volume_m3: ArrayLike, squeezes: int, *, resolution: float = 0
         raise ValueError("volume_m3: expected at least one volume above zero")
     spread = float(np.std(v, ddof=1)) / sqrt(v.size) if v.size > 1 else 0.0
     se = sqrt(spread**2 + not_negative("resolution", resolution) ** 2 / 12.0 / v.size) / n
-    notes = () if v.size > 1 else ("measured once: how much a squeeze varies is unknown",)
+    notes = () if v.size > 1 else (Why.MEASURED_ONCE,)
     return Figure(float(v.mean()) / n, se, notes=notes)
 
 
@@ -61,13 +62,13 @@ def capture(caught_m3: Figure, poured_m3: Figure, mouth_m2: float, tray_m2: floa
         raise ValueError("mouth_m2: expected a mouth no larger than the tray")
     out, water = caught_m3.value, poured_m3.value
     if out is None or water is None:
-        why = (caught_m3 if out is None else poured_m3).reason or "not read"
+        why = (caught_m3 if out is None else poured_m3).reason or Why.NOT_NOTED
         return Capture(Figure(reason=why), Figure(reason=why))
     not_negative("caught_m3", out)
     positive("poured_m3", water)
     slack = 2 * sqrt((caught_m3.se or 0.0) ** 2 + (poured_m3.se or 0.0) ** 2)
     if out > water + slack:
-        no = Figure(reason="more water out than in: water was left from before, or a misreading")
+        no = Figure(reason=Why.MORE_OUT_THAN_IN)
         return Capture(no, no)
     efficiency = ratio(caught_m3, poured_m3)
     return Capture(efficiency, ratio(efficiency, Figure(share_of_tray)))
@@ -81,15 +82,15 @@ def leak_rate(time_s: ArrayLike, volume_m3: ArrayLike, *, resolution: float = 0.
     """
     t, v = series(time_s, volume_m3)
     if t.size < 2:
-        return Figure(reason="one reading; a leak needs two")
+        return Figure(reason=Why.LEAK_NEEDS_TWO)
     seconds, lost = float(t[-1] - t[0]), float(v[0] - v[-1])
     step = not_negative("resolution", resolution)
     u = sqrt(2.0 * (0.5**2 + 1 / 12.0)) * step  # of a difference of two readings
     if lost < -2 * u:
-        return Figure(reason="there is more water than before: a misreading, or water was added")
+        return Figure(reason=Why.MORE_WATER_THAN_BEFORE)
     if lost <= 2 * u:
         most = max(lost, 0.0) + 2 * u
-        return Figure(at_most=most / seconds, reason="less than the measure can show")
+        return Figure(at_most=most / seconds, reason=Why.BELOW_MEASURE)
     return Figure(lost / seconds, u / seconds)
 
 
@@ -156,7 +157,7 @@ def smallest_tank(inflow_m3: Sequence[float], daily_use_m3: float) -> Figure:
     daily = _daily(inflow_m3)
     use = positive("daily_use_m3", daily_use_m3)
     if daily.sum() < use * daily.size * (1 - 1e-12):
-        return Figure(reason="less rain in the year than is used: no tank is large enough")
+        return Figure(reason=Why.LESS_RAIN_THAN_USED)
     missing = worst = 0.0
     for rain in np.tile(daily, 2).tolist():
         missing = max(missing + use - rain, 0.0)

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from math import sqrt
 
 from thermion.core.physics.lift import AIR_KG_M3
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, not_negative, positive
 
 GIVE = ("collapsed", "leaned", "held")  # ordinal: how much the sail gave to the wind
@@ -23,7 +24,7 @@ def distance(stop_m: float, track_m: float, *, resolution: float = 0.0) -> Figur
     if stop > track * (1 + 1e-9):
         raise ValueError(f"stop_m: expected 0 to {track:g} m, the length of the track")
     if stop >= track * (1 - 1e-9):
-        return Figure(at_least=track, reason="reached the end of the track")
+        return Figure(at_least=track, reason=Why.END_OF_TRACK)
     return Figure(stop, resolution / sqrt(12.0))
 
 

@@ -69,7 +69,7 @@ WALK = Act(
 )
 
 ACTS: Mapping[str, tuple[Act, ...]] = {
-    "ask": (
+    "task": (
         Act(
             "tell",
             "The task and its rules",
@@ -92,7 +92,7 @@ ACTS: Mapping[str, tuple[Act, ...]] = {
         ),
         REPORT,
     ),
-    "imagine": (
+    "ideas": (
         Act(
             "silent",
             "Silent ideas",
@@ -136,7 +136,7 @@ ACTS: Mapping[str, tuple[Act, ...]] = {
             0.6,
         ),
     ),
-    "create": (
+    "build": (
         Act(
             "build",
             "Build",
@@ -147,7 +147,7 @@ ACTS: Mapping[str, tuple[Act, ...]] = {
             ),
         ),
     ),
-    "look": (
+    "findings": (
         Act(
             "read",
             "What came out",
@@ -171,7 +171,7 @@ ACTS: Mapping[str, tuple[Act, ...]] = {
         Act(WALK.key, WALK.label, WALK.says, 0.5, WALK.turns, WALK.turn_s),
         REPORT,
     ),
-    "improve": (
+    "change": (
         Act(
             "think",
             "What worked, what will change",
@@ -195,7 +195,7 @@ ACTS: Mapping[str, tuple[Act, ...]] = {
         QUESTION,
         WALK,
     ),
-    "share": (
+    "show": (
         Act(
             "report",
             "Each team's minute",

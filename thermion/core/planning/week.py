@@ -40,16 +40,30 @@ class Phase:
 
 
 PHASES = (
-    Phase("ask", "Ask", 10),
-    Phase("imagine", "Imagine", 5),
+    Phase("task", "Task", 10),
+    Phase("ideas", "Ideas", 5),
     Phase("plan", "Plan", 15),
-    Phase("create", "Create", 30),
+    Phase("build", "Build", 30),
     Phase("test", "Test", 0, True),
-    Phase("look", "Look", 10),
-    Phase("improve", "Improve", 20),
+    Phase("findings", "Findings", 10),
+    Phase("change", "Change", 20),
     Phase("retest", "Test again", 0, True),
-    Phase("share", "Share", 15),
+    Phase("show", "Show", 15),
 )
+
+FORMER = {
+    "ask": "task",
+    "imagine": "ideas",
+    "create": "build",
+    "look": "findings",
+    "improve": "change",
+    "share": "show",
+}  # what steps were called in files and open pages of before
+
+
+def step_now(key: str) -> str:
+    """The key of a step, by what it was called at any time."""
+    return FORMER.get(key, key)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from thermion.core.physics.units import convert, unit_label
 from thermion.formats.logger.above import unit_above
@@ -45,10 +45,15 @@ class Lost:
     reason: str
 
 
+Found = Literal[
+    "", "in the cells", "in its column", "in the heading", "in the row of units", "above the table"
+]
+
+
 @dataclass(frozen=True)
 class _Unit:
     unit: str
-    found: str
+    found: Found
 
 
 def read_values(

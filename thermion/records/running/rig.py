@@ -23,7 +23,6 @@ from thermion.records.planning.briefs import Brief, save_settings
 from thermion.records.running.door import accept
 from thermion.records.tables import Challenge, RigReading
 
-EACH = "each thermometer"
 AIR = "air"
 MOST_AT_A_CHECK = 1e3  # [stored unit] of what is no temperature: lengths, volumes
 AIR_NUMBER = 0  # of the thermometer in the air, among the teams' numbers
@@ -46,7 +45,7 @@ class Checked:
 
 def spots_of(check: RigCheck, challenge: Challenge) -> tuple[tuple[str, str], ...]:
     """Where a check is read: its own spots, or each team's thermometer and the one for the air."""
-    if check.readings != (EACH,):
+    if not check.of_thermometers:
         return tuple((spot, spot) for spot in check.readings)
     teams = [(t.letter, t.name) for t in challenge.school_class.teams]
     return (*teams, (AIR, "Air"))
@@ -63,7 +62,7 @@ def checks_of(session: Session, challenge: Challenge, brief: Brief) -> list[Chec
         values = {s: r.value for s, r in found.items() if r.value is not None}
         apart = max(values.values()) - min(values.values()) if len(values) > 1 else None
         state = "done" if found and not spots else "open"
-        if apart is not None and len(values) >= (2 if check.readings == (EACH,) else len(spots)):
+        if apart is not None and len(values) >= (2 if check.of_thermometers else len(spots)):
             unit = difference_unit(check.unit)
             state = "apart" if exceeds(apart, convert(check.agree, unit, stored_unit(unit))) else "done"
         out.append(Checked(check, spots, values, state, apart))
@@ -187,7 +186,7 @@ def thermometers(checked: Sequence[Checked], challenge: Challenge) -> Thermomete
     """The thermometers of a class, from its check in one glass."""
     numbers = {t.letter: t.id for t in challenge.school_class.teams} | {AIR: AIR_NUMBER}
     for each in checked:
-        if each.check.readings == (EACH,) and len(each.values) >= 3:
+        if each.check.of_thermometers and len(each.values) >= 3:
             known = frozenset(numbers[s] for s in each.values if s in numbers)
             return Thermometers(offsets(checked, challenge), known)
     return Thermometers({}, frozenset())
@@ -201,7 +200,7 @@ def offsets(checked: Sequence[Checked], challenge: Challenge) -> dict[int, float
     """
     numbers = {t.letter: t.id for t in challenge.school_class.teams} | {AIR: AIR_NUMBER}
     for each in checked:
-        if each.check.readings == (EACH,) and len(each.values) >= 3:
+        if each.check.of_thermometers and len(each.values) >= 3:
             middle = median(each.values.values())
             off = {numbers[s]: v - middle for s, v in each.values.items() if s in numbers}
             return {number: k for number, k in off.items() if abs(k) > 1e-9}

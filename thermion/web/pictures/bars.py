@@ -15,6 +15,7 @@ from thermion.core.values import Figure
 from thermion.records.judging.evidence import run_figures
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Run, Team
+from thermion.web.components.reasons import said
 from thermion.web.components.shapes import marker_at
 from thermion.web.pictures.curves import Tick, nice_ticks
 from thermion.web.pictures.figures import figure_words
@@ -172,7 +173,7 @@ def bars(
         )
         reasons = {s.figures[m.key].reason for m in metrics if m.key in s.figures}
         there = [b for b in made if b is not None]
-        note = "" if there else next((r for r in reasons if r), "not read")
+        note = "" if there else next((said(r, brief.setting) for r in reasons if r), "not read")
         rows.append(_row(s, teams, y + height / 2, tuple(there), note))
     unit = brief.setting.label(metrics[0].unit)
     name = metrics[0].label if len(metrics) == 1 else picture.label

@@ -5,6 +5,7 @@ from __future__ import annotations
 from thermion.core.kinds.analysis import Metric
 from thermion.core.values import Figure
 from thermion.records.planning.briefs import Brief
+from thermion.web.components.reasons import said
 
 
 def figure_words(figure: Figure, metric: Metric, brief: Brief) -> str:
@@ -19,7 +20,7 @@ def figure_words(figure: Figure, metric: Metric, brief: Brief) -> str:
         return f"more than {show(low, unit, digits)}"
     if high is not None:
         return f"at most {show(high, unit, digits)}"
-    return figure.reason or "not known"
+    return said(figure.reason, brief.setting) or "not known"
 
 
 def figure_text(figure: Figure, metric: Metric, brief: Brief) -> str:

@@ -16,6 +16,7 @@ from thermion.core.physics.approach import fit_approach
 from thermion.core.physics.curves import first_crossing
 from thermion.core.physics.fitted import read_off
 from thermion.core.physics.heat import heat_let_through, time_to_target, to_common_start
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, Source, mean_figure, measured, ratio, together
 
 RESOLUTION_K = 0.1  # a probe on a logger or a digital thermometer
@@ -102,7 +103,7 @@ def _race(attempt: Attempt, trial: Trial) -> Figure:
     read = _started(_crossed(attempt.trace, trial), attempt.trace.value[0], trial) if several else Figure()
     seconds = attempt.values.get("time_s", 0.0)
     if read.value is not None or seconds <= 0:
-        return read if several else Figure(reason="it was not stopped")
+        return read if several else Figure(reason=Why.NOT_STOPPED)
     start = attempt.values.get("start_c", trial.conditions.get("start_c", 20.0))
     by_hand = (Source("the stopwatch", trial.off("stopwatch", HAND_S), "try"), *_shown(seconds, start, trial))
     return _started(measured(seconds, by_hand), start, trial)
@@ -165,7 +166,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     faster = trial.choices.get("question") == "conductor"
     figures["passed"] = passed(time, level, below=faster)
     if bare is None:
-        figures["index"] = figures["through"] = Figure(reason="the bare control was not run")
+        figures["index"] = figures["through"] = Figure(reason=Why.BARE_NOT_RUN)
         return figures
     figures["control"] = bare[0]
     figures["index"] = ratio(time, bare[0])
@@ -176,13 +177,13 @@ def _figures(trial: Trial) -> dict[str, Figure]:
 def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     """Heat let through until the control was at the target [share of the control's rise]."""
     if len(mine.time_s) < 3 or not bare.time_s:  # a start and a stop are no curve
-        return Figure(reason="a stopwatch alone does not tell")
+        return Figure(reason=Why.STOPWATCH_ALONE)
     cross = first_crossing(bare.time_s, bare.value, target_c, direction="up")
     if cross.time_s is None:
-        return Figure(reason="the bare control did not reach the target")
+        return Figure(reason=Why.BARE_BELOW_TARGET)
     since = cross.time_s - bare.time_s[0]
     if mine.time_s[-1] - mine.time_s[0] < since:
-        return Figure(reason="watched for less time than the control took")
+        return Figure(reason=Why.WATCHED_LESS_THAN_CONTROL)
     reached = float(np.interp(since + mine.time_s[0], mine.time_s, mine.value))
     share = heat_let_through(reached - mine.value[0], target_c - bare.value[0], resolution=RESOLUTION_K)
     if share.value is None:

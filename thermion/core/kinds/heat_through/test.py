@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from thermion.core.kinds.heat_through.analysis import RESOLUTION_K
-from thermion.core.kinds.testing import Bench, Need, Observation, Phase, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Phase, Reads, RigCheck, Testing
 
 TEST = Testing(
     held="races",
@@ -40,11 +40,7 @@ TEST = Testing(
         ),
         checks=(
             RigCheck(
-                "agree",
-                "The thermometers read the same in one glass of water.",
-                "degC",
-                ("each thermometer",),
-                0.5,
+                "agree", "The thermometers read the same in one glass of water.", "degC", ONE_GLASS, 0.5
             ),
             RigCheck(
                 "pad",

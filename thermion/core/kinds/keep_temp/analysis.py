@@ -16,6 +16,7 @@ from thermion.core.kinds.views import CURVES, Picture, Views
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.heat import Cup, Ice, cup_volume, ice_run
 from thermion.core.physics.oven import WATER_J_KG_K
+from thermion.core.reasons import Why, because
 from thermion.core.values import Figure, Source, measured, ratio, scaled
 
 VOLUME_STEP_M3, HEIGHT_STEP_M, MASS_STEP_KG, TEMP_STEP_K = 1e-6, 1e-3, 1e-3, 0.5
@@ -60,7 +61,7 @@ def _melted(key: str, value: float, trial: Trial) -> Figure:
         return measured(value * WATER_KG_M3, (*_read_to(step, off, WATER_KG_M3, "the jug"), STAYS))
     cup = cup_of(trial.conditions)
     if not 0 <= value <= cup.height_m:
-        return Figure(reason="the level is beyond the rim of the cup described")
+        return Figure(reason=Why.BEYOND_RIM)
     step = min(1e-4, cup.height_m - value) or -1e-4
     slope = float(cup_volume(value + step, cup) - cup_volume(value, cup)) / step * WATER_KG_M3
     mass = float(cup_volume(value, cup)) * WATER_KG_M3
@@ -92,11 +93,11 @@ def melted_mass(traces: Mapping[str, Trace], trial: Trial) -> tuple[Figure, floa
     if left is not None:
         mass = trial.conditions.get("started_kg", 0.1) - left
         if mass < 0:
-            return Figure(reason="more ice is left than there was at the start"), None, left
+            return Figure(reason=Why.MORE_ICE_THAN_AT_START), None, left
         weighed = _read_to(*_scale(trial), -1.0, "the scale")
         begun = Source("the ice weighed at the start", _weighing(trial), "try")
         return measured(mass, (*weighed, begun)), traces["left_kg"].time_s[-1], None
-    return Figure(reason="no reading yet"), None, None
+    return Figure(reason=Why.NOT_READ), None, None
 
 
 def _weighing(trial: Trial) -> float:
@@ -109,13 +110,13 @@ def _ice(trial: Trial) -> dict[str, Figure]:
     figures, rig = trial.counts(), trial.conditions
     melted, at, left = melted_mass(trial.traces, trial)
     if melted.value is None or not at:
-        if at is not None or melted.reason != "no reading yet":
-            figures["melted"] = melted if at != 0 else Figure(reason="read at time zero only")
+        if at is not None or melted.reason is not Why.NOT_READ:
+            figures["melted"] = melted if at != 0 else Figure(reason=Why.READ_AT_ZERO_ONLY)
         return figures
     if any(trial.broke_off(key) for key in trial.traces):
         seen = scaled(melted, 1.0)
         low = (seen.value or 0.0) - 2 * (seen.se or 0.0)
-        why = f"the test broke off at {at / 60:.3g} min"
+        why = because(Why.BROKE_OFF, minutes=at / 60)
         figures["melted"] = Figure(at_least=max(low, 0.0), reason=why, partial=True)
         return figures
     ice, on = _run(trial, melted, at, left), any(trial.unfinished(key) for key in trial.traces)
@@ -156,10 +157,10 @@ def _run(trial: Trial, melted: Figure, at_s: float, left: float | None) -> Ice:
 def _of_control(gain: Figure, trial: Trial) -> Figure:
     """Heat let in over that of the jar without a jacket beside it: times differ, rates compare."""
     if not trial.control:
-        return Figure(reason="no control stood beside it")
+        return Figure(reason=Why.NO_CONTROL)
     melted, at, left = melted_mass(trial.control, trial)
     if melted.value is None or not at:
-        return Figure(reason="the control was not read")
+        return Figure(reason=Why.CONTROL_NOT_READ)
     return ratio(gain, _run(trial, melted, at, left).heat_gain_w)
 
 
@@ -183,7 +184,7 @@ def _losses(run: Cooled, tau: Figure) -> dict[str, Figure]:
     load, later_s = rig.get("load_kg", 0.2), rig.get("later_min", 60.0) * 60
     if not tau.value or load <= 0:
         return dict.fromkeys(("ua", "resistance", "later"), Figure(reason=tau.reason))
-    notes = ("the jar's own heat capacity is neglected",)
+    notes = (Why.JAR_NEGLECTED,)
     ua = load * WATER_J_KG_K / (60 * tau.value)
     weighing = Source("the kitchen scale", ua / load * _weighing(run.trial), "try")
     loss = measured(ua, (*scaled(tau, -ua / tau.value).parts, weighing), notes=notes)

@@ -6,7 +6,17 @@ from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.keep_temp.analysis import TEMP_STEP_K, melted_mass
 from thermion.core.kinds.keep_temp.brief import DRINK, ICE
-from thermion.core.kinds.testing import Bench, Need, Observation, Phase, ReadLater, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import (
+    ONE_GLASS,
+    Bench,
+    Need,
+    Observation,
+    Phase,
+    ReadLater,
+    Reads,
+    RigCheck,
+    Testing,
+)
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.physics.heat import check_mass_balance
 from thermion.core.values import Check
@@ -114,11 +124,7 @@ TEST = Testing(
         ),
         checks=(
             RigCheck(
-                "agree",
-                "The thermometers read the same in one glass of water.",
-                "degC",
-                ("each thermometer",),
-                1.0,
+                "agree", "The thermometers read the same in one glass of water.", "degC", ONE_GLASS, 1.0
             ),
             RigCheck(
                 "scale", "The scale shows zero, and the same mass twice.", "gram", ("first", "again"), 1.0

@@ -10,9 +10,10 @@ from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial
 from thermion.core.kinds.views import Picture, Views
 from thermion.core.physics.melting import Reached, protection_ratio, sooner, stage_intervals
+from thermion.core.reasons import Why
 from thermion.core.values import Figure
 
-BETWEEN = "seen between two checks"
+BETWEEN = Why.BETWEEN_CHECKS
 
 
 def fit(trials: Sequence[Trial]) -> list[Fitted]:
@@ -29,14 +30,14 @@ def _reached(trace: Trace, stage: int) -> Reached | None:
 def _minutes(at: Reached | None) -> Figure:
     """An interval in minutes: never a middle, never a time for what was not reached."""
     if at is None:
-        return Figure(reason="no check yet")
+        return Figure(reason=Why.NO_CHECK)
     low = None if at.after_s is None else at.after_s / 60
     high = None if at.before_s is None else at.before_s / 60
     why = BETWEEN
     if high is None:
-        why = "not reached while watched"
+        why = Why.NOT_REACHED
     elif low is None:
-        why = "there at the first check"
+        why = Why.AT_FIRST_CHECK
     notes = (at.note,) if at.note else ()
     return Figure(at_least=low, at_most=high, reason=why, notes=notes)
 
@@ -59,10 +60,10 @@ def _figures(trial: Trial) -> dict[str, Figure]:
 
 def _ratio(device: Reached | None, control: Reached | None) -> Figure:
     if device is None or control is None:
-        return Figure(reason="no control was checked" if device else "no check yet")
+        return Figure(reason=Why.CONTROL_NOT_CHECKED if device else Why.NO_CHECK)
     found = protection_ratio(device, control)
     if found is None:
-        return Figure(reason="neither it nor the control got there while watched")
+        return Figure(reason=Why.NEITHER_GOT_THERE)
     return Figure(at_least=found.low, at_most=found.high, reason=BETWEEN)
 
 
@@ -74,12 +75,12 @@ def _beats(trial: Trial, fast: Reached | None, slow: Reached | None, control: Re
     test that broke off by then nobody knows.
     """
     if control is None:
-        return Figure(reason="no control was checked")
+        return Figure(reason=Why.CONTROL_NOT_CHECKED)
     verdicts = [sooner(d, control) for d in (fast, slow) if d is not None]
     won = (fast is not None and verdicts[0] == "sooner") + (slow is not None and verdicts[-1] == "later")
     open_ = verdicts.count("not known") if any(trial.unfinished(key) for key in trial.traces) else 0
     if open_ and trial.ended:
-        why = "the test broke off before it or the control got there"
+        why = Why.BROKE_OFF_BEFORE_EITHER
         return Figure(at_least=float(won), at_most=float(won + open_), reason=why, partial=True)
     return Figure(float(won), 0.0, partial=open_ > 0)
 

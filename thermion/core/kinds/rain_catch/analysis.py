@@ -11,6 +11,7 @@ from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Fitted, Trace, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
 from thermion.core.physics.rain import capture, leak_rate
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, Source, measured, scaled, together
 
 STEP_M3 = 1e-6  # a measuring jug or cylinder read to 1 mL
@@ -27,7 +28,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     showers = trial.fair()
     if not showers:
         if trial.attempts:
-            only = Figure(reason="only hand-held attempts, which are not compared")
+            only = Figure(reason=Why.HELD_BY_HAND)
             figures |= dict.fromkeys(("efficiency", "caught", "wasted"), only)
         return figures
     dose = rig.get("dose_m3", 2e-4)
@@ -77,7 +78,7 @@ def _kept(trial: Trial) -> dict[str, Figure]:
         return {}
     first, last = store.value[0], store.value[-1]
     seconds = store.time_s[-1] - store.time_s[0]
-    kept = Figure(reason="the store was empty")
+    kept = Figure(reason=Why.STORE_EMPTY)
     if first > 0:
         share = min(last / first, 1.0)
         kept = measured(share, _jug(trial, sqrt(1 + share**2), 1.0 / first))

@@ -18,6 +18,7 @@ from thermion.core.physics.sail import (
     thrust_coefficient,
     thrust_per_area,
 )
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, Source, measured, scaled
 
 STOP_STEP_M, HAND_S = 0.01, 0.2  # a rule beside the track; a stopwatch in the hand
@@ -46,7 +47,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     figures, attempts = trial.counts(), trial.fair()
     if not attempts:
         if trial.attempts:
-            only = Figure(reason="only hand-held attempts, which are not compared")
+            only = Figure(reason=Why.HELD_BY_HAND)
             figures |= dict.fromkeys(("distance", "share", "speed"), only)
         return figures
     track = trial.conditions.get("track_m", 2.4)
@@ -77,15 +78,15 @@ def _where(trial: Trial, by: float) -> tuple[Source, Source]:
 def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str, Figure]:
     seconds = attempt.values.get("time_s")
     if stop == 0:
-        still = Figure(0.0, 0.0, notes=("it did not move",))
+        still = Figure(0.0, 0.0, notes=(Why.DID_NOT_MOVE,))
         return {"speed": still, "end_pace": still}
     if not seconds:
-        return {"speed": Figure(reason="the run was not timed")}
+        return {"speed": Figure(reason=Why.RUN_NOT_TIMED)}
     hand = trial.off("stopwatch", HAND_S)
     speed = stop / seconds
     timed = Source("the stopwatch", -speed * hand / seconds, "try")
     pace = measured(speed, (timed, *(() if at_end else _where(trial, 1.0 / seconds))))
-    why = Figure(reason="the end of the track was not reached")
+    why = Figure(reason=Why.TRACK_END_NOT_REACHED)
     figures = {
         "speed": pace,
         "end_pace": pace if at_end else Figure(0.0, 0.0),
@@ -98,7 +99,7 @@ def _forces(trial: Trial, stop: float, seconds: float, hand: float, at_end: bool
     """Net thrust of a run to the end as if it sped up evenly, for each area of sail, and against the
     wind's pressure."""
     if not at_end:  # it slowed down and stopped, so a = 2d/t² does not hold
-        why = Figure(reason="it slowed down before it stopped: the force needs a run to the end")
+        why = Figure(reason=Why.SLOWED_DOWN)
         return {"thrust": why, "coefficient": why}
     mass = rolling_mass(trial.plan, trial.conditions)
     force = net_thrust(mass, start_acceleration(stop, seconds))

@@ -17,6 +17,7 @@ from thermion.core.physics.approach import Approach
 from thermion.core.physics.curves import initial_rate
 from thermion.core.physics.fitted import read_off
 from thermion.core.physics.oven import WATER_J_KG_K, corrected_peak, efficiency, gathering_area
+from thermion.core.reasons import Why
 from thermion.core.values import Figure, Source, measured, scaled
 
 RESOLUTION_K = 0.5
@@ -81,7 +82,7 @@ def _limit(trial: Trial, trace: Trace, warm: Approach, probe: Probe) -> dict[str
     limit = measured(end.value, (Source("the readings", end.se, "try", end.dof), *probe.offset(1.0)))
     light = trial.conditions.get("irradiance_w_m2", 0.0)
     if light <= 0:
-        return {"limit": limit, "merit": Figure(reason="no sun or lamp power is known for this run")}
+        return {"limit": limit, "merit": Figure(reason=Why.NO_LIGHT_KNOWN)}
     air = air_of(trial, "heating")
     excess = end.value - air.value
     u_light = trial.u("irradiance_w_m2", SUN_SHARE * light)
@@ -144,7 +145,7 @@ def _cooling_figures(trial: Trial, cool: Cooled) -> dict[str, Figure]:
             Source("the box's own warmth", ua * range_j_k / sqrt(3.0) / heat, "build"),
             Source("the kitchen scale", ua * trial.weighed() * WATER_J_KG_K / heat, "all"),
         )
-        figures["ua"] = measured(ua, sources, notes=("with the heat that the box itself holds",))
+        figures["ua"] = measured(ua, sources, notes=(Why.WITH_BOX_HEAT,))
     return figures
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from thermion.core.kinds.solar_oven.analysis import RESOLUTION_K
-from thermion.core.kinds.testing import Bench, Need, Observation, Phase, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Phase, Reads, RigCheck, Testing
 
 TEST = Testing(
     held="marks",
@@ -39,11 +39,7 @@ TEST = Testing(
         ),
         checks=(
             RigCheck(
-                "agree",
-                "The thermometers read the same in one glass of water.",
-                "degC",
-                ("each thermometer",),
-                1.0,
+                "agree", "The thermometers read the same in one glass of water.", "degC", ONE_GLASS, 1.0
             ),
             RigCheck("probe", "Every probe is in the mug and stays there until the end."),
             RigCheck(

@@ -181,7 +181,7 @@ def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -
         walk = [StandsHere(teams[stands_at(i, turn, len(teams))], team) for i, team in enumerate(teams)]
         walk.sort(key=lambda here: here.place.position)
     facts = None
-    if order and challenge is not None and each.row.phase in ("share", "look"):
+    if order and challenge is not None and each.row.phase in ("show", "findings"):
         facts = _facts(challenge.id, order[turn], age)
     waiting = ""
     if challenge is not None and each.row.phase in TESTS:

@@ -9,7 +9,6 @@ from thermion.core.kinds.briefing import Instrument
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.difficulty import Setup
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.rig import EACH
 from thermion.records.tables import Challenge
 from thermion.web.components.frame import day
 from thermion.web.components.words import count
@@ -78,7 +77,7 @@ def safety_go(challenge: Challenge) -> str:
 
 def instrument_hint(instrument: Instrument, brief: Brief) -> str:
     """What the check of the rig puts in its place."""
-    shared = any(check.readings == (EACH,) for check in brief.kind.test.checks_for(brief.choices))
+    shared = any(check.of_thermometers for check in brief.kind.test.checks_for(brief.choices))
     if instrument.key == "thermometer" and shared:
         return "after the check in one glass, what that found counts instead"
     return brief.setting.in_class(instrument.hint)

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from thermion.web.payloads import Answer, RowId, Sent
+from thermion.web.payloads import Answer, RowId, Sent, StepKey
 
 
 class DoneSent(Sent):
@@ -17,7 +17,7 @@ class DoneSent(Sent):
     row: RowId = 0
     by: int = Field(default=1, ge=-60, le=60)
     challenge: str = Field(default="", max_length=20)
-    phase: str = Field(default="", max_length=16)
+    phase: StepKey = Field(default="", max_length=16)
     act: str = Field(default="", max_length=16)
     says: str = Field(default="", max_length=400)
 

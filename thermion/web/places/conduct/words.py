@@ -16,15 +16,15 @@ from thermion.web.components.conducted import act_name, minutes_words, step_name
 from thermion.web.components.frame import clock_time
 
 PLACES = {
-    "ask": "brief.index",
-    "imagine": "ideas.index",
+    "task": "brief.index",
+    "ideas": "ideas.index",
     "plan": "builds.index",
-    "create": "store.index",
+    "build": "store.index",
     "test": "runs.index",
-    "look": "findings.index",
-    "improve": "builds.index",
+    "findings": "findings.index",
+    "change": "builds.index",
     "retest": "runs.index",
-    "share": "findings.index",
+    "show": "findings.index",
 }
 BELL = {
     "marks": "The bell: {title} is still running.",

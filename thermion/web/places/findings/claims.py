@@ -15,7 +15,6 @@ from thermion.core.kinds.briefing import AgeBand, Condition
 from thermion.core.planning.week import Timing, tries_length
 from thermion.core.subjects import Subject
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.rig import EACH
 from thermion.records.tables import Team
 from thermion.web.components.advice import LONG_S, about, often
 from thermion.web.components.words import count, listed
@@ -268,7 +267,7 @@ def _settle(found: Findings, claim: Claim, names: tuple[str, str], brief: Brief,
         return _to_know(found, every)
     settling = found.settling
     if settling is None or settling.common:
-        own = any(check.readings == (EACH,) for check in brief.kind.test.checks_for(brief.choices))
+        own = any(check.of_thermometers for check in brief.kind.test.checks_for(brief.choices))
         first = "Check the thermometers in one glass, or run" if own else "Run"
         said = (
             "More tries alone would hardly help: what is the same for all tries of a build, such as its "

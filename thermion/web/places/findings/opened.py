@@ -13,6 +13,7 @@ from thermion.core.kinds.trials import Attempt, Trace
 from thermion.core.values import Figure
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import Thermometers
+from thermion.web.components.reasons import all_said
 from thermion.web.pictures.figures import figure_words
 from thermion.web.places.findings.scores import arithmetic, in_score, plain_score
 
@@ -116,10 +117,10 @@ def _figure(v: VersionFinding, metric: Metric, found: Findings, brief: Brief) ->
     figure = v.figures.get(metric.key, Figure())
     words = figure_words(figure, metric, brief)
     if len(known) < 2:
-        return [f"{metric.label}: {words}{_notes(figure)}."]
-    runs = ", ".join(f"{figure_words(f, metric, brief)} in run {run}{_notes(f)}" for run, f in known)
+        return [f"{metric.label}: {words}{_notes(figure, brief)}."]
+    runs = ", ".join(f"{figure_words(f, metric, brief)} in run {run}{_notes(f, brief)}" for run, f in known)
     return [f"{metric.label}: {runs}; {OF_RUNS[brief.choices[RUNS]]} counts: {words}."]
 
 
-def _notes(figure: Figure) -> str:
-    return f" ({'; '.join(figure.notes)})" if figure.notes else ""
+def _notes(figure: Figure, brief: Brief) -> str:
+    return f" ({all_said(figure.notes, brief.setting)})" if figure.notes else ""

@@ -12,10 +12,12 @@ from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.briefing import AgeBand
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import unit_label
+from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Team
+from thermion.web.components.reasons import said
 from thermion.web.pictures.figures import figure_words
 from thermion.web.places.findings.places import may_be, odds
 
@@ -147,21 +149,21 @@ def _row(
     chance = "" if standing is None else odds(standing.chance_best, age)
     if v.score.total is not None:
         total, may = in_score(v.score.total, v.score, brief), may_be(standing)
-        notes = tuple(dict.fromkeys(n for t in v.score.terms for n in _corrections(v, t.term.metric)))
-        said = "" if plain_score(v.score) else arithmetic(v.score, brief)
-        return ScoreRow(place, *who, said, total, may, chance, "", notes)
+        notes = tuple(dict.fromkeys(n for t in v.score.terms for n in _corrections(v, t.term.metric, brief)))
+        sum_ = "" if plain_score(v.score) else arithmetic(v.score, brief)
+        return ScoreRow(place, *who, sum_, total, may, chance, "", notes)
     if v.score.bounded and len(v.score.terms) == 1:  # an interval: no sum, places all the same
         metric = brief.kind.analysis.metric(v.score.terms[0].term.metric)
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
         return ScoreRow(place, *who, metric.label, words, may_be(standing), "", "")
-    why = f"No score: {v.score.reason or 'no reading yet'}"
+    why = f"No score: {said(v.score.reason or Why.NOT_READ, brief.setting)}"
     return ScoreRow(place, *who, arithmetic(v.score, brief), "–", "", "", why)
 
 
-def _corrections(v: VersionFinding, metric: str) -> tuple[str, ...]:
+def _corrections(v: VersionFinding, metric: str, brief: Brief) -> tuple[str, ...]:
     """What was done to what was measured before it was scored."""
     notes = v.figures.get(metric, Figure()).notes
-    return tuple(n.partition(" from its")[0] for n in notes if n.startswith("measured"))
+    return tuple(said(n, brief.setting) for n in notes if n.why is Why.FROM_OWN_START)
 
 
 def _version_said(subject: Subject, captions: Mapping[Subject, str]) -> str:

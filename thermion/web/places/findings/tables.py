@@ -5,6 +5,7 @@ from __future__ import annotations
 from thermion.core.judging.standings import Standing
 from thermion.core.kinds.analysis import Metric
 from thermion.core.physics.units import Setting
+from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.formats.tables import Column, Table, plain_key
@@ -38,7 +39,7 @@ def findings_table(evidence: Evidence, brief: Brief, challenge: Challenge) -> Ta
         row += [found.facts.get(v.subject) if found else None, v.score.total]
         row += _claimed(standings.get(v.subject))
         for m in metrics:
-            row += _cells(v.figures.get(m.key, Figure(reason="no reading yet")), m, brief.setting)
+            row += _cells(v.figures.get(m.key, Figure(reason=Why.NOT_READ)), m, brief.setting)
         rows.append(tuple(row))
     return Table(f"Findings of {challenge.title}", tuple(columns), rows)
 

@@ -15,6 +15,7 @@ from thermion.core.kinds.criteria import Criterion
 from thermion.core.kinds.views import Picture
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.week import Timing
+from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.records.judging.conclusions import LONGEST
@@ -22,6 +23,7 @@ from thermion.records.judging.criteria import Said
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Challenge, Run, Team
+from thermion.web.components.reasons import all_said, said
 from thermion.web.pictures.figures import figure_text, figure_words
 from thermion.web.places.findings.claims import (
     TONES,
@@ -206,7 +208,7 @@ def _mismatch(m: Mismatch, c: Condition, brief: Brief) -> str:
 
 
 def figure_row(v: VersionFinding, teams: Teams, metrics: Sequence[Metric], brief: Brief) -> FigureRow:
-    cells = tuple(_cell(v.figures.get(m.key, Figure(reason="no reading yet")), m, brief) for m in metrics)
+    cells = tuple(_cell(v.figures.get(m.key, Figure(reason=Why.NOT_READ)), m, brief) for m in metrics)
     predicted = brief.setting.show(v.prediction, brief.kind.analysis.prediction_for(brief.choices).unit, 0)
     runs = ", ".join(map(str, v.runs))
     return FigureRow(teams[v.subject.team_id], v.subject.version, runs, cells, predicted, ", ".join(v.missed))
@@ -218,7 +220,8 @@ def _cell(figure: Figure, metric: Metric, brief: Brief) -> FigureCell:
         show = brief.setting.from_si
         size = show(figure.half_width, metric.unit) - show(0.0, metric.unit)
         pm = f"± {brief.setting.write(size, metric.digits)}"
-    return FigureCell(figure_text(figure, metric, brief), pm, figure.reason or "; ".join(figure.notes))
+    note = said(figure.reason, brief.setting) or all_said(figure.notes, brief.setting)
+    return FigureCell(figure_text(figure, metric, brief), pm, note)
 
 
 def _signed(value: float, metric: Metric, brief: Brief) -> str:
@@ -260,7 +263,7 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team],
     """A version against the one before, with how sure, and its cause."""
     metric = brief.kind.analysis.metric(g.metric)
     change, interval = "", ""
-    if g.claim.word != "not known" or g.claim.why != "known only as bounds":
+    if g.claim.word != "not known" or g.claim.why is not Why.ONLY_BOUNDS:
         change, interval = _claim_text(g.claim, metric, brief)
     idea = ideas.get(g.after)
     return GainRow(
@@ -338,7 +341,7 @@ def over_runs(found: Findings, brief: Brief) -> str:
     notes = [n for v in found.latest().values() for f in v.figures.values() for n in f.notes]
     common = (
         "Times are brought to the start that all have in common. "
-        if any("own start" in n for n in notes)
+        if any(n.why is Why.FROM_OWN_START for n in notes)
         else ""
     )
     if all(len(v.runs) < 2 for v in found.latest().values()):

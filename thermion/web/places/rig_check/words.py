@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from thermion.core.kinds.when import difference_unit
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.rig import AIR, AIR_NUMBER, EACH, Checked
+from thermion.records.running.rig import AIR, AIR_NUMBER, Checked
 from thermion.records.tables import Challenge
 
 
@@ -33,7 +33,7 @@ def follows(found: Checked, brief: Brief) -> list[str]:
 
 def taken_off(found: Checked, offsets: Mapping[int, float], challenge: Challenge, brief: Brief) -> str:
     """What is taken off the readings of each thermometer."""
-    if not offsets or found.check.readings != (EACH,):
+    if not offsets or not found.check.of_thermometers:
         return ""
     numbers = {t.letter: t.id for t in challenge.school_class.teams} | {AIR: AIR_NUMBER}
     said = [

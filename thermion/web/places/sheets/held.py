@@ -41,7 +41,7 @@ def ideas_sheet(challenge: Challenge, brief: Brief) -> Shown:
     return {
         "picture": names_svg(brief, PAPER),
         "materials": [words.on_offer(o) for o in brief.offers],
-        "says": act_said("imagine", "silent", challenge.age_band),
+        "says": act_said("ideas", "silent", challenge.age_band),
     }
 
 
@@ -66,7 +66,7 @@ def walk_sheet(challenge: Challenge, brief: Brief) -> Shown:
         picture = plan_svg(builds.plan_of(made[-1]), brief, PAPER) if made else names_svg(brief, PAPER)
         lines = words.card_lines(evidence.findings, team.id, brief, young=challenge.age_band == "6-8")
         cards.append(PlaceCard(team, picture, lines, words.look_for(i, challenge.age_band)))
-    return {"cards": cards, "says": act_said("look", "walk", challenge.age_band)}
+    return {"cards": cards, "says": act_said("findings", "walk", challenge.age_band)}
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from thermion.core.kinds.building import Building, Factor, Place
-from thermion.core.kinds.wind_lift.drawing import draw_rotor
+from thermion.core.kinds.wind_hoist.drawing import draw_rotor
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
 from thermion.core.sim import RotorModel

@@ -1,4 +1,4 @@
-"""What the brief of a wind lift asks: conditions, levels, ways of scoring, cautions, stories."""
+"""What the brief of a wind hoist asks: conditions, levels, ways of scoring, cautions, stories."""
 
 from __future__ import annotations
 
@@ -129,7 +129,7 @@ BRIEF = Briefing(
     ),
     defaults={
         "6-8": BriefDefault(
-            "The relief boat has brought stores, and the crane has no motor. Can the wind lift a "
+            "The relief boat has brought stores, and the crane has no motor. Can the wind hoist a "
             "cup for you?",
             "The cup goes up.",
             "progress",

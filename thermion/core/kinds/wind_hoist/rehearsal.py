@@ -1,4 +1,4 @@
-"""A wind lift, rehearsed by its model."""
+"""A wind hoist, rehearsed by its model."""
 
 from __future__ import annotations
 
@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Attempt, Trial
-from thermion.core.kinds.wind_lift.analysis import RISE_STEP_M, load_after
-from thermion.core.kinds.wind_lift.body import grip, rotor_model
-from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.kinds.wind_hoist.analysis import RISE_STEP_M, load_after
+from thermion.core.kinds.wind_hoist.body import grip, rotor_model
+from thermion.core.kinds.wind_hoist.brief import BRIEF
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.lift import G_M_S2, load_mass
 from thermion.core.plans import Plan

@@ -1,4 +1,4 @@
-"""What follows from the readings of a wind lift, and how that is looked at."""
+"""What follows from the readings of a wind hoist, and how that is looked at."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from thermion.core.kinds.luck import luck_of
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trial
 from thermion.core.kinds.views import Picture, Views
-from thermion.core.kinds.wind_lift.body import rotor_radius
-from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.kinds.wind_hoist.body import rotor_radius
+from thermion.core.kinds.wind_hoist.brief import BRIEF
 from thermion.core.physics.lift import (
     Lift,
     NextLoad,
@@ -27,6 +27,7 @@ from thermion.core.physics.lift import (
     turns,
     wind_power,
 )
+from thermion.core.reasons import Because, Why, because
 from thermion.core.values import Figure, Source, measured
 
 RISE_STEP_M, HAND_S = 0.005, 0.2  # a ruler behind the string; a stopwatch in the hand
@@ -70,16 +71,16 @@ def _figures(trial: Trial) -> dict[str, Figure]:
     attempts = trial.fair()
     if not attempts:
         if trial.attempts:
-            only = Figure(reason="only hand-held attempts, which are not compared")
+            only = Figure(reason=Why.HELD_BY_HAND)
             figures |= dict.fromkeys(("load", "carried_kg", "power"), only)
         return figures
     lifts = [lift_of(a, rig) for a in attempts]
     loads = [(a.values["load"], x.full) for a, x in zip(attempts, lifts, strict=True)]
     found = next_load(loads, "search", 1.0, 1.0)
     most = max((load for load, full in loads if full), default=0.0)
-    notes: tuple[str, ...] = (found.note,) if "disagree" in found.note else ()
+    notes: tuple[Because, ...] = (found.note,) if found.note.why is Why.TRIES_DISAGREE else ()
     if all(full for _, full in loads):
-        notes += ("more load was not tried",)
+        notes += (Why.MORE_LOAD_NOT_TRIED,)
     between = Source("the step between loads", _gap(loads, most) / sqrt(12.0), "step")
     sources = (between, *_not_tried(loads, most, rig))
     on = (
@@ -149,7 +150,7 @@ def _time_at(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift], l
     ]
     if not times:
         tried = any(a.values["load"] == load for a in attempts)
-        return Figure(reason=f"the set load of {load:g} was not {'lifted all the way' if tried else 'tried'}")
+        return Figure(reason=because(Why.LOAD_NOT_LIFTED if tried else Why.LOAD_NOT_TRIED, load=load))
     hand = trial.off("stopwatch", HAND_S)
     luck = luck_of([-t for t in times], hand)
     return measured(min(times), (Source("the stopwatch", hand * luck, "try"),))
@@ -159,7 +160,7 @@ def _power(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift]) -> 
     rig = trial.conditions
     best, power = best_tried(lifts)
     if best is None or best.time_s is None or power.value is None:
-        why = power.reason or "nothing was lifted"
+        why = power.reason or Why.NOTHING_LIFTED
         idle = Figure(reason=why)
         return {"power": power, "cp": idle, "tip_speed": idle}
     attempt = next(a for a, x in zip(attempts, lifts, strict=True) if x is best)
@@ -181,7 +182,7 @@ def _power(trial: Trial, attempts: Sequence[Attempt], lifts: Sequence[Lift]) -> 
 def _against_wind(trial: Trial, full: Figure, best: Lift, wind: float, hand_s: float) -> dict[str, Figure]:
     """Share of the wind's power, of the Betz limit, and the tip's speed over the wind's."""
     if wind <= 0 or best.time_s is None:
-        idle = Figure(reason="the wind was not measured")
+        idle = Figure(reason=Why.WIND_NOT_MEASURED)
         return {"cp": idle, "tip_speed": idle}
     rig, radius, u_wind = trial.conditions, rotor_radius(trial.plan), trial.u("wind_m_s", WIND_M_S)
     cp = power_coefficient(

@@ -1,4 +1,4 @@
-"""How a wind lift is tested: what is read, what is seen and asked, kit and checks."""
+"""How a wind hoist is tested: what is read, what is seen and asked, kit and checks."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from thermion.core.kinds.testing import (
     Testing,
 )
 from thermion.core.kinds.trials import Attempt
-from thermion.core.kinds.wind_lift.analysis import SPOOL_M, load_after
-from thermion.core.kinds.wind_lift.brief import BRIEF
+from thermion.core.kinds.wind_hoist.analysis import SPOOL_M, load_after
+from thermion.core.kinds.wind_hoist.brief import BRIEF
 from thermion.core.physics.lift import rise_of
 
 
