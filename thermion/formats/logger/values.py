@@ -30,7 +30,6 @@ if TYPE_CHECKING:
     from thermion.formats.logger.reader import Channel
 
 MAX_LISTED = 200
-SAID, OPEN = "as answered", "to be confirmed"
 UNITS = ("degC", "degF", "K")
 COLDEST_C, HOTTEST_C, ALONE_K = -90.0, 1500.0, 10.0
 Track = tuple[Group, list[tuple[int, float, str]]]  # line, seconds, cell; in order of time
@@ -46,8 +45,17 @@ class Lost:
 
 
 Found = Literal[
-    "", "in the cells", "in its column", "in the heading", "in the row of units", "above the table"
+    "",
+    "in the cells",
+    "in its column",
+    "in the heading",
+    "in the row of units",
+    "above the table",
+    "as answered",
+    "to be confirmed",
 ]
+SAID: Found = "as answered"
+OPEN: Found = "to be confirmed"
 
 
 @dataclass(frozen=True)
