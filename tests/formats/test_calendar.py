@@ -28,7 +28,7 @@ def test_another_library_reads_every_stretch_at_its_moment(crew):
             week.save_lesson(session, crew.class_id, MONDAY + timedelta(days=i), 3900, 300)
     found = events(crew, MONDAY)
     by_name = {name: (start, end) for name, start, end in found.values()}
-    assert by_name["Keeper's supper: Ask"] == (MONDAY, MONDAY + timedelta(minutes=10))
+    assert by_name["Keeper's supper: Task"] == (MONDAY, MONDAY + timedelta(minutes=10))
     start, end = by_name["Keeper's supper: Test"]
     assert start == MONDAY + timedelta(days=1)
     assert timedelta(minutes=50) < end - start < timedelta(minutes=60)

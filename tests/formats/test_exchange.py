@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -27,7 +28,7 @@ from thermion.records.planning.week import save_step, save_timing, timing_of
 from thermion.records.running.aparts import set_apart
 from thermion.records.running.rig import save_check
 from thermion.records.running.runs import get_run
-from thermion.records.tables import AttemptRow, Base, Challenge, Judged, Reading, Team, Version
+from thermion.records.tables import AttemptRow, Base, Challenge, Judged, Reading, StepRow, Team, Version
 
 
 @pytest.fixture
@@ -120,7 +121,7 @@ def change(text: str, path: list, value: object) -> bytes:
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        (["version"], 9, "Update Thermion"),
+        (["version"], 99, "Update Thermion"),
         (["format"], "other", "does not hold a Thermion challenge"),
         (["challenge", "kind"], "kite", "family “kite”"),
         (["challenge", "offers", 0, "material"], "gold", "material “gold”"),
@@ -198,3 +199,17 @@ def test_a_file_of_every_released_version_still_opens(database, version):
         found = load_evidence(session, made, brief_of(made), school="raw").findings
         (peak,) = (v.figures["peak"] for v in found.versions if initial(v.subject) == "A")
     assert (peak.value, peak.partial) == (40.0, True)  # its test was never ended
+
+
+def test_what_families_and_steps_were_called_before_is_led_on(database):
+    """A hoist of version 8, whose steps were called otherwise."""
+    data = (Path(__file__).parent / "released" / "8.json").read_bytes()
+    assert {"wind_lift", "create"} <= {*re.findall(r'"(?:kind|phase)": "(\w+)"', data.decode())}
+    with database.writing() as session:
+        made = import_challenge(session, read_file(data), "token")
+        session.flush()
+        steps = {row.phase: row.length_s for row in session.scalars(select(StepRow))}
+        found = load_evidence(session, made, brief_of(made), school="raw").findings
+    assert made.kind == "wind_hoist"
+    assert steps == {"build": 1500.0, "show": 600.0}
+    assert max(v.figures["load"].value for v in found.versions) == 17

@@ -15,12 +15,13 @@ from sqlalchemy import event, select
 from sqlalchemy.exc import IntegrityError
 
 from tests.conftest import Crew
+from thermion.core.planning.week import FORMER, PHASES
 from thermion.records.database import WAITING, Database
 from thermion.records.errors import Busy
 from thermion.records.running import probes
-from thermion.records.tables import Base, Entry, Reading, SchoolClass, Version
+from thermion.records.tables import Base, Challenge, Entry, Reading, SchoolClass, StepRow, Version
 
-RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013", "0015", "0016"]
+RELEASED = ["0001", "0002", "0003", "0004", "0007", "0008", "0009", "0013", "0015", "0016", "0017"]
 
 
 @pytest.mark.parametrize("revision", RELEASED)
@@ -81,6 +82,21 @@ def test_no_row_is_lost_on_the_way_up(tmp_path, revision):
         assert (version.prediction, version.prediction_typed) == (60.0, "")
     with database.engine.connect() as connection:
         assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
+
+
+def test_families_and_steps_of_before_have_their_names_of_today(tmp_path):
+    database = Database(tmp_path)
+    database.migrate("0017")
+    with sqlite3.connect(database.path) as raw:
+        fill(raw)
+        raw.execute("UPDATE challenges SET kind = 'wind_lift'")
+        for number, step in enumerate(FORMER):
+            raw.execute("INSERT INTO steps VALUES (?, 1, ?, 600, 0)", (number + 1, step))
+    database.migrate()
+    with database.session() as session:
+        assert session.scalars(select(Challenge.kind)).all() == ["wind_hoist"]
+        assert session.scalars(select(StepRow.phase)).all() == list(FORMER.values())
+    assert set(FORMER.values()) < {phase.key for phase in PHASES}
 
 
 def test_a_commit_is_on_the_disk_and_readers_never_wait(database):
