@@ -63,7 +63,7 @@ def make_class(folder: Path, teams: int, versions: int, marks: int) -> tuple[Fla
             temp_unit="degC",
             decimal="point",
             zone="UTC",
-            teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(teams)],
+            teams=[TeamInput(name=f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(teams)],
         )
         challenge = briefs.create_challenge(session, made, "solar_oven", "Bench")
         briefs.save_marks(session, challenge, {"heating": half, "cooling": half})
@@ -71,13 +71,17 @@ def make_class(folder: Path, teams: int, versions: int, marks: int) -> tuple[Fla
         briefs.finish_brief(challenge)
         brief = briefs.brief_of(challenge)
         plan = Plan(
-            (Part("window", "cling_film", "flat", 2), Part("wall", "straw", "flat", 4)), {"height_m": 0.12}
+            (
+                Part(place="window", material="cling_film", form="flat", units=2),
+                Part(place="wall", material="straw", form="flat", units=4),
+            ),
+            {"height_m": 0.12},
         )
         for number in range(versions):
             ids = []
             for team in made.teams:
                 version = builds.start_version(session, challenge, team.id)
-                builds.save_draft(version, 1, Draft(plan, 60.0, "more"))
+                builds.save_draft(version, 1, Draft(plan=plan, prediction=60.0, change_note="more"))
                 builds.hand_in(version, brief)
                 builds.sign(version, brief)
                 builds.issue(version)
@@ -124,11 +128,11 @@ def saving(folder: Path) -> str:
     with database.writing() as session:
         challenge = briefs.get_challenge(session, 1)
         teams = {t.id for t in challenge.school_class.teams}
-        plan = Plan((Part("window", "cling_film", "flat", 2),), {})
+        plan = Plan((Part(place="window", material="cling_film", form="flat", units=2),), {})
         ids = []
         for team in teams:
             version = builds.start_version(session, challenge, team)
-            builds.save_draft(version, 1, Draft(plan, 60.0, ""))
+            builds.save_draft(version, 1, Draft(plan=plan, prediction=60.0, change_note=""))
             version.state = "issued"
             session.flush()
             ids.append(version.id)

@@ -52,7 +52,7 @@ def make_teams(session: Session, name: str) -> SchoolClass:
         temp_unit="degC",
         decimal="point",
         zone="UTC",
-        teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(TEAMS)],
+        teams=[TeamInput(name=f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(TEAMS)],
     )
 
 
@@ -67,7 +67,7 @@ def put_challenge(session: Session, made: SchoolClass, key: str, logged: int = 0
     brief = briefs.brief_of(challenge)
     usual = {f.key: f.si("default") for f in brief.kind.build.factors}
     parts = tuple(
-        Part(p.key, m, MATERIALS[m].forms[0], 1)
+        Part(place=p.key, material=m, form=MATERIALS[m].forms[0], units=1)
         for p in brief.kind.build.places
         for m in (p.usual or ("felt",))[:1]
     )
@@ -76,7 +76,7 @@ def put_challenge(session: Session, made: SchoolClass, key: str, logged: int = 0
         versions = []
         for team in made.teams:
             version = builds.start_version(session, challenge, team.id)
-            builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, "more"))
+            builds.save_draft(version, 1, Draft(plan=Plan(parts, usual), prediction=5.0, change_note="more"))
             version.state = "issued"
             versions.append(version)
         session.flush()

@@ -25,7 +25,7 @@ def _application(folder: Path):
             temp_unit="degC",
             decimal="point",
             zone="UTC",
-            teams=[TeamInput(f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(12)],
+            teams=[TeamInput(name=f"Team {chr(65 + i)}", letter=chr(65 + i)) for i in range(12)],
         )
         ids = {k: briefs.create_challenge(session, made, k, k).id for k in all_kinds()}
         for day in range(5):

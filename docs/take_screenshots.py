@@ -57,7 +57,10 @@ def probes_stand(database: Database, run: int) -> None:
         probe, _ = probes.make_probe(session, "board at the window")
         for ago in range(8, -1, -1):
             values = pretended.at(900.0 - ago, 900 - ago)
-            sent = [Measured(n, "Cel", "degC", v, None, float(ago)) for n, v in values]
+            sent = [
+                Measured(name=n, unit="Cel", stored_unit="degC", value=v, time_s=None, ago_s=float(ago))
+                for n, v in values
+            ]
             probes.receive(session, probe, sent)
         item = runs.get_run(session, run)
         brief = briefs.brief_of(briefs.get_challenge(session, item.challenge_id))

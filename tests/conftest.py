@@ -35,10 +35,10 @@ settings.load_profile("house")
 NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 GOOD = Plan(
     (
-        Part("window", "cling_film", "flat", 2),
-        Part("absorber", "black_paper", "flat", 2),
-        Part("wall", "newspaper", "crumpled", 4),
-        Part("seal", "tape", "flat", 2),
+        Part(place="window", material="cling_film", form="flat", units=2),
+        Part(place="absorber", material="black_paper", form="flat", units=2),
+        Part(place="wall", material="newspaper", form="crumpled", units=4),
+        Part(place="seal", material="tape", form="flat", units=2),
     ),
     {"height_m": 0.12, "gap_m": 0.04, "reflector_m": 0.3, "reflector_deg": 110.0},
 )
@@ -164,7 +164,7 @@ class Crew:
                 temp_unit=temp_unit,
                 decimal=decimal,
                 zone="UTC",
-                teams=[TeamInput("Avocet"), TeamInput("Dunlin"), TeamInput("Godwit")],
+                teams=[TeamInput(name="Avocet"), TeamInput(name="Dunlin"), TeamInput(name="Godwit")],
             )
             challenge = briefs.create_challenge(session, made, "solar_oven", "Keeper's supper")
             briefs.use_school(challenge, "raw")
@@ -179,7 +179,7 @@ class Crew:
             challenge = briefs.get_challenge(session, self.challenge_id)
             brief = briefs.brief_of(challenge)
             version = builds.start_version(session, challenge, self.teams[team])
-            builds.save_draft(version, version.revision, Draft(plan, 60.0, note))
+            builds.save_draft(version, version.revision, Draft(plan=plan, prediction=60.0, change_note=note))
             session.flush()
             if until in ("waiting", "signed", "issued"):
                 builds.hand_in(version, brief)
@@ -209,12 +209,12 @@ class Crew:
         more_run = more.pop("run_id", 0)
         moment = more.pop("moment", NOON + timedelta(minutes=minute, seconds=late_s))
         item = ReadingInput(
-            entry,
-            more.pop("phase", "heating"),
-            minute * 60,
-            typed,
-            more.pop("client_id", f"{entry}-{minute}-{typed}-{len(more)}"),
-            moment,
+            entry_id=entry,
+            phase=more.pop("phase", "heating"),
+            mark_s=minute * 60,
+            given=typed,
+            client_id=more.pop("client_id", f"{entry}-{minute}-{typed}-{len(more)}"),
+            entered_at=moment,
             **more,
         )
         with self.database.writing() as session:

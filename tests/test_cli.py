@@ -119,7 +119,12 @@ def test_a_demo_that_was_broken_off_while_it_was_made_is_made_anew(tmp_path, mon
         with database.writing() as session:
             made.append(len(list_classes(session)))
             save_class(
-                session, name="Half", temp_unit="degC", decimal="point", zone="UTC", teams=[TeamInput("A")]
+                session,
+                name="Half",
+                temp_unit="degC",
+                decimal="point",
+                zone="UTC",
+                teams=[TeamInput(name="A")],
             )
         if len(made) == 1:
             raise KeyboardInterrupt

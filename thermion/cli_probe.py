@@ -93,7 +93,11 @@ def pretend(
         raise click.ClickException(f"--family: expected one of {', '.join(families() + stations())}")
 
     sender, begun = _sender(url, key), time.time()
-    there = PretendedStation(family, seed) if family in stations() else Pretended(channels, seed, family)
+    there = (
+        PretendedStation(family, seed)
+        if family in stations()
+        else Pretended(channels=channels, seed=seed, family=family)
+    )
     course = there.course(minutes * 60, every, speed) if path is None else _replayed(path, speed)
     for at, name, value, unit in course:
         wait = begun + at - time.time()
@@ -133,7 +137,7 @@ def _replayed(path: str, speed: float) -> Iterator[tuple[float, str, float, str]
 def _sender(url: str, key: str) -> Sender:
     from thermion.probes.sending import Sender
 
-    return Sender(url, key, said=lambda text: click.echo(text, err=True))
+    return Sender(url=url, key=key, said=lambda text: click.echo(text, err=True))
 
 
 def _flush(sender: Sender) -> None:

@@ -24,7 +24,7 @@ from thermion.core.plans import Part, Plan
 from thermion.core.subjects import Subject
 
 OVEN = get_kind("solar_oven")
-HOTTEST = [Term("peak", "degC")]
+HOTTEST = [Term(metric="peak", unit="degC")]
 TOLERANCE = {c.key: c.si("tolerance") for c in OVEN.brief.conditions}
 TRY = 0.02  # of the light: how much one try gets more or less than the next
 Dice = np.random.Generator
@@ -48,10 +48,10 @@ class Rates:
 def box(felt: float) -> Plan:
     """A plain box, the better for more felt in its walls."""
     parts = (
-        Part("window", "cling_film", "flat", 2),
-        Part("absorber", "black_paper", "flat", 2),
-        Part("wall", "felt", "flat", felt),
-        Part("seal", "tape", "flat", 3),
+        Part(place="window", material="cling_film", form="flat", units=2),
+        Part(place="absorber", material="black_paper", form="flat", units=2),
+        Part(place="wall", material="felt", form="flat", units=felt),
+        Part(place="seal", material="tape", form="flat", units=3),
     )
     return Plan(parts, OVEN.build.usual().factors)
 
@@ -84,10 +84,10 @@ def oven_run(
         uncertain = {"irradiance_w_m2": share * said, "air_c": 0.5}
         out.append(
             Tried(
-                subject,
-                number,
-                declared,
-                replace(trial, traces=traces, conditions=shown, uncertain=uncertain, plan=declared),
+                subject=subject,
+                run=number,
+                plan=declared,
+                trial=replace(trial, traces=traces, conditions=shown, uncertain=uncertain, plan=declared),
             )
         )
     return out
@@ -121,8 +121,15 @@ def equal_sails(tries: int, classes: int, seed: int, *, teams: int = 8) -> Rates
         for team in range(1, teams + 1):
             stops = np.clip(np.round(1.4 + dice.normal(0, 0.12, tries), 2), 0, 2.39)
             attempts = tuple(Attempt({"stop_m": float(s)}) for s in stops)
-            tried.append(Tried(who(team), 1, Plan(), Trial({}, {"track_m": 2.4}, attempts=attempts)))
-        _count(analyse(kind, tried, [Term("share", "percent")], {}), rates)
+            tried.append(
+                Tried(
+                    subject=who(team),
+                    run=1,
+                    plan=Plan(),
+                    trial=Trial(traces={}, conditions={"track_m": 2.4}, attempts=attempts),
+                )
+            )
+        _count(analyse(kind, tried, [Term(metric="share", unit="percent")], {}), rates)
     return rates
 
 
@@ -146,7 +153,7 @@ def unchanged(
         teams = 8 + sticks
         offs, sun = offsets(teams, dice, True), float(dice.uniform(550, 700))
         plans = {t: box(float(dice.integers(1, 5))) for t in range(1, teams + 1)}
-        mark = Part("floor", "newspaper", "flat", 1)  # declared, and of no effect
+        mark = Part(place="floor", material="newspaper", form="flat", units=1)  # declared, and of no effect
         first = [(who(t), p, p) for t, p in plans.items()]
         second = [
             (who(t, 2), Plan((*p.parts, mark), p.factors), p) if t <= 8 else (who(t), p, p)
@@ -187,7 +194,7 @@ def settled(gap: float, dof: int, classes: int, seed: int) -> tuple[int | None, 
     from thermion.core.judging.claims import power_of
 
     dice, hits = np.random.default_rng(seed), 0
-    more = settle(gap, Spread(1.0, dof), 1, 1)
+    more = settle(gap, Spread(sd=1.0, dof=dof), 1, 1)
     if more is None:
         return None, 0.0, 0.0
     for _ in range(classes):

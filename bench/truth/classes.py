@@ -26,7 +26,9 @@ def a_plan(kind: Kind, dice: Dice) -> Plan:
             continue
         material = str(dice.choice(place.usual)) if place.usual else ""
         if material:
-            parts.append(Part(place.key, material, "flat", float(dice.integers(1, 4))))
+            parts.append(
+                Part(place=place.key, material=material, form="flat", units=float(dice.integers(1, 4)))
+            )
     factors = {
         key: value * float(dice.uniform(0.85, 1.15)) if value % 1 else value
         for key, value in usual.factors.items()
@@ -96,8 +98,8 @@ def ovens(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
         seen_rig = {**rig, "irradiance_w_m2": rig["irradiance_w_m2"] * (1 + dice.normal(0, share))}
         seen_rig["load_kg"] = load + dice.uniform(-0.0005, 0.0005)
         trial = Trial(
-            traces,
-            seen_rig,
+            traces=traces,
+            conditions=seen_rig,
             air=air,
             interval_s={k: m[1] - m[0] for k, m in marks.items()},
             plan=plan,
@@ -146,7 +148,10 @@ def jars(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
                 truth["held"] = -tau / 60 * log(1 - fall / excess)
             seen["load_kg"] = float(np.round(rig["load_kg"] + dice.normal(0, 0.0005), 3))
             trace = Trace(tuple(times.tolist()), tuple(thermometer(true, off, dice).tolist()))
-            yield Trial({"temp_c": trace}, seen, **common), {f"drink {k}": v for k, v in truth.items()}
+            yield (
+                Trial(traces={"temp_c": trace}, conditions=seen, **common),
+                {f"drink {k}": v for k, v in truth.items()},
+            )
             continue
         melted = np.asarray(meltwater(times, ua, rig["air_c"], rig["started_kg"]))
         at, whole = float(times[-1]), rig["started_kg"]
@@ -165,7 +170,10 @@ def jars(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
         key = {"volume": "volume_m3", "height": "height_m", "mass": "mass_kg", "left": "left_kg"}[measure]
         mine, control = ({key: Trace((at,), (float(value),))} for value in traces)
         truth = {k: v for k, v in truth.items() if v == v}
-        yield Trial(mine, seen, control=control, **common), {f"{measure} {k}": v for k, v in truth.items()}
+        yield (
+            Trial(traces=mine, conditions=seen, control=control, **common),
+            {f"{measure} {k}": v for k, v in truth.items()},
+        )
 
 
 def _ice_read(measure, melted, rig, cup, cup_height, dice):
@@ -269,7 +277,7 @@ def sails(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
             values["time_s"] = max(round(run.time_s + dice.normal(0, 0.2), 1), 0.2)
         seen = {**rig, "wind_m_s": round(rig["wind_m_s"] + dice.normal(0, 0.15), 1)}
         seen["trolley_kg"] = rig["trolley_kg"] + dice.normal(0, 0.0015)
-        trial = Trial({}, seen, attempts=(Attempt(values),), plan=plan)
+        trial = Trial(traces={}, conditions=seen, attempts=(Attempt(values),), plan=plan)
         truth = {"share": min(run.stop_m / rig["track_m"], 1.0)}
         if not run.at_end:
             truth["distance"] = run.stop_m
@@ -309,7 +317,10 @@ def collectors(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
         times = (0.0, 300.0, 600.0)
         stored = [showers[-1].stored_m3 * exp(-model.leak_per_s * t) for t in times]
         trial = Trial(
-            {"store": Trace(times, tuple(read(v) for v in stored))}, rig, attempts=attempts, plan=plan
+            traces={"store": Trace(times, tuple(read(v) for v in stored))},
+            conditions=rig,
+            attempts=attempts,
+            plan=plan,
         )
         caught, poured = sum(s.caught_m3 for s in showers), float(doses.sum())
         mouth, _ = tray_share(plan, rig["tray_m2"])
@@ -339,8 +350,8 @@ def races(kind: Kind, count: int, dice: Dice) -> Iterator[Case]:
         every = (1.0, 5.0, 10.0)[i % 3]
 
         trial = Trial(
-            {"race": _race(tau, pad, rig, off, every, dice)},
-            {**rig},
+            traces={"race": _race(tau, pad, rig, off, every, dice)},
+            conditions={**rig},
             control={"race": _race(bare, pad, rig, off, every, dice)},
             plan=plan,
         )

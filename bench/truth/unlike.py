@@ -51,22 +51,29 @@ def raced(
     """A sample's races by stopwatch, from the common start."""
     attempts = tuple(Attempt({"time_s": round(max(s, 0.1), 1)}) for s in seconds)
     plan = plan or Plan()
-    return Tried(who(team, version), run, plan, Trial({}, RIG, attempts=attempts, plan=plan))
+    return Tried(
+        subject=who(team, version),
+        run=run,
+        plan=plan,
+        trial=Trial(traces={}, conditions=RIG, attempts=attempts, plan=plan),
+    )
 
 
 def sailed(team: int, stops: Sequence[float], track: float = 2.4) -> Tried:
     """A sail's attempts: where it stopped, at most at the end of the track."""
     kept = [float(np.clip(round(s, 2), 0.0, track)) for s in stops]
     return Tried(
-        who(team),
-        1,
-        Plan(),
-        Trial({}, {"track_m": track}, attempts=tuple(Attempt({"stop_m": s}) for s in kept)),
+        subject=who(team),
+        run=1,
+        plan=Plan(),
+        trial=Trial(
+            traces={}, conditions={"track_m": track}, attempts=tuple(Attempt({"stop_m": s}) for s in kept)
+        ),
     )
 
 
-LONGEST = [Term("time", "second")]
-FARTHEST = [Term("share", "percent")]
+LONGEST = [Term(metric="time", unit="second")]
+FARTHEST = [Term(metric="share", unit="percent")]
 
 
 def pair_at(where: str, low: float, high: float, builds: int = 8) -> tuple[list[float], tuple[int, int]]:
@@ -153,7 +160,9 @@ def another_day(
     excess, on a day on which all is `day` times as much, with so many yardsticks."""
     dice, rates = np.random.default_rng(seed), Rates()
     noise = Noise(share, 0.25)
-    mark = Plan((Part("floor", "newspaper", "flat", 1),), {})  # declared, and of no effect
+    mark = Plan(
+        (Part(place="floor", material="newspaper", form="flat", units=1),), {}
+    )  # declared, and of no effect
     for _ in range(classes):
         true = 35.0 * dice.uniform(0.25, 1.5, 8 + sticks)
         tried = [heated(t + 1, 1, noise.tries(y, 1, dice)[0]) for t, y in enumerate(true)]
@@ -162,7 +171,7 @@ def another_day(
                 excess = noise.tries(y * day, 1, dice)[0]
                 new = t < 8
                 tried.append(heated(t + 1, run, excess, version=1 + new, plan=mark if new else Plan()))
-        gains = analyse(OVEN, tried, [Term("peak", "degC")], {"sky": 0.0}).gains
+        gains = analyse(OVEN, tried, [Term(metric="peak", unit="degC")], {"sky": 0.0}).gains
         count_gains(gains, rates)
     return rates
 
@@ -182,10 +191,10 @@ def heated(team: int, run: int, excess: float, *, version: int = 1, plan: Plan |
     trace = Trace((0.0, 600.0, 1200.0), (20.0, round(10.0 + top / 2, 1), top))
     plan = plan or Plan()
     return Tried(
-        who(team, version),
-        run,
-        plan,
-        Trial({"heating": trace}, {"air_c": 20.0, "sky": float(run)}, plan=plan),
+        subject=who(team, version),
+        run=run,
+        plan=plan,
+        trial=Trial(traces={"heating": trace}, conditions={"air_c": 20.0, "sky": float(run)}, plan=plan),
     )
 
 
@@ -198,7 +207,7 @@ def bare_control(pad_off: float, classes: int, seed: int) -> Rates:
     faster = np.log((pad + pad_off - start) / (pad + pad_off - target)) / np.log(
         (pad - start) / (pad - target)
     )
-    mark = Plan((Part("wall", "newspaper", "flat", 1),), {})
+    mark = Plan((Part(place="wall", material="newspaper", form="flat", units=1),), {})
     for _ in range(classes):
         true = np.geomspace(25, 278, 8)
         tried = []
@@ -295,7 +304,7 @@ def melting(share: float, day: float, classes: int, seed: int, *, again: int = 3
     """Pairs of melting devices that are no better than their control, and second versions no better than
     the first, on a day on which all takes `day` times as long; `again` teams repeat their first version."""
     dice, rates = np.random.default_rng(seed), Rates()
-    mark = Plan((Part("slow_wrap", "newspaper", "flat", 1),), {})
+    mark = Plan((Part(place="slow_wrap", material="newspaper", form="flat", units=1),), {})
     for _ in range(classes):
         true = {t: (float(dice.uniform(20, 35)), float(dice.uniform(35, 60))) for t in range(1, 9)}
         true[1] = (35.0, 35.0)  # neither of its devices differs from the control
@@ -306,10 +315,13 @@ def melting(share: float, day: float, classes: int, seed: int, *, again: int = 3
                 new = run == 2 and t > again
                 traces = {"fast": melted(fast * by, share, dice), "slow": melted(slow * by, share, dice)}
                 trial = Trial(
-                    traces, {"stage": 3.0}, control={"control": control}, plan=mark if new else Plan()
+                    traces=traces,
+                    conditions={"stage": 3.0},
+                    control={"control": control},
+                    plan=mark if new else Plan(),
                 )
-                tried.append(Tried(who(t, 1 + new), run, trial.plan, trial))
-        found = analyse(PAIR, tried, [Term("beats", "dimensionless")], {})
+                tried.append(Tried(subject=who(t, 1 + new), run=run, plan=trial.plan, trial=trial))
+        found = analyse(PAIR, tried, [Term(metric="beats", unit="dimensionless")], {})
         for g in found.gains:
             rates.add("clear gain", g.claim.word == "clear")
         for beside in found.beside:

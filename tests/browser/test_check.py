@@ -22,7 +22,7 @@ NAMES += ["Sanderling", "Dotterel", "Ruff", "Oystercatcher"]
 def twelve(crew: Crew) -> list[int]:
     """Twelve teams whose plans wait; Dunlin, Knot and Ruff left a joint open, Avocet is at its second."""
     with crew.database.writing() as session:
-        teams = [TeamInput(name, crew.teams.get(name)) for name in NAMES]
+        teams = [TeamInput(name=name, id=crew.teams.get(name)) for name in NAMES]
         made = save_class(
             session,
             name="Relief crew",
@@ -34,7 +34,7 @@ def twelve(crew: Crew) -> list[int]:
         )
         crew.teams = {t.name: t.id for t in made.teams}
     crew.plan("Avocet")
-    better = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+    better = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
     waiting = [crew.plan("Avocet", better, note="The floor was bare.", until="waiting")]
     for name in NAMES[1:]:
         plan = OPEN if name in ("Dunlin", "Knot", "Ruff") else GOOD

@@ -37,10 +37,10 @@ def ready(crew: Crew, key: str, choices: dict[str, str] | None = None) -> int:
         session.flush()
         brief = briefs.brief_of(made)
         usual = {f.key: f.si("default") for f in brief.kind.build.factors}
-        plan = Plan(tuple(Part(p, m, "flat", 1) for p, m in PARTS[key]), usual)
+        plan = Plan(tuple(Part(place=p, material=m, form="flat", units=1) for p, m in PARTS[key]), usual)
         for team in crew.teams.values():
             version = builds.start_version(session, made, team)
-            builds.save_draft(version, 1, Draft(plan, 5.0, ""))
+            builds.save_draft(version, 1, Draft(plan=plan, prediction=5.0, change_note=""))
             for step in (builds.hand_in, builds.sign):
                 step(version, brief)
             builds.issue(version)

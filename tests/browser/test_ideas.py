@@ -71,7 +71,11 @@ def test_ideas_to_plan_to_walk_round_to_the_second_version(page, crew):
     first = crew.plan("Dunlin")
     with crew.database.writing() as session:
         item = builds.get_version(session, version)
-        builds.save_draft(item, item.revision, builds.Draft(Plan(GOOD.parts, plan.factors), 60.0, ""))
+        builds.save_draft(
+            item,
+            item.revision,
+            builds.Draft(plan=Plan(GOOD.parts, plan.factors), prediction=60.0, change_note=""),
+        )
         item.state = "issued"
     crew.run(version, first)
     page.goto("/challenges/1/walk")

@@ -35,8 +35,11 @@ def issue_all(crew: Crew, challenge_id: int) -> None:
         (mine,) = own.own_materials(session, crew.class_id)
         for team in crew.teams.values():
             version = builds.start_version(session, made, team)
-            plan = Plan((Part("blade", mine.key, "flat", 1),), brief.kind.build.usual().factors)
-            builds.save_draft(version, 1, Draft(plan, 1.0, ""))
+            plan = Plan(
+                (Part(place="blade", material=mine.key, form="flat", units=1),),
+                brief.kind.build.usual().factors,
+            )
+            builds.save_draft(version, 1, Draft(plan=plan, prediction=1.0, change_note=""))
             builds.hand_in(version, brief)
             builds.sign(version, brief)
             builds.issue(version)

@@ -24,7 +24,10 @@ from thermion.records.running.standing import STORED
 def sends(crew, key: str, *values: tuple[str, float], unit: str = "Cel") -> None:
     with crew.database.writing() as session:
         probe = probes.probe_of_key(session, key)
-        measured = [Measured(name, unit, STORED[unit], value, None) for name, value in values]
+        measured = [
+            Measured(name=name, unit=unit, stored_unit=STORED[unit], value=value, time_s=None)
+            for name, value in values
+        ]
         probes.receive(session, probe, measured)
 
 

@@ -35,8 +35,8 @@ def ready(crew: Crew, key: str) -> int:
         for team in crew.teams.values():
             version = builds.start_version(session, made, team)
             usual = {f.key: f.si("default") for f in brief.kind.build.factors}
-            plan = Plan((Part(place, material, "flat", 1),), usual)
-            builds.save_draft(version, 1, Draft(plan, 1.0, ""))
+            plan = Plan((Part(place=place, material=material, form="flat", units=1),), usual)
+            builds.save_draft(version, 1, Draft(plan=plan, prediction=1.0, change_note=""))
             builds.hand_in(version, brief)
             builds.sign(version, brief)
             builds.issue(version)

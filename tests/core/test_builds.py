@@ -23,7 +23,11 @@ FACTORS = {f.key: (f.label, f.unit) for f in KIND.build.factors}
 
 def test_going_over_a_limit_names_it_at_its_row_across_places():
     plan = Plan(
-        (Part("wall", "foil", "flat", 2), Part("floor", "foil", "flat", 2), Part("seal", "clay", "flat", 1))
+        (
+            Part(place="wall", material="foil", form="flat", units=2),
+            Part(place="floor", material="foil", form="flat", units=2),
+            Part(place="seal", material="clay", form="flat", units=1),
+        )
     )
     found = check_limits(plan, [Offer("foil", 3, 5)])
     assert [(p.part, p.message) for p in found] == [
@@ -36,7 +40,11 @@ def test_going_over_a_limit_names_it_at_its_row_across_places():
 
 def test_differences_name_what_changed_and_only_that():
     after = Plan(
-        (Part("window", "acetate", "flat", 1), *GOOD.parts[1:], Part("floor", "felt", "flat", 2)),
+        (
+            Part(place="window", material="acetate", form="flat", units=1),
+            *GOOD.parts[1:],
+            Part(place="floor", material="felt", form="flat", units=2),
+        ),
         {**GOOD.factors, "height_m": 0.1},
     )
     assert [c.sentence for c in differences(GOOD, after, PLACES, FACTORS)] == [
@@ -106,7 +114,21 @@ def test_a_clocked_run_waits_for_a_mark_the_next_clock_or_to_be_closed():
     assert (at(0), at(601), at(899)) == (READ, READ, READ)  # the last mark is due as long as the one before
     assert at(901) == "Start cooling"
     assert (at(901, 0), at(901, 601)) == (READ, CLOSE)
-    assert path_of(Standing(True, 8, {}, 1, 0, 0, 0, run_step=CLOSE)).next_step == "Close the run"
+    assert (
+        path_of(
+            Standing(
+                brief_done=True,
+                teams=8,
+                states={},
+                runs_open=1,
+                runs_ready=0,
+                runs_closed=0,
+                untested=0,
+                run_step=CLOSE,
+            )
+        ).next_step
+        == "Close the run"
+    )
 
 
 def test_no_two_of_sixteen_teams_look_alike():

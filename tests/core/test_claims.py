@@ -41,7 +41,7 @@ class TestHowMuchATryVaries:
         assert pool([[20.0, 20.0]], resolution=1.0).sd == pytest.approx(1 / 12**0.5)
 
     def test_leans_on_earlier_classes_by_degrees_of_freedom_and_says_so(self):
-        before = Spread(2.0, 6, "earlier classes")
+        before = Spread(sd=2.0, dof=6, source="earlier classes")
         alone = pool([[1.0], [2.0]], prior=before)
         assert (alone.sd, alone.dof, alone.source) == (2.0, 6, "earlier classes")
         both = pool([[1.0, 3.0]], prior=before)
@@ -72,20 +72,21 @@ class TestTwoBuilds:
     def test_prove_nothing_when_repeats_agree_exactly_and_no_step_is_given(self):
         exact = compare([20.0, 20.0], [21.0, 21.0], resolution=0, spread=pool([[20.0, 20.0], [21.0, 21.0]]))
         assert exact.word == "not known"
-        equal = compare([20.0], [20.0], resolution=0, spread=Spread(0.0, 1))
+        equal = compare([20.0], [20.0], resolution=0, spread=Spread(sd=0.0, dof=1))
         assert (equal.difference, equal.word) == (0.0, "too close to call")
 
     @given(sd=st.floats(0.1, 5), more=st.floats(0, 5), gap=st.floats(-20, 20))
     def test_are_never_surer_for_more_noise(self, sd, more, gap):
         def word(sd: float) -> int:
-            return WORDS.index(compare([gap], [0.0], resolution=0.5, spread=Spread(sd, 3)).word)
+            return WORDS.index(compare([gap], [0.0], resolution=0.5, spread=Spread(sd=sd, dof=3)).word)
 
         assert word(sd + more) <= word(sd)
 
     @given(common=st.floats(0, 5), gap=st.floats(-20, 20), dof=st.integers(1, 3))
     def test_are_never_surer_for_what_does_not_average_out(self, common, gap, dof):
         plain, shared = (
-            compare([gap], [0.0], resolution=0.5, spread=Spread(1.0, dof), common_se=c) for c in (0, common)
+            compare([gap], [0.0], resolution=0.5, spread=Spread(sd=1.0, dof=dof), common_se=c)
+            for c in (0, common)
         )
         assert WORDS.index(shared.word) <= WORDS.index(plain.word)
         assert shared.dof == dof  # few degrees of freedom are never more than they are
@@ -141,13 +142,15 @@ class TestPlaces:
 
     def test_are_intervals_a_leader_two_in_the_middle_and_one_behind(self):
         tries = {"A": [70, 70], "D": [60, 60.2], "G": [60.1], "K": [40, 41]}
-        found = standing(tries, "higher", resolution=0, spread=Spread(1.0, 10))
+        found = standing(tries, "higher", resolution=0, spread=Spread(sd=1.0, dof=10))
         assert places(found) == [("A", 1, 1), ("D", 2, 3), ("G", 2, 3), ("K", 4, 4)]
-        turned = standing(tries, "lower", resolution=0, spread=Spread(1.0, 10))
+        turned = standing(tries, "lower", resolution=0, spread=Spread(sd=1.0, dof=10))
         assert places(turned)[0] == ("K", 1, 1)
 
     def test_one_try_never_looks_surer_than_two(self):
-        found = standing({"A": [5.0], "D": [5.0, 5.2]}, "higher", resolution=0.1, spread=Spread(1.0, 1))
+        found = standing(
+            {"A": [5.0], "D": [5.0, 5.2]}, "higher", resolution=0.1, spread=Spread(sd=1.0, dof=1)
+        )
         widths = {s.key: s.half_width for s in found}
         assert widths["A"] > widths["D"]
 
@@ -160,7 +163,7 @@ class TestPlaces:
         zero = {k: [0.0, 0.0] for k in "ADG"}
         found = standing(zero, "higher", resolution=1.0, spread=pool(zero.values(), resolution=1.0))
         assert {(s.first, s.last) for s in found} == {(1, 3)}
-        (alone,) = standing({"A": [3.0]}, "higher", resolution=0, spread=Spread(1.0, 2))
+        (alone,) = standing({"A": [3.0]}, "higher", resolution=0, spread=Spread(sd=1.0, dof=2))
         assert (alone.first, alone.last, alone.chance_best) == (1, 1, 1.0)
 
     def test_of_a_build_with_twenty_tries_beside_builds_with_one(self):
@@ -236,7 +239,7 @@ def test_the_chance_of_being_best_is_true_in_every_tenth():
 class TestWhatWouldSettleIt:
     @pytest.mark.parametrize("gap", [1.0, 1.5, 2.5])
     def test_agrees_with_another_packages_power(self, gap):
-        more = settle(gap, Spread(1.0, 2), 2, 2)
+        more = settle(gap, Spread(sd=1.0, dof=2), 2, 2)
 
         def known(tries: int) -> float:  # two groups of so many tries have just that spread's freedom
             return TTestIndPower().power(effect_size=gap, nobs1=tries, alpha=0.05, ratio=1.0)
@@ -245,7 +248,7 @@ class TestWhatWouldSettleIt:
 
     def test_is_true_when_the_tries_are_made(self):
         dice, gap, hits = np.random.default_rng(5), 2.0, 0
-        more = settle(gap, Spread(1.0, 3), 1, 1)
+        more = settle(gap, Spread(sd=1.0, dof=3), 1, 1)
         for _ in range(2000):
             a, b = dice.normal(gap, 1, 1 + more), dice.normal(0, 1, 1 + more)
             spread = pool([*dice.normal(0, 1, (3, 2)), a, b])
@@ -253,18 +256,18 @@ class TestWhatWouldSettleIt:
         assert 0.78 <= hits / 2000 <= 0.9
 
     def test_says_to_call_it_a_tie_and_when_nothing_is_needed(self):
-        assert settle(0.1, Spread(1.0, 5), 2, 2) is None
-        assert settle(0.0, Spread(1.0, 5), 2, 2) is None
+        assert settle(0.1, Spread(sd=1.0, dof=5), 2, 2) is None
+        assert settle(0.0, Spread(sd=1.0, dof=5), 2, 2) is None
         assert settle(1.0, None, 1, 1) is None
-        assert settle(50.0, Spread(1.0, 5), 2, 2) == 0
-        assert settle(3.0, Spread(1.0, 5), 1, 1, common_se=3.0) is None
+        assert settle(50.0, Spread(sd=1.0, dof=5), 2, 2) == 0
+        assert settle(3.0, Spread(sd=1.0, dof=5), 1, 1, common_se=3.0) is None
 
 
 def tries_in(cells: dict, floor: float | None = None) -> dict:
     """Cells of tries that vary alike, or in proportion above a floor."""
     return {
         key: Cell(
-            y,
+            values=y,
             sizes=tuple(size(float(np.mean(y)), c) for c in floors_of(floor)),
             firm=floor is None or float(np.mean(y)) >= floor,
         )
@@ -336,7 +339,7 @@ class TestBuildsAndRunsApart:
                 claim_from(
                     found.value[f"{b} again"] - found.value[b],
                     float((s2 * found.factors(f"{b} again", b)).max()),
-                    Spread(float(s2[0]) ** 0.5, found.dof),
+                    Spread(sd=float(s2[0]) ** 0.5, dof=found.dof),
                 ).word
                 for b in range(8)
             ]
@@ -384,10 +387,10 @@ class TestBudgets:
         assert mean.se == pytest.approx((0.5**2 + 0.1**2) ** 0.5)
 
     def test_a_bound_is_never_averaged_to_a_number_nor_a_broken_test_with_whole_ones(self):
-        both = mean_figure([Figure(12.0), Figure(at_least=20.0, reason="still on")])
+        both = mean_figure([Figure(value=12.0), Figure(at_least=20.0, reason="still on")])
         assert (both.value, both.at_least) == (None, 16.0)
         broken = Figure(at_least=31.0, reason="the test broke off", partial=True)
-        assert mean_figure([Figure(92.0, 0.5), broken]).value == 92.0
+        assert mean_figure([Figure(value=92.0, se=0.5), broken]).value == 92.0
         assert mean_figure([broken]).at_least == 31.0
         assert budget(broken) == []
 

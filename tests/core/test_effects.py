@@ -18,7 +18,7 @@ from thermion.core.plans import Part, Plan
 
 
 def build(team: str, result: float, *materials: str) -> tuple[str, Plan, float]:
-    return team, Plan(tuple(Part("wall", m, "flat", 1) for m in materials)), result
+    return team, Plan(tuple(Part(place="wall", material=m, form="flat", units=1) for m in materials)), result
 
 
 def test_a_material_is_compared_only_where_two_builds_have_it_and_two_do_not():
@@ -95,15 +95,15 @@ def test_among_twenty_materials_without_effect_a_clear_one_is_rare():
 def melted(team: str, slow: list[int], *, version=1, run=1, plan=None) -> Tried:
     t = tuple(120.0 * i for i in range(len(slow)))
     trial = Trial(
-        {"fast": Trace(t, (0.0, *[4.0] * (len(t) - 1))), "slow": Trace(t, tuple(map(float, slow)))},
-        {"stage": 3.0},
+        traces={"fast": Trace(t, (0.0, *[4.0] * (len(t) - 1))), "slow": Trace(t, tuple(map(float, slow)))},
+        conditions={"stage": 3.0},
         control={"stage": Trace(t, (0, 0, 3, 4, 4, 4))},
     )
-    return Tried(subject(team, version), run, plan or Plan(()), trial)
+    return Tried(subject=subject(team, version), run=run, plan=plan or Plan(()), trial=trial)
 
 
 def test_a_race_of_intervals_has_no_sum_and_places_only_once_something_was_tried_twice():
-    kind, rule = get_kind("melt_pair"), [Term("slow", "minute")]
+    kind, rule = get_kind("melt_pair"), [Term(metric="slow", unit="minute")]
     tried = [
         melted("A", [0, 0, 0, 0, 0, 0]),
         melted("D", [0, 0, 0, 3, 4, 4]),
@@ -122,8 +122,8 @@ def test_a_race_of_intervals_has_no_sum_and_places_only_once_something_was_tried
 
 
 def test_a_second_pair_is_better_only_where_the_intervals_lie_apart():
-    kind, rule = get_kind("melt_pair"), [Term("beats", "dimensionless")]
-    more = Plan((Part("slow", "felt", "flat", 1),))
+    kind, rule = get_kind("melt_pair"), [Term(metric="beats", unit="dimensionless")]
+    more = Plan((Part(place="slow", material="felt", form="flat", units=1),))
     tried = [
         melted("A", [0, 3, 4, 4, 4, 4]),
         melted("A", [0, 0, 0, 0, 3, 4], version=2, run=2, plan=more),
@@ -139,13 +139,18 @@ def test_a_second_pair_is_better_only_where_the_intervals_lie_apart():
 def sails(*runs: tuple[str, list[float]]) -> list[Tried]:
     def run(team: str, stops: list[float]) -> Tried:
         tries = tuple(Attempt({"stop_m": s}) for s in stops)
-        return Tried(subject(team), 1, Plan(()), Trial({}, {"track_m": 2.4}, attempts=tries))
+        return Tried(
+            subject=subject(team),
+            run=1,
+            plan=Plan(()),
+            trial=Trial(traces={}, conditions={"track_m": 2.4}, attempts=tries),
+        )
 
     return [run(*each) for each in runs]
 
 
 def test_attempts_that_are_the_same_test_again_tell_how_much_a_try_varies():
-    kind, rule = get_kind("sail_run"), [Term("share", "percent")]
+    kind, rule = get_kind("sail_run"), [Term(metric="share", unit="percent")]
     steady = analyse(kind, sails(("A", [2.0, 2.02, 1.99]), ("D", [1.2, 1.21, 1.19])), rule, {})
     assert (steady.lead.word, steady.spread.dof) == ("clear", 4)
     wild = analyse(kind, sails(("A", [2.0, 0.6, 1.1]), ("D", [1.9, 0.4, 1.2])), rule, {})
@@ -155,7 +160,7 @@ def test_attempts_that_are_the_same_test_again_tell_how_much_a_try_varies():
 
 
 def test_the_best_of_three_is_a_fact_and_the_typical_try_a_claim():
-    kind, rule = get_kind("sail_run"), [Term("distance", "centimeter")]
+    kind, rule = get_kind("sail_run"), [Term(metric="distance", unit="centimeter")]
     found = analyse(kind, sails(("A", [1.0, 1.02, 2.2]), ("D", [1.6, 1.62, 1.64])), rule, {})
     assert {letter_of(s): place for s, place in found.facts.items()} == {"A": 1, "D": 2}
     assert found.latest()[ord("A")].score.total == pytest.approx(220.0)
@@ -165,7 +170,7 @@ def test_the_best_of_three_is_a_fact_and_the_typical_try_a_claim():
 
 
 def test_a_try_that_is_only_a_bound_is_never_averaged_with_numbers():
-    kind, rule = get_kind("sail_run"), [Term("distance", "centimeter")]
+    kind, rule = get_kind("sail_run"), [Term(metric="distance", unit="centimeter")]
     found = analyse(kind, sails(("A", [1.0, 2.4]), ("D", [1.2, 1.22, 1.18]), ("G", [2.4, 2.4])), rule, {})
     by = {letter_of(p.key): p for p in found.places}
     assert (by["A"].value, by["G"].value) == (None, None)

@@ -37,7 +37,7 @@ def lift(load, rise, time=None, free=False):
 
 def test_a_rotor_by_hand():
     tries = (lift(2, 0.6, 2.0), lift(4, 0.6, 3.0), lift(8, 0.3, 6.0), lift(20, 0.6, 1.0, free=True))
-    f = figures("wind_hoist", Trial({}, WIND, attempts=tries, plan=ROTOR))
+    f = figures("wind_hoist", Trial(traces={}, conditions=WIND, attempts=tries, plan=ROTOR))
     assert f["load"].value == 4
     assert f["carried_kg"].value == pytest.approx(0.038)
     # powers: 0.022·g·0.6/2 = 64.7 mW; 0.038·g·0.6/3 = 74.5 mW; 0.070·g·0.3/6 = 34.3 mW
@@ -50,27 +50,33 @@ def test_a_rotor_by_hand():
 
 
 def test_a_rotor_that_never_moved_is_a_zero_and_a_hand_held_one_has_no_figure():
-    f = figures("wind_hoist", Trial({}, WIND, attempts=(lift(1, 0.0),), plan=ROTOR))
+    f = figures("wind_hoist", Trial(traces={}, conditions=WIND, attempts=(lift(1, 0.0),), plan=ROTOR))
     assert (f["load"].value, f["power"].value, f["passed"].value) == (0, 0, 0)
     assert f["cp"].reason == "nothing was lifted"
-    held = figures("wind_hoist", Trial({}, WIND, attempts=(lift(9, 0.6, 2, free=True),)))
+    held = figures("wind_hoist", Trial(traces={}, conditions=WIND, attempts=(lift(9, 0.6, 2, free=True),)))
     assert held["load"].value is None
     assert "hand-held" in held["load"].reason
 
 
 def test_a_power_beyond_betz_is_refused_and_tries_that_disagree_are_noted():
     quick = figures(
-        "wind_hoist", Trial({}, {**WIND, "wind_m_s": 0.6}, plan=ROTOR, attempts=(lift(4, 0.6, 2.0),))
+        "wind_hoist",
+        Trial(traces={}, conditions={**WIND, "wind_m_s": 0.6}, plan=ROTOR, attempts=(lift(4, 0.6, 2.0),)),
     )
     assert "hub" in quick["cp"].reason
     assert "more load was not tried" in quick["load"].notes
-    torn = figures("wind_hoist", Trial({}, WIND, plan=ROTOR, attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))))
+    torn = figures(
+        "wind_hoist",
+        Trial(traces={}, conditions=WIND, plan=ROTOR, attempts=(lift(5, 0.6, 2.0), lift(4, 0.1))),
+    )
     assert any("disagree" in n for n in torn["load"].notes)
-    calm = figures("wind_hoist", Trial({}, {**WIND, "wind_m_s": 0.0}, attempts=(lift(4, 0.6, 2.0),)))
+    calm = figures(
+        "wind_hoist", Trial(traces={}, conditions={**WIND, "wind_m_s": 0.0}, attempts=(lift(4, 0.6, 2.0),))
+    )
     assert calm["cp"].reason == "the wind was not measured"
 
 
-SAIL = Plan((Part("sail", "card", "flat", 1),), {"width_m": 0.15, "height_m": 0.2})
+SAIL = Plan((Part(place="sail", material="card", form="flat", units=1),), {"width_m": 0.15, "height_m": 0.2})
 TRACK = {"track_m": 2.4, "trolley_kg": 0.15, "wind_m_s": 4.0, "pass_m": 1.2}
 
 
@@ -79,7 +85,9 @@ def sailed(*stops, counts="best", times=None):
         Attempt({"stop_m": s, **({"time_s": t} if t else {})})
         for s, t in zip(stops, times or [3.0] * len(stops), strict=True)
     )
-    return figures("sail_run", Trial({}, TRACK, attempts=tries, choices={"counts": counts}, plan=SAIL))
+    return figures(
+        "sail_run", Trial(traces={}, conditions=TRACK, attempts=tries, choices={"counts": counts}, plan=SAIL)
+    )
 
 
 def test_the_best_or_the_median_of_three():
@@ -118,7 +126,9 @@ def iced(**traces):
         "cup_height_m": 0.1,
         "pass_left": 0.5,
     }
-    return figures("keep_temp", Trial(made, rig, air={"standing": Trace((0.0, 9.0), (19.0, 21.0))}))
+    return figures(
+        "keep_temp", Trial(traces=made, conditions=rig, air={"standing": Trace((0.0, 9.0), (19.0, 21.0))})
+    )
 
 
 def test_four_ways_to_read_ice_agree():
@@ -142,13 +152,18 @@ def test_a_higher_level_in_the_cup_is_worse():
 
 def test_ice_in_warmer_air_is_brought_back_to_the_cooler():
     kind = get_kind("keep_temp")
-    ice = {"melted": Figure(0.03), "left": Figure(0.7), "to_all": Figure(100.0), "resistance": Figure(4.0)}
+    ice = {
+        "melted": Figure(value=0.03),
+        "left": Figure(value=0.7),
+        "to_all": Figure(value=100.0),
+        "resistance": Figure(value=4.0),
+    }
     cool, warm = {"air_c": 20.0}, {"air_c": 25.0}
     moved = {key: kind.analysis.correct(key, ice, cool, warm) for key in ice}
     assert moved == pytest.approx({"melted": 0.0375, "left": 0.625, "to_all": 80.0, "resistance": 4.0})
     assert kind.analysis.correct("melted", ice, {"air_c": -1.0}, warm) is None
     was, to = {"air_c": 20.0, "drink_c": 60.0}, {"air_c": 20.0, "drink_c": 50.0}
-    assert kind.analysis.correct("lost", {"lost": Figure(8.0)}, was, to) == pytest.approx(6.0)
+    assert kind.analysis.correct("lost", {"lost": Figure(value=8.0)}, was, to) == pytest.approx(6.0)
 
 
 def test_loads_are_searched_or_follow_the_ladder_of_the_class():
@@ -181,9 +196,10 @@ def test_a_crane_that_never_failed_may_carry_more_and_while_it_is_on_that_is_onl
 
     def carried(*loads, fails=(), **more):
         tries = tuple(Attempt({"load": x, "rise_m": 0.0 if x in fails else 0.6}) for x in loads)
-        return figures("wind_hoist", Trial({}, rig, attempts=tries, choices={"loads": "search"}, **more))[
-            "load"
-        ]
+        return figures(
+            "wind_hoist",
+            Trial(traces={}, conditions=rig, attempts=tries, choices={"loads": "search"}, **more),
+        )["load"]
 
     never, limit = carried(4, 8), carried(4, 8, 6, 7, fails=(8, 7))
     assert (never.value, limit.value) == (8, 6)
@@ -197,8 +213,8 @@ def test_a_crane_that_never_failed_may_carry_more_and_while_it_is_on_that_is_onl
 def melted(fast, slow, control, **more):
     t = (0.0, 120.0, 240.0, 360.0, 480.0)
     found = Trial(
-        {"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
-        {"stage": 3.0, "pass_beats": 2.0},
+        traces={"fast": Trace(t, tuple(fast)), "slow": Trace(t, tuple(slow))},
+        conditions={"stage": 3.0, "pass_beats": 2.0},
         control={"stage": Trace(t, tuple(control))} if control else {},
         **more,
     )
@@ -241,7 +257,9 @@ def race(mine, bare, **rig):
     t = tuple(float(x) for x in range(0, 10 * len(mine), 10))
     control = {"race": Trace(t[: len(bare)], tuple(bare))} if bare else {}
     settings = {"target_c": 35.0, "start_c": 20.0, "source_c": 45.0, "pass_s": 25.0, **rig}
-    return figures("heat_through", Trial({"race": Trace(t, tuple(mine))}, settings, control=control))
+    return figures(
+        "heat_through", Trial(traces={"race": Trace(t, tuple(mine))}, conditions=settings, control=control)
+    )
 
 
 def test_a_race_is_an_index_against_the_bare_probe():
@@ -265,7 +283,7 @@ def test_a_stopwatch_alone_will_do_for_a_time():
     tries = (Attempt({"time_s": 40.0}), Attempt({"time_s": 44.0}), Attempt({"time_s": 90.0}))
     control = {"race": Trace((0.0, 10.0, 20.0), (20.0, 35.0, 40.0))}
     rig = {"target_c": 35.0, "start_c": 20.0, "source_c": 45.0}
-    f = figures("heat_through", Trial({}, rig, attempts=tries, control=control))
+    f = figures("heat_through", Trial(traces={}, conditions=rig, attempts=tries, control=control))
     assert f["time"].value == 44
     assert f["index"].value == pytest.approx(4.4)
     assert "stopwatch" in f["through"].reason
@@ -276,13 +294,13 @@ def test_the_stop_is_a_reading_too_but_a_start_and_a_stop_are_no_curve():
     bare = (Attempt({"start_c": 20.0, "time_s": 12.0}, trace=Trace((0.0,), (20.0,))),)
     read = Trace((0.0, 12.0, 40.0), (20.0, 23.0, 30.0))
     seen = Attempt({"start_c": 20.0, "time_s": 66.0}, trace=read)
-    f = figures("heat_through", Trial({}, rig, attempts=(seen,), bare=bare))
+    f = figures("heat_through", Trial(traces={}, conditions=rig, attempts=(seen,), bare=bare))
     assert f["time"].value == 66.0
     assert f["control"].value == 12.0
     assert f["index"].value == pytest.approx(5.5)
     assert f["through"].value == pytest.approx(3 / 15)
     blind = Attempt({"start_c": 20.0, "time_s": 66.0}, trace=Trace((0.0,), (20.0,)))
-    alone = figures("heat_through", Trial({}, rig, attempts=(blind,), bare=bare))
+    alone = figures("heat_through", Trial(traces={}, conditions=rig, attempts=(blind,), bare=bare))
     assert "stopwatch" in alone["through"].reason
 
 
@@ -291,7 +309,7 @@ def rained(*caught, store=None):
     traces = {"store": Trace((0.0, 600.0), store)} if store else {}
     plan = Plan((), {"mouth_m": 0.12})
     rig = {"tray_m2": 0.12, "pass_share": 0.3}
-    return figures("rain_catch", Trial(traces, rig, attempts=tries, plan=plan))
+    return figures("rain_catch", Trial(traces=traces, conditions=rig, attempts=tries, plan=plan))
 
 
 def test_showers_by_hand():
@@ -311,12 +329,12 @@ def test_showers_by_hand():
 
 
 def test_passing_is_decided_by_a_bound_only_where_it_decides():
-    assert passed(Figure(3.0), 3.0).value == 1
-    assert passed(Figure(2.0), 3.0).value == 0
+    assert passed(Figure(value=3.0), 3.0).value == 1
+    assert passed(Figure(value=2.0), 3.0).value == 0
     assert passed(Figure(at_least=4.0, reason="x"), 3.0).value == 1
     assert passed(Figure(at_most=2.0, reason="x"), 3.0).value == 0
     assert passed(Figure(at_least=2.0, reason="x"), 3.0).reason == "x"
-    assert passed(Figure(2.0), 3.0, below=True).value == 1
+    assert passed(Figure(value=2.0), 3.0, below=True).value == 1
     assert passed(Figure(at_least=4.0, reason="x"), 3.0, below=True).value == 0
     assert passed(Figure(at_most=2.0, reason="x"), 3.0, below=True).value == 1
     assert passed(None, 3.0).reason == "no reading yet"

@@ -15,7 +15,7 @@ from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.plans import Part, Plan
 
 KIND = get_kind("solar_oven")
-HOTTEST = [Term("peak", "degC")]
+HOTTEST = [Term(metric="peak", unit="degC")]
 TOLERANCE = {"irradiance_w_m2": 80.0, "air_c": 3.0}
 SUN = {"irradiance_w_m2": 600.0, "air_c": 20.0, "load_kg": 0.15, "aperture_m2": 0.09}
 
@@ -25,8 +25,10 @@ def tried(team: str, rise: float, *, version=1, run=1, plan: Plan = GOOD, **cond
     t = np.arange(0, 1801, 300.0)
     warm = Trace(tuple(t), tuple(20 + rise * (1 - np.exp(-t / 600))))
     cool = Trace(tuple(t), tuple(20 + rise * 0.95 * np.exp(-t / 600)))
-    trial = Trial({"heating": warm, "cooling": cool}, {**SUN, **conditions}, units_used=10.0)
-    return Tried(subject(team, version), run, plan, trial)
+    trial = Trial(
+        traces={"heating": warm, "cooling": cool}, conditions={**SUN, **conditions}, units_used=10.0
+    )
+    return Tried(subject=subject(team, version), run=run, plan=plan, trial=trial)
 
 
 def test_the_lead_is_only_known_when_a_repeat_says_how_much_a_try_varies():
@@ -61,8 +63,13 @@ def test_thermometers_that_were_not_checked_keep_a_lead_open():
 
 
 def test_a_build_without_data_for_a_term_has_no_place_and_says_why():
-    cold = Tried(subject("D"), 1, GOOD, Trial({"heating": Trace((0.0, 300.0), (20.0, 20.5))}, SUN))
-    rule = [Term("peak", "degC"), Term("held", "minute", cap=20)]
+    cold = Tried(
+        subject=subject("D"),
+        run=1,
+        plan=GOOD,
+        trial=Trial(traces={"heating": Trace((0.0, 300.0), (20.0, 20.5))}, conditions=SUN),
+    )
+    rule = [Term(metric="peak", unit="degC"), Term(metric="held", unit="minute", cap=20)]
     found = analyse(KIND, [tried("A", 50), cold], rule, TOLERANCE)
     assert [letter_of(s) for s in found.facts] == ["A"]
     (left,) = found.without_score
@@ -70,7 +77,7 @@ def test_a_build_without_data_for_a_term_has_no_place_and_says_why():
 
 
 def test_only_the_latest_version_is_ranked_and_each_is_judged_against_the_one_before():
-    more = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+    more = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
     most = Plan(more.parts, {**more.factors, "height_m": 0.1})
     series = [
         tried("A", 30),
@@ -100,7 +107,7 @@ def test_places_across_other_suns_are_brought_to_the_same_one():
 
 def test_without_sun_known_nothing_is_corrected_and_nothing_claimed():
     old, new = {"irradiance_w_m2": 0.0, "air_c": 12.0}, {"irradiance_w_m2": 0.0, "air_c": 20.0}
-    felt = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+    felt = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
     pair = [tried("A", 30, **old), tried("A", 40, version=2, run=2, plan=felt, **new)]
     (gain,) = analyse(KIND, pair, HOTTEST, TOLERANCE).gains
     assert [m.key for m in gain.mismatches] == ["air_c"]
@@ -109,7 +116,7 @@ def test_without_sun_known_nothing_is_corrected_and_nothing_claimed():
 
 def test_a_sun_that_only_seems_brighter_makes_nothing_better():
     """Seventy watts more, within the tolerance: corrected all the same, and as open as the sun is."""
-    felt = Plan((*GOOD.parts, Part("floor", "felt", "flat", 1)), GOOD.factors)
+    felt = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=1)), GOOD.factors)
     runs = []
     for team, rise in (("A", 50), ("D", 44), ("G", 40)):
         runs += [tried(team, rise), tried(team, rise * 1.004, run=2)]

@@ -62,7 +62,7 @@ def test_a_level_beyond_the_rim_is_refused():
 
 def test_ice_by_hand():
     # 50 g in 3000 s is 50e-3·333 550/3000 = 5.5592 W; over 25 K that is 0.22237 W/K
-    ice = ice_run(Figure(0.05, 0.001), 3000, 25.0, 0.1)
+    ice = ice_run(Figure(value=0.05, se=0.001), 3000, 25.0, 0.1)
     assert ice.heat_gain_w.value == pytest.approx(5.559167, rel=1e-6)
     assert ice.heat_gain_w.se == pytest.approx(0.001 * FUSION_J_KG / 3000)
     assert ice.ua_w_k.value == pytest.approx(0.2223667, rel=1e-6)
@@ -79,7 +79,7 @@ def test_ice_by_hand():
     started=st.floats(0.1, 1.0),
 )
 def test_what_came_in_is_what_melted(melted, seconds, air, started):
-    ice = ice_run(Figure(melted, 0.0), seconds, air, started)
+    ice = ice_run(Figure(value=melted, se=0.0), seconds, air, started)
     assert ice.heat_gain_w.value * seconds == pytest.approx(melted * FUSION_J_KG)
     assert ice.ua_w_k.value * air * seconds == pytest.approx(melted * FUSION_J_KG)
     assert ice.fraction_left.value * started + melted == pytest.approx(started)
@@ -87,21 +87,21 @@ def test_what_came_in_is_what_melted(melted, seconds, air, started):
 
 
 def test_melted_and_left_must_add_up_to_the_start():
-    assert not ice_run(Figure(0.05), 600, 20, 0.1, left_kg=0.046).melted_kg.notes
-    (missing,) = ice_run(Figure(0.05), 600, 20, 0.1, left_kg=0.04).melted_kg.notes
+    assert not ice_run(Figure(value=0.05), 600, 20, 0.1, left_kg=0.046).melted_kg.notes
+    (missing,) = ice_run(Figure(value=0.05), 600, 20, 0.1, left_kg=0.04).melted_kg.notes
     assert missing.startswith("10% of the ice is missing")
-    (much,) = ice_run(Figure(0.06), 600, 20, 0.1, left_kg=0.05).melted_kg.notes
+    (much,) = ice_run(Figure(value=0.06), 600, 20, 0.1, left_kg=0.05).melted_kg.notes
     assert "too much" in much
 
 
 def test_ice_that_says_nothing_gives_reasons_and_no_numbers():
-    over = ice_run(Figure(0.2), 600, 20, 0.1)
+    over = ice_run(Figure(value=0.2), 600, 20, 0.1)
     assert not over.heat_gain_w.known
     assert "more meltwater" in over.fraction_left.reason
-    frost = ice_run(Figure(0.01), 600, -2, 0.1)
+    frost = ice_run(Figure(value=0.01), 600, -2, 0.1)
     assert "above 0 °C" in frost.ua_w_k.reason
     assert frost.heat_gain_w.known
-    still = ice_run(Figure(0.0), 600, 20, 0.1)
+    still = ice_run(Figure(value=0.0), 600, 20, 0.1)
     assert still.minutes_to_all.reason == still.resistance_k_w.reason == "nothing has melted yet"
     assert still.ua_w_k.value == 0
     assert ice_run(Figure(reason="not read"), 600, 20, 0.1).ua_w_k.reason == "not read"
@@ -110,10 +110,10 @@ def test_ice_that_says_nothing_gives_reasons_and_no_numbers():
 @pytest.mark.parametrize(
     ("name", "args"),
     [
-        ("time_s", (Figure(0.1), 0, 20, 1)),
-        ("started_kg", (Figure(0.1), 60, 20, -1)),
-        ("melted_kg", (Figure(-0.1), 60, 20, 1)),
-        ("air_c", (Figure(0.1), 60, float("nan"), 1)),
+        ("time_s", (Figure(value=0.1), 0, 20, 1)),
+        ("started_kg", (Figure(value=0.1), 60, 20, -1)),
+        ("melted_kg", (Figure(value=-0.1), 60, 20, 1)),
+        ("air_c", (Figure(value=0.1), 60, float("nan"), 1)),
     ],
 )
 def test_impossible_ice_is_named(name, args):
@@ -164,20 +164,20 @@ def test_a_drink_that_hardly_cooled_has_a_bound_and_a_reason():
 def test_races_from_different_starts_are_brought_to_one(start, common, target, source, tau):
     seconds = tau * log((source - start) / (source - target))
     same = tau * log((source - common) / (source - target))
-    moved = to_common_start(Figure(seconds), start, target, source, common, resolution=0.0)
+    moved = to_common_start(Figure(value=seconds), start, target, source, common, resolution=0.0)
     assert moved.value == pytest.approx(same, rel=1e-6)
 
 
 def test_a_warmer_start_would_have_taken_longer_from_the_common_one():
-    moved = to_common_start(Figure(50.0, 1.0), 24, 35, 45, 20, resolution=0.5)
+    moved = to_common_start(Figure(value=50.0, se=1.0), 24, 35, 45, 20, resolution=0.5)
     assert moved.value > 50
     assert moved.se > 1
-    assert to_common_start(Figure(50.0), 20.4, 35, 45, 20, resolution=0.5) == Figure(50.0)
-    unknown = to_common_start(Figure(50.0), 24, 35, None, 20, resolution=0.5)
+    assert to_common_start(Figure(value=50.0), 20.4, 35, 45, 20, resolution=0.5) == Figure(value=50.0)
+    unknown = to_common_start(Figure(value=50.0), 24, 35, None, 20, resolution=0.5)
     assert unknown.value == 50.0
     assert "not comparable" in unknown.notes[0]
-    assert "hotter" in to_common_start(Figure(5.0), 24, 35, 35, 20, resolution=0.5).reason
-    assert "below the target" in to_common_start(Figure(5.0), 36, 35, 45, 20, resolution=0.5).reason
+    assert "hotter" in to_common_start(Figure(value=5.0), 24, 35, 35, 20, resolution=0.5).reason
+    assert "below the target" in to_common_start(Figure(value=5.0), 36, 35, 45, 20, resolution=0.5).reason
 
 
 def test_a_target_never_reached_is_a_bound_through_every_step():

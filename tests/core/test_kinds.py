@@ -27,7 +27,9 @@ def default_plan(kind) -> Plan:
 def example_plan(kind) -> Plan:
     """Two units of the family's first material at every place, everything at its default."""
     key = kind.build.materials[0][0]
-    parts = tuple(Part(p.key, key, MATERIALS[key].forms[0], 2) for p in kind.build.places)
+    parts = tuple(
+        Part(place=p.key, material=key, form=MATERIALS[key].forms[0], units=2) for p in kind.build.places
+    )
     return Plan(parts, default_plan(kind).factors)
 
 
@@ -69,7 +71,7 @@ class TestEveryFamily:
             assert condition in kind.brief.settings(there)
 
     def test_a_trial_without_any_reading_has_counts_and_no_figures(self, kind):
-        (fitted,) = kind.analysis.fit([Trial({}, {}, units_used=4.0, impact_points=7.0)])
+        (fitted,) = kind.analysis.fit([Trial(traces={}, conditions={}, units_used=4.0, impact_points=7.0)])
         known = {key for key, figure in fitted.figures.items() if figure.known}
         assert known == {"units", "impact"}
         assert fitted.curves == {}
@@ -85,7 +87,7 @@ class TestEveryFamily:
     def test_headline_prediction_and_rules_name_metrics_it_has(self, kind):
         units = kind.analysis.metric_units()
         assert {*kind.analysis.headline, kind.analysis.prediction} <= units.keys()
-        known = {key: Figure(1.0, 0.1) for key in units}
+        known = {key: Figure(value=1.0, se=0.1) for key in units}
         for school in kind.brief.schools:
             total = score(school.terms, known, units).total
             assert total is not None, school

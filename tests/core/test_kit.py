@@ -12,10 +12,10 @@ from thermion.core.planning.kit import cut_plan, kit_list
 
 def test_quantities_are_added_spared_and_rounded_to_packs():
     needs = [
-        Need("Straw", 2, pack=50, pack_cost=1.5),
-        Need("Fan", 1, "class", 0),
-        Need("Goggles", 1, "learner", 0),
-        Need("Straw", 1, spare=0),
+        Need(item="Straw", quantity=2, pack=50, pack_cost=1.5),
+        Need(item="Fan", quantity=1, per="class", spare=0),
+        Need(item="Goggles", quantity=1, per="learner", spare=0),
+        Need(item="Straw", quantity=1, spare=0),
     ]
     straw, fan, goggles = kit_list(needs, teams=24, learners=28)
     assert straw.needed == pytest.approx(24 * 2 * 1.1 + 24)
@@ -24,18 +24,18 @@ def test_quantities_are_added_spared_and_rounded_to_packs():
 
 
 def test_a_full_pack_is_not_rounded_up_by_the_last_bit():
-    (line,) = kit_list([Need("Dowel", 0.1, spare=0, pack=0.3)], teams=3, learners=0)
+    (line,) = kit_list([Need(item="Dowel", quantity=0.1, spare=0, pack=0.3)], teams=3, learners=0)
     assert line.packs == 1
 
 
 @pytest.mark.parametrize(
     ("name", "need", "teams"),
     [
-        ("teams", Need("a", 1), 0),
-        ("quantity", Need("a", -1), 2),
-        ("pack", Need("a", 1, pack=0), 2),
-        ("spare", Need("a", 1, spare=-0.1), 2),
-        ("per", Need("a", 1, "pupil"), 2),
+        ("teams", Need(item="a", quantity=1), 0),
+        ("quantity", Need(item="a", quantity=-1), 2),
+        ("pack", Need(item="a", quantity=1, pack=0), 2),
+        ("spare", Need(item="a", quantity=1, spare=-0.1), 2),
+        ("per", Need(item="a", quantity=1, per="pupil"), 2),
     ],
 )
 def test_what_cannot_be_listed_is_named(name, need, teams):

@@ -11,7 +11,9 @@ from thermion.core.plans import Part
 
 parts = st.lists(
     st.builds(
-        lambda material, units, again: Part("wall", material, "flat", float(units), float(min(again, units))),
+        lambda material, units, again: Part(
+            place="wall", material=material, form="flat", units=float(units), reused=float(min(again, units))
+        ),
         st.sampled_from(["newspaper", "foil", "felt"]),
         st.integers(1, 9),
         st.integers(0, 3),
@@ -51,7 +53,10 @@ def test_versions_cost_at_most_what_each_would_alone_and_at_least_the_dearest(ve
 
 
 def test_what_came_back_goes_out_again_when_it_is_needed_again():
-    four, one = (Part("wall", "felt", "flat", 4.0),), (Part("wall", "felt", "flat", 1.0),)
+    four, one = (
+        (Part(place="wall", material="felt", form="flat", units=4.0),),
+        (Part(place="wall", material="felt", form="flat", units=1.0),),
+    )
     returned = Drawn(one, back={"felt": 3.0})
     assert held([Drawn(four), returned]) == {"felt": 1.0}
     assert goes_out(four, held([Drawn(four), returned])) == {"felt": 3.0}

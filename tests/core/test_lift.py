@@ -35,13 +35,13 @@ def test_wind_power_grows_with_the_cube_and_no_rotor_takes_more_than_betz():
     assert base == pytest.approx(0.5 * 1.225 * pi * 0.14**2 * 64)
     assert lift.wind_power(8.0, 0.14) == pytest.approx(8 * base)
     assert lift.air_density(15.0) == pytest.approx(1.225, abs=1e-3)
-    good = lift.power_coefficient(Figure(0.2 * base, 0.01 * base), base)
+    good = lift.power_coefficient(Figure(value=0.2 * base, se=0.01 * base), base)
     assert good.value == pytest.approx(0.2)
     assert good.se == pytest.approx(0.01)
     assert lift.betz_share(good).value == pytest.approx(0.2 * 27 / 16)
     assert lift.betz_share(Figure(reason="no wind")).reason == "no wind"
-    assert lift.power_coefficient(Figure(lift.BETZ * base), base).known
-    over = lift.power_coefficient(Figure(lift.BETZ * base * 1.001), base)
+    assert lift.power_coefficient(Figure(value=lift.BETZ * base), base).known
+    over = lift.power_coefficient(Figure(value=lift.BETZ * base * 1.001), base)
     assert "read away from the hub" in over.reason
 
 
@@ -52,7 +52,7 @@ def test_wind_power_grows_with_the_cube_and_no_rotor_takes_more_than_betz():
         ("time_s", lambda: lift.lift_power(1, 1, 0)),
         ("height_m", lambda: lift.lift_power(1, float("inf"), 1)),
         ("count", lambda: lift.load_mass(2.5, 0.008)),
-        ("wind_w", lambda: lift.power_coefficient(Figure(1.0), 0)),
+        ("wind_w", lambda: lift.power_coefficient(Figure(value=1.0), 0)),
         ("temp_c", lambda: lift.air_density(-300)),
         ("step", lambda: lift.next_load([], "search", 0, 1)),
         ("results", lambda: lift.next_load([(-1, True)], "search", 1, 1)),

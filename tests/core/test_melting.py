@@ -96,7 +96,9 @@ def test_never_reached_is_an_open_ratio():
 
 
 def test_an_open_side_and_a_shared_wall_make_the_slow_one_melt_sooner():
-    plan = Plan((Part("slow_wrap", "felt", "flat", 3),), {"fast_m": 0.1, "slow_m": 0.08})
+    plan = Plan(
+        (Part(place="slow_wrap", material="felt", form="flat", units=3),), {"fast_m": 0.1, "slow_m": 0.08}
+    )
     rig = {"air_c": 28.0, "irradiance_w_m2": 0.0}
     closed, opened, joined = (
         melt_model(plan, "slow", {**rig, **more}) for more in ({}, {"open_sides": 2.0}, {"shared_walls": 1.0})
@@ -108,10 +110,16 @@ def test_an_open_side_and_a_shared_wall_make_the_slow_one_melt_sooner():
 
 def test_limits_count_for_both_devices_or_for_each_as_the_brief_has_it():
     kind = get_kind("melt_pair")
-    plan = Plan((Part("fast_base", "foil", "flat", 3), Part("slow_shade", "foil", "flat", 2)), {})
+    plan = Plan(
+        (
+            Part(place="fast_base", material="foil", form="flat", units=3),
+            Part(place="slow_shade", material="foil", form="flat", units=2),
+        ),
+        {},
+    )
     offers = [Offer("foil", 3, 5)]
     for pair, over in (("stock", 1), ("open", 1), ("joined", 1), ("own", 0)):
         assert len(check_limits(plan, offers, kind.build.stocks({"pair": pair}))) == over
-    more = Plan((*plan.parts, Part("slow_wrap", "foil", "flat", 2)), {})
+    more = Plan((*plan.parts, Part(place="slow_wrap", material="foil", form="flat", units=2)), {})
     (found,) = check_limits(more, offers, kind.build.stocks({"pair": "own"}))
     assert found.message == "Aluminium foil of the stock for the slow one: 4 used, the limit is 3."

@@ -22,10 +22,10 @@ T, V = (0.0, 600.0, 1200.0, 1800.0, 2400.0), (60.0, 50.0, 43.0, 37.0, 33.0)
 CALLS = {
     heat.cup_volume: {"height_m": 0.05, "cup": CUP},
     heat.cup_height: {"volume_m3": 1e-4, "cup": CUP},
-    heat.ice_run: {"melted_kg": Figure(0.05), "time_s": 600.0, "air_c": 20.0, "started_kg": 0.1},
+    heat.ice_run: {"melted_kg": Figure(value=0.05), "time_s": 600.0, "air_c": 20.0, "started_kg": 0.1},
     heat.warm_run: {"time_s": T, "temp_c": V, "air_c": 20.0, "load_kg": 0.2, "specific_heat": 4186.0},
     heat.to_common_start: {
-        "seconds": Figure(50.0),
+        "seconds": Figure(value=50.0),
         "start_c": 22.0,
         "target_c": 35.0,
         "source_c": 45.0,
@@ -49,7 +49,12 @@ CALLS = {
     rain.squeeze_volume: {"volume_m3": 1.2e-5, "squeezes": 10.0, "resolution": 1e-6},
     rain.rain_depth: {"volume_m3": 2e-4, "tray_m2": 0.12},
     rain.rain_intensity_mm_h: {"depth_m": 0.002, "time_s": 60.0},
-    rain.capture: {"caught_m3": Figure(1e-5), "poured_m3": Figure(2e-4), "mouth_m2": 0.01, "tray_m2": 0.12},
+    rain.capture: {
+        "caught_m3": Figure(value=1e-5),
+        "poured_m3": Figure(value=2e-4),
+        "mouth_m2": 0.01,
+        "tray_m2": 0.12,
+    },
     rain.roof_yield: {"depth_m": 0.02, "roof_m2": 80.0, "runoff_coefficient": 0.9, "first_flush_m3": 0.1},
     oven.useful_heat: {"load_kg": 0.2, "rise_k": 30.0, "specific_heat": 4186.0},
     oven.heat_loss_coefficient: {"load_kg": 0.2, "time_constant_s": 900.0},
@@ -184,12 +189,12 @@ def test_boundaries_belong_to_the_side_they_are_said_to():
     assert float(heat.cup_height(CUP.volume_m3, CUP)) == pytest.approx(0.1)
     with pytest.raises(ValueError, match="volume_m3"):
         heat.cup_height(-1e-9, CUP)
-    assert rain.capture(Figure(2e-4), Figure(2e-4), 0.12, 0.12).efficiency.value == 1
+    assert rain.capture(Figure(value=2e-4), Figure(value=2e-4), 0.12, 0.12).efficiency.value == 1
     assert heat.heat_let_through(1.0, 1.5, resolution=0.5).known
     assert not heat.heat_let_through(1.0, 1.49, resolution=0.5).known
     assert curves.degree_minutes_above([0, 60], [20, 30], 20).value == pytest.approx(5)
     assert curves.degree_minutes_above([0], [20], 20).reason
-    (line,) = kit.kit_list([kit.Need("Straw", 1, unit="piece")], 2, 0)
+    (line,) = kit.kit_list([kit.Need(item="Straw", quantity=1, unit="piece")], 2, 0)
     assert (line.item, line.unit) == ("Straw", "piece")
     assert attribution(["lid"]).sentence == "Only one thing changed, so it may be the cause: lid"
     assert attribution(["lid"], told=False).sentence == "The difference is not sure enough to name a cause."

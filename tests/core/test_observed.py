@@ -120,7 +120,7 @@ def test_a_predicted_rise_of_nine_fahrenheit_is_five_kelvin():
 
 def test_a_device_is_not_asked_about_slips_and_a_hand_is():
     oven = quantity_of(read_of("solar_oven", "temp_c"))
-    around = Around(Expectation(35.5, 4.0))
+    around = Around(expected=Expectation(35.5, 4.0))
     hand = observe("95", oven, Setting(), around=around)
     assert (hand.check.answer, hand.check.suggestion) == ("ask", pytest.approx(35.0))
     assert observe(95.0, oven, Setting(), source="probe", around=around).check.answer == "ok"

@@ -58,11 +58,11 @@ def test_better_boxes_are_better_for_the_right_reasons():
     empty_walls = Plan((*GOOD.parts[:2], GOOD.parts[3]), GOOD.factors)
     for worse in (no_window, unsealed, bright, empty_walls):
         assert levels_off(worse) < good - 2
-    flat = with_parts(Part("floor", "newspaper", "flat", 2))
-    shredded = with_parts(Part("floor", "newspaper", "shredded", 2))
+    flat = with_parts(Part(place="floor", material="newspaper", form="flat", units=2))
+    shredded = with_parts(Part(place="floor", material="newspaper", form="shredded", units=2))
     assert levels_off(shredded) > levels_off(flat) > good
-    aimed = with_parts(Part("reflector", "foil", "flat", 1), reflector_deg=90.0)
-    beside = with_parts(Part("reflector", "foil", "flat", 1), reflector_deg=160.0)
+    aimed = with_parts(Part(place="reflector", material="foil", form="flat", units=1), reflector_deg=90.0)
+    beside = with_parts(Part(place="reflector", material="foil", form="flat", units=1), reflector_deg=160.0)
     assert levels_off(aimed) > good + 5
     assert levels_off(beside) == pytest.approx(good)
     assert 45 < good < 95  # where classroom boxes end up
@@ -71,7 +71,8 @@ def test_better_boxes_are_better_for_the_right_reasons():
 def test_packing_more_into_a_narrow_gap_stops_helping():
     narrow = {"gap_m": 0.01}
     gains = [
-        levels_off(with_parts(Part("floor", "newspaper", "shredded", n), **narrow)) for n in (1, 2, 4, 8, 40)
+        levels_off(with_parts(Part(place="floor", material="newspaper", form="shredded", units=n), **narrow))
+        for n in (1, 2, 4, 8, 40)
     ]
     assert gains[1] > gains[0]
     assert gains[4] < max(gains)
@@ -129,7 +130,7 @@ def test_a_trial_gives_back_the_physics_it_was_made_with():
         "cooling": Trace(tuple(marks), tuple(observe(cool, seed=2))),
     }
     conditions = {**RIG, "level_c": 50.0, "fall_k": 10.0, "lost_min": 10.0}
-    figures = KIND.analysis.fit([Trial(traces, conditions)])[0].figures
+    figures = KIND.analysis.fit([Trial(traces=traces, conditions=conditions)])[0].figures
     for key, true in (("limit", levels_off(GOOD)), ("tau_cool", model.time_constant_s / 60)):
         assert figures[key].value == pytest.approx(true, abs=3 * figures[key].se)
     assert figures["merit"].value == pytest.approx((levels_off(GOOD) - 20) / 600, rel=0.05)
@@ -138,7 +139,9 @@ def test_a_trial_gives_back_the_physics_it_was_made_with():
 
 def test_a_box_that_never_warmed_has_bounds_and_no_invented_times():
     cold = Trace((0.0, 300.0, 600.0, 900.0), (20.0, 20.0, 20.5, 20.0))
-    figures = KIND.analysis.fit([Trial({"heating": cold}, {**RIG, "level_c": 50.0})])[0].figures
+    figures = KIND.analysis.fit([Trial(traces={"heating": cold}, conditions={**RIG, "level_c": 50.0})])[
+        0
+    ].figures
     assert (figures["to_level"].value, figures["to_level"].at_least) == (None, 15.0)
     assert figures["limit"].value is None
     assert figures["limit"].reason
@@ -175,7 +178,7 @@ def test_a_lamp_hangs_as_high_as_it_does_and_the_sun_stands_where_it_does():
 
 def test_what_does_not_fit_on_the_floor_climbs_the_sides_and_what_is_too_little_leaves_gaps():
     def lining(units):
-        plan = Plan((Part("absorber", "black_paper", "flat", units),), GOOD.factors)
+        plan = Plan((Part(place="absorber", material="black_paper", form="flat", units=units),), GOOD.factors)
         return [s for s in draw_oven(plan, RIG).views[0].shapes if s.tone == "dark"]
 
     assert len(lining(1)) == 1
@@ -188,7 +191,7 @@ def test_what_does_not_fit_on_the_floor_climbs_the_sides_and_what_is_too_little_
 def test_no_mug_no_water_and_no_boiling_limit():
     dry = {**RIG, "load_kg": 0.0, "irradiance_w_m2": 1000.0}
     assert not [s for s in draw_oven(GOOD, dry).shapes if s.tone in ("mug", "water")]
-    hot = with_parts(Part("reflector", "foil", "flat", 1), reflector_deg=90.0)
+    hot = with_parts(Part(place="reflector", material="foil", form="flat", units=1), reflector_deg=90.0)
     wet = {**dry, "load_kg": 0.05}
     assert KIND.rehearsal.course(hot, wet, "heating", [7200.0], 20.0)[0] == 100.0
     assert KIND.rehearsal.course(hot, dry, "heating", [7200.0], 20.0)[0] > 100.0

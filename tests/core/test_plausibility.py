@@ -26,7 +26,7 @@ OVEN = (-20.0, 200.0)
 
 def context(expected=None, unit="degC", **more) -> Context:
     guess = None if expected is None else Expectation(expected, 4.0)
-    return Context(OVEN, unit, guess, **more)
+    return Context(possible_c=OVEN, unit=unit, expected=guess, **more)
 
 
 def test_the_wrong_unit_is_asked_about_with_the_correction():
@@ -45,7 +45,7 @@ def test_a_decimal_sign_in_the_wrong_place_is_seen(typed, meant):
 
 
 def test_two_digits_are_a_slip_of_the_unit_rather_than_of_the_decimal_sign():
-    wide = Context(OVEN, "degC", expect([9.0], [20.5], 365.0))
+    wide = Context(possible_c=OVEN, unit="degC", expected=expect([9.0], [20.5], 365.0))
     assert check_temperature(97.0, wide).suggestion == pytest.approx(36.1, abs=0.05)
 
 
@@ -79,7 +79,10 @@ def test_an_honest_curve_read_to_half_a_degree_is_never_questioned(tau, top, see
     read = np.round((true + rng.normal(0, 0.25, 7)) * 2) / 2
     for i in range(2, 7):
         expected = expect(t[:i].tolist(), read[:i].tolist(), float(t[i]))
-        assert check_temperature(float(read[i]), Context(OVEN, "degC", expected)).answer == "ok"
+        assert (
+            check_temperature(float(read[i]), Context(possible_c=OVEN, unit="degC", expected=expected)).answer
+            == "ok"
+        )
 
 
 @pytest.mark.parametrize("typed", [float("nan"), float("inf"), float("-inf")])
@@ -141,9 +144,9 @@ def test_what_may_well_be_is_not_asked_about(value, unit, known):
 
 
 def test_a_probe_that_fell_out_and_a_drink_in_the_other_unit_are_asked_about_as_such():
-    inside = Context((-5.0, 100.0), "degF", Expectation(75.0, 4.0), air_c=23.9)
+    inside = Context(possible_c=(-5.0, 100.0), unit="degF", expected=Expectation(75.0, 4.0), air_c=23.9)
     assert "fall out? Was that 75 °C?" in check_temperature(75.0, inside).message
-    drink = Context((-5.0, 100.0), "degF", air_c=22.2, above_air=True)
+    drink = Context(possible_c=(-5.0, 100.0), unit="degF", air_c=22.2, above_air=True)
     found = check_temperature(60.0, drink)
     assert (found.code, found.suggestion) == ("other unit", pytest.approx(60.0))
 

@@ -28,7 +28,7 @@ def model(t, start, end, tau):
 
 def heated(values, **more) -> Trial:
     trace = Trace(tuple(200.0 * i for i in range(len(values))), tuple(map(float, values)))
-    return Trial({"heating": trace}, {}, **more)
+    return Trial(traces={"heating": trace}, conditions={}, **more)
 
 
 class TestReadOffACurve:
@@ -103,7 +103,7 @@ class TestMinutesToALevel:
     def test_say_that_they_lean_on_a_gap(self):
         t = np.array([0, 200, 400, 1400, 1600, 1800.0])
         trace = Trace(tuple(t), tuple(model(t, 20, 70, 900)))
-        trial = Trial({"heating": trace}, {}, interval_s={"heating": 200.0})
+        trial = Trial(traces={"heating": trace}, conditions={}, interval_s={"heating": 200.0})
         found = crossing(trial, "heating", fit_approach(t, model(t, 20, 70, 900)), 50.0, PROBE)
         assert found.notes == ("leans on a gap of 16.7 min without readings",)
 
@@ -126,13 +126,15 @@ class TestCoolingWithoutACurve:
 
 class TestTheAir:
     def test_is_the_mean_of_what_was_read_with_its_thermometer(self):
-        trial = Trial({}, {"air_c": 15.0}, air={"cooling": Trace((0.0, 60.0), (20.0, 21.0))})
+        trial = Trial(
+            traces={}, conditions={"air_c": 15.0}, air={"cooling": Trace((0.0, 60.0), (20.0, 21.0))}
+        )
         air = air_of(trial, "cooling")
         assert air.value == 20.5
         assert air.se > 0.5
 
     def test_is_the_briefs_and_less_sure_where_nobody_read_it(self):
-        air = air_of(Trial({}, {"air_c": 15.0}, uncertain={"air_c": 1.5}), "cooling")
+        air = air_of(Trial(traces={}, conditions={"air_c": 15.0}, uncertain={"air_c": 1.5}), "cooling")
         assert (air.value, air.se) == (15.0, 1.5)
 
     def test_a_thermometer_that_was_in_the_glass_is_surer(self):
@@ -149,7 +151,9 @@ class TestConditions:
         assert self.SUN.uncertainty(700.0, how) == pytest.approx(700 * share)
 
     def test_what_is_only_held_may_lie_anywhere_within(self):
-        lamp = Condition("lamp_m", "Lamp", "centimeter", 30, 1, 10, 150)
+        lamp = Condition(
+            key="lamp_m", label="Lamp", unit="centimeter", default=30, tolerance=1, low=10, high=150
+        )
         assert lamp.uncertainty(0.3) == pytest.approx(0.01 / 3**0.5)
         assert lamp.uncertainty(0.3, tolerance=0.03) == pytest.approx(0.03 / 3**0.5)
 
@@ -160,7 +164,9 @@ class TestConditions:
 
 
 def test_nine_tenths_of_a_power_coefficients_doubt_is_the_wind():
-    cp = figures("wind_hoist", Trial({}, WIND, plan=ROTOR, attempts=(lift(4, 0.6, 3.0),)))["cp"]
+    cp = figures("wind_hoist", Trial(traces={}, conditions=WIND, plan=ROTOR, attempts=(lift(4, 0.6, 3.0),)))[
+        "cp"
+    ]
     first, *_ = budget(cp)
     assert (first.source, first.share > 0.5) == ("the wind speed", True)
     by_wind = next(p for p in cp.parts if p.name == "the wind speed")

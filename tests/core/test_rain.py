@@ -32,26 +32,26 @@ def test_depth_and_intensity_of_a_shower():
 
 
 def test_a_collector_that_gathers_from_beyond_its_mouth():
-    got = rain.capture(Figure(60 * ML, ML), Figure(200 * ML, ML), 0.018, 0.12)
+    got = rain.capture(Figure(value=60 * ML, se=ML), Figure(value=200 * ML, se=ML), 0.018, 0.12)
     assert got.efficiency.value == pytest.approx(0.3)
     assert got.efficiency.se == pytest.approx(((1 / 200) ** 2 + (0.3 / 200) ** 2) ** 0.5)
     assert got.concentration.value == pytest.approx(2.0)
-    mouth_only = rain.capture(Figure(30 * ML), Figure(200 * ML), 0.018, 0.12)
+    mouth_only = rain.capture(Figure(value=30 * ML), Figure(value=200 * ML), 0.018, 0.12)
     assert mouth_only.concentration.value == pytest.approx(1.0)
-    assert rain.capture(Figure(0.0), Figure(200 * ML), 0.018, 0.12).efficiency.value == 0
+    assert rain.capture(Figure(value=0.0), Figure(value=200 * ML), 0.018, 0.12).efficiency.value == 0
 
 
 def test_more_out_than_in_is_refused_with_the_likely_cause():
-    got = rain.capture(Figure(210 * ML, ML), Figure(200 * ML, ML), 0.018, 0.12)
+    got = rain.capture(Figure(value=210 * ML, se=ML), Figure(value=200 * ML, se=ML), 0.018, 0.12)
     assert not got.efficiency.known
     assert "left from before" in got.concentration.reason
-    near = rain.capture(Figure(201 * ML, ML), Figure(200 * ML, ML), 0.018, 0.12)
+    near = rain.capture(Figure(value=201 * ML, se=ML), Figure(value=200 * ML, se=ML), 0.018, 0.12)
     assert near.efficiency.known
     with pytest.raises(ValueError, match="mouth_m2"):
-        rain.capture(Figure(ML), Figure(ML), 0.2, 0.12)
+        rain.capture(Figure(value=ML), Figure(value=ML), 0.2, 0.12)
     with pytest.raises(ValueError, match="poured_m3"):
-        rain.capture(Figure(ML), Figure(0.0), 0.01, 0.12)
-    unread = rain.capture(Figure(reason="spilled"), Figure(ML), 0.01, 0.12)
+        rain.capture(Figure(value=ML), Figure(value=0.0), 0.01, 0.12)
+    unread = rain.capture(Figure(reason="spilled"), Figure(value=ML), 0.01, 0.12)
     assert unread.efficiency.reason == "spilled"
 
 

@@ -22,7 +22,10 @@ def lessons(count: int, minutes: float = 60, pack_up: float = 5) -> list[Lesson]
 
 steps = st.lists(
     st.builds(
-        lambda i, m, s: Step(f"s{i}", "", m * 60.0, s), st.integers(0, 99), st.integers(1, 120), st.booleans()
+        lambda i, m, s: Step(key=f"s{i}", label="", length_s=m * 60.0, splits=s),
+        st.integers(0, 99),
+        st.integers(1, 120),
+        st.booleans(),
     ),
     max_size=12,
 )
@@ -45,12 +48,15 @@ def test_nothing_overlaps_nothing_is_lost_and_packing_up_is_kept(wanted, count, 
 
 
 def test_a_step_goes_on_next_lesson_and_a_run_waits_for_one_that_holds_it():
-    build, run = Step("build", "Create", 40 * 60), Step("run", "Test", 30 * 60, splits=False)
+    build, run = (
+        Step(key="build", label="Create", length_s=40 * 60),
+        Step(key="run", label="Test", length_s=30 * 60, splits=False),
+    )
     plan = schedule.lay_out(lessons(3), [build, run])
     assert [(b.step, b.lesson, b.start_s) for b in plan.blocks] == [("build", 0, 0), ("run", 1, 0)]
-    long = schedule.lay_out(lessons(2), [Step("build", "Create", 80 * 60)])
+    long = schedule.lay_out(lessons(2), [Step(key="build", label="Create", length_s=80 * 60)])
     assert [(b.lesson, b.length_s, b.goes_on) for b in long.blocks] == [(0, 3300, True), (1, 1500, False)]
-    short = schedule.lay_out(lessons(1), [build, run, Step("talk", "Look", 60)])
+    short = schedule.lay_out(lessons(1), [build, run, Step(key="talk", label="Look", length_s=60)])
     assert not short.fits
     assert dict(short.spills) == {"run": 1800, "talk": 60}
 

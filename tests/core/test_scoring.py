@@ -18,7 +18,7 @@ UNITS = get_kind("solar_oven").analysis.metric_units()
 
 def test_thrift_in_celsius_and_in_fahrenheit_are_different_rules():
     kind = get_kind("solar_oven")
-    figures = {"peak": measured(60.0, [Source("reading", 0.1)]), "units": Figure(11.0, 0.0)}
+    figures = {"peak": measured(60.0, [Source("reading", 0.1)]), "units": Figure(value=11.0, se=0.0)}
     celsius = score(kind.brief.rule("thrift", Setting(), {}), figures, UNITS)
     fahrenheit = score(kind.brief.rule("thrift", Setting("degF"), {}), figures, UNITS)
     assert celsius.total == pytest.approx(60 - 11)
@@ -29,7 +29,7 @@ def test_thrift_in_celsius_and_in_fahrenheit_are_different_rules():
 def test_green_counts_a_rise_as_a_difference_and_holding_up_to_the_last_mark():
     kind = get_kind("solar_oven")
     rule = kind.brief.rule("green", Setting("degF"), {"cooling": 1200.0})
-    figures = {"rise": Figure(30.0), "held": Figure(at_least=20.0), "impact": Figure(18.0)}
+    figures = {"rise": Figure(value=30.0), "held": Figure(at_least=20.0), "impact": Figure(value=18.0)}
     found = score(rule, figures, UNITS)
     assert [t.contribution for t in found.terms] == pytest.approx([54.0, 20.0, -18.0])
     assert found.terms[1].capped
@@ -37,16 +37,21 @@ def test_green_counts_a_rise_as_a_difference_and_holding_up_to_the_last_mark():
 
 
 def test_missing_data_is_no_score_with_the_reason_and_not_zero():
-    figures = {"peak": Figure(60.0), "held": Figure(at_least=8.0, reason="had not fallen")}
-    found = score([Term("peak", "degC"), Term("held", "minute", cap=20)], figures, UNITS)
+    figures = {"peak": Figure(value=60.0), "held": Figure(at_least=8.0, reason="had not fallen")}
+    found = score(
+        [Term(metric="peak", unit="degC"), Term(metric="held", unit="minute", cap=20)], figures, UNITS
+    )
     assert (found.total, found.reason) == (None, "had not fallen")
-    assert score([Term("peak", "degC")], {}, UNITS).total is None
+    assert score([Term(metric="peak", unit="degC")], {}, UNITS).total is None
 
 
 @given(st.floats(0.1, 5), st.floats(-5, 5), st.floats(1, 10))
 def test_the_terms_always_add_up_to_the_total(w1, w2, divisor):
-    rule = [Term("peak", "degC", w1, divisor), Term("units", "count", w2)]
-    found = score(rule, {"peak": Figure(71.5), "units": Figure(9.0)}, UNITS)
+    rule = [
+        Term(metric="peak", unit="degC", weight=w1, divisor=divisor),
+        Term(metric="units", unit="count", weight=w2),
+    ]
+    found = score(rule, {"peak": Figure(value=71.5), "units": Figure(value=9.0)}, UNITS)
     assert found.total == pytest.approx(w1 * 71.5 / divisor + w2 * 9)
     assert found.total == pytest.approx(sum(t.contribution for t in found.terms))
 
@@ -54,32 +59,35 @@ def test_the_terms_always_add_up_to_the_total(w1, w2, divisor):
 @pytest.mark.parametrize(
     ("rule", "named"),
     [
-        ([Term("speed", "degC")], "metric"),
+        ([Term(metric="speed", unit="degC")], "metric"),
         ([], "rule"),
-        ([Term("peak", "minute")], "unit"),
-        ([Term("peak", "degC", divisor=0)], "divisor"),
-        ([Term("peak", "degC", float("nan"))], "weight"),
+        ([Term(metric="peak", unit="minute")], "unit"),
+        ([Term(metric="peak", unit="degC", divisor=0)], "divisor"),
+        ([Term(metric="peak", unit="degC", weight=float("nan"))], "weight"),
     ],
 )
 def test_a_rule_that_makes_no_sense_is_refused_by_name(rule, named):
     with pytest.raises(ValueError, match=named):
-        score(rule, {"peak": Figure(60.0)}, UNITS)
+        score(rule, {"peak": Figure(value=60.0)}, UNITS)
 
 
 def test_smallest_change_of_a_weight_that_changes_the_winner():
-    rule = [Term("peak", "degC"), Term("units", "count", -1.0)]
+    rule = [Term(metric="peak", unit="degC"), Term(metric="units", unit="count", weight=-1.0)]
     builds = {
-        "A": {"peak": Figure(70.0), "units": Figure(12.0)},
-        "D": {"peak": Figure(64.0), "units": Figure(8.0)},
+        "A": {"peak": Figure(value=70.0), "units": Figure(value=12.0)},
+        "D": {"peak": Figure(value=64.0), "units": Figure(value=8.0)},
     }
-    found = sensitivity(rule, builds, presets={"raw": [Term("peak", "degC")]})
+    found = sensitivity(rule, builds, presets={"raw": [Term(metric="peak", unit="degC")]})
     # A leads 58 to 56; units would have to weigh 1.5 times as much, hottest a third less
     assert (found.term, found.winner) == (0, "D")
     assert found.change == pytest.approx(-1 / 3)
     assert found.ranks == {"raw": {"A": 1, "D": 2}}
-    turned = [Term("peak", "degC", 1 + found.change * 1.01), Term("units", "count", -1.0)]
+    turned = [
+        Term(metric="peak", unit="degC", weight=1 + found.change * 1.01),
+        Term(metric="units", unit="count", weight=-1.0),
+    ]
     again = {
-        k: score(turned, {"peak": Figure(p), "units": Figure(u)}, UNITS).total
+        k: score(turned, {"peak": Figure(value=p), "units": Figure(value=u)}, UNITS).total
         for k, p, u in (("A", 70.0, 12.0), ("D", 64.0, 8.0))
     }
     assert again["D"] > again["A"]

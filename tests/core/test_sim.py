@@ -39,7 +39,7 @@ def test_newton_cooling_ends_at_the_air():
     assert path == pytest.approx([80, 50, 20])
 
 
-MELT = MeltModel(0.01, 0.05, 30.0)
+MELT = MeltModel(mass_kg=0.01, ua_w_k=0.05, air_c=30.0)
 
 
 @given(ua=st.floats(0.005, 0.5), air=st.floats(27, 45), light=st.floats(0, 3))
@@ -159,7 +159,15 @@ def test_on_a_frictionless_track_in_even_wind_the_trolley_nears_the_wind():
     seed=st.integers(0, 99),
 )
 def test_every_drop_is_somewhere(mouth, apron, splash, drinks, store, leak, seed):
-    model = CollectorModel(mouth, apron, 0.7, splash, drinks, store, leak)
+    model = CollectorModel(
+        mouth_m2=mouth,
+        apron_m2=apron,
+        apron_share=0.7,
+        splash=splash,
+        drinks_m3=drinks,
+        store_m3=store,
+        leak_per_s=leak,
+    )
     before = 0.0
     for s in sim.simulate_showers(model, [2e-4, 1e-4, 2e-4], 0.12, seed=seed):
         out = s.beside_m3 + s.splashed_m3 + s.soaked_m3 + s.overflow_m3 + s.leaked_m3
@@ -171,7 +179,7 @@ def test_every_drop_is_somewhere(mouth, apron, splash, drinks, store, leak, seed
 
 
 def test_a_perfect_cup_catches_its_share_of_the_tray():
-    model = CollectorModel(0.03, splash=0.0)
+    model = CollectorModel(mouth_m2=0.03, splash=0.0)
     (shower,) = sim.simulate_showers(model, [2e-4], 0.12)
     assert shower.caught_m3 == pytest.approx(2e-4 * 0.25)
     with pytest.raises(ValueError, match="tray_m2"):
@@ -188,7 +196,7 @@ def test_a_perfect_cup_catches_its_share_of_the_tray():
         ("belly", lambda: runs(SailModel(belly=2))),
         ("low_m", lambda: runs(SailModel(low_m=0.5))),
         ("turned_deg", lambda: runs(SailModel(turned_deg=99))),
-        ("splash", lambda: sim.simulate_showers(CollectorModel(0.01, splash=2), [1e-4], 0.1)),
+        ("splash", lambda: sim.simulate_showers(CollectorModel(mouth_m2=0.01, splash=2), [1e-4], 0.1)),
         ("ua_w_k", lambda: sim.meltwater([60], -1, 20, 0.1)),
     ],
 )
@@ -203,8 +211,11 @@ def figures(kind_key: str, *parts: Part, choices=None, **factors: float):
     return kind.analysis.fit(kind.rehearsal.simulate([plan], {}, 11, choices))[0].figures
 
 
-CARD, TAPE = Part("blade", "card", "flat", 1), Part("fix", "tape", "flat", 2)
-STICKS = Part("spar", "craft_stick", "flat", 4)
+CARD, TAPE = (
+    Part(place="blade", material="card", form="flat", units=1),
+    Part(place="fix", material="tape", form="flat", units=2),
+)
+STICKS = Part(place="spar", material="craft_stick", form="flat", units=4)
 
 
 def test_rotors_as_a_class_builds_them():
@@ -215,15 +226,17 @@ def test_rotors_as_a_class_builds_them():
     assert 30 <= good["carried_kg"].value * 1000 <= 250
     assert 0.01 <= good["cp"].value <= 0.2
     assert figures("wind_hoist", CARD, TAPE, STICKS, opposed=2)["load"].value == 0
-    paper = figures("wind_hoist", Part("blade", "copy_paper", "flat", 1), TAPE)
+    paper = figures("wind_hoist", Part(place="blade", material="copy_paper", form="flat", units=1), TAPE)
     assert paper["load"].value < good["load"].value / 2
     assert figures("wind_hoist", CARD, STICKS)["load"].value < 4  # the hub slips
 
 
 def test_jars_as_a_class_wraps_them():
     def wrapped(material: str, form: str, units: float):
-        parts = [Part(p, material, form, units) for p in ("wall", "floor", "lid")]
-        return figures("keep_temp", *parts, Part("seal", "tape", "flat", 2))["melted"].value
+        parts = [Part(place=p, material=material, form=form, units=units) for p in ("wall", "floor", "lid")]
+        return figures("keep_temp", *parts, Part(place="seal", material="tape", form="flat", units=2))[
+            "melted"
+        ].value
 
     bare = figures("keep_temp")["melted"].value
     # 100 g of ice lose a third to two thirds in 40 minutes of room air: 8 W/(m²·K) over 0.03 m²
@@ -234,7 +247,7 @@ def test_jars_as_a_class_wraps_them():
 
 
 def test_a_warm_drink_and_ice_agree_about_a_jacket():
-    felt = [Part(p, "felt", "flat", 2) for p in ("wall", "floor", "lid")]
+    felt = [Part(place=p, material="felt", form="flat", units=2) for p in ("wall", "floor", "lid")]
     ice = figures("keep_temp", *felt, choices={"measure": "mass"})["ua"]
     drink = figures("keep_temp", *felt, choices={"measure": "temp"})["ua"]
     assert ice.value == pytest.approx(drink.value, rel=0.1)
@@ -245,7 +258,9 @@ def test_a_warm_drink_and_ice_agree_about_a_jacket():
 
 def test_samples_race_in_the_order_of_the_textbook():
     def index(material: str, form: str = "flat", units: float = 1) -> float:
-        return figures("heat_through", Part("sample", material, form, units))["index"]
+        return figures("heat_through", Part(place="sample", material=material, form=form, units=units))[
+            "index"
+        ]
 
     order = [index(m).value for m in ("foil", "copper_sheet", "balsa", "cork", "foam")]
     assert order == sorted(order)
@@ -258,10 +273,10 @@ def test_samples_race_in_the_order_of_the_textbook():
 def test_a_good_pair_beats_the_control_on_both_sides():
     pair = figures(
         "melt_pair",
-        Part("fast_base", "black_paper", "flat", 1),
-        Part("fast_cover", "cling_film", "flat", 1),
-        Part("slow_wrap", "felt", "flat", 2),
-        Part("slow_shade", "foil", "flat", 1),
+        Part(place="fast_base", material="black_paper", form="flat", units=1),
+        Part(place="fast_cover", material="cling_film", form="flat", units=1),
+        Part(place="slow_wrap", material="felt", form="flat", units=2),
+        Part(place="slow_shade", material="foil", form="flat", units=1),
     )
     assert pair["beats"].value == 2
     assert pair["fast"].value is None
@@ -272,15 +287,18 @@ def test_a_good_pair_beats_the_control_on_both_sides():
 
 
 def test_collectors_as_a_class_builds_them():
-    store, seal = Part("store", "bottle_plastic", "flat", 1), Part("seal", "clear_tape", "flat", 2)
-    funnel = Part("funnel", "wax_paper", "flat", 1)
-    apron = Part("apron", "cling_film", "flat", 1)
+    store, seal = (
+        Part(place="store", material="bottle_plastic", form="flat", units=1),
+        Part(place="seal", material="clear_tape", form="flat", units=2),
+    )
+    funnel = Part(place="funnel", material="wax_paper", form="flat", units=1)
+    apron = Part(place="apron", material="cling_film", form="flat", units=1)
     cup, lipped, wide = (
         figures("rain_catch", *p)
         for p in ((store, seal), (store, seal, funnel), (store, seal, funnel, apron))
     )
     assert cup["efficiency"].value < lipped["efficiency"].value < wide["efficiency"].value < 1
     assert wide["concentration"].value > 1 > cup["concentration"].value
-    soaked = figures("rain_catch", Part("store", "card", "flat", 2), funnel)
+    soaked = figures("rain_catch", Part(place="store", material="card", form="flat", units=2), funnel)
     assert soaked["kept"].value < 0.9 < lipped["kept"].value
     assert figures("rain_catch")["efficiency"].value == 0

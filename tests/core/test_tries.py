@@ -19,10 +19,10 @@ from thermion.core.kinds.trials import Attempt, Trace, Trial
 from thermion.core.plans import Part, Plan
 
 OVEN = get_kind("solar_oven")
-HOTTEST = (Term("peak", "degC"),)
+HOTTEST = (Term(metric="peak", unit="degC"),)
 SUN = {"irradiance_w_m2": 600.0, "air_c": 20.0, "load_kg": 0.15, "aperture_m2": 0.09, "u_thermometer": 0.05}
 MASS = {"measure": "mass"}
-FELT = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+FELT = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
 TOLERANCE = {"irradiance_w_m2": 80.0, "air_c": 3.0, "sky": 0.5}
 
 
@@ -33,11 +33,11 @@ def oven(team: str, hottest: float, *, version=1, run=1, plan=GOOD, **rig) -> Tr
     warm = 20 + excess * (1 - np.exp(-t / 500)) / (1 - np.exp(-1800 / 500))
     cool = 20 + excess * np.exp(-t / 900)
     trial = Trial(
-        {"heating": Trace(tuple(t), tuple(warm)), "cooling": Trace(tuple(t), tuple(cool))},
-        {**SUN, **rig},
+        traces={"heating": Trace(tuple(t), tuple(warm)), "cooling": Trace(tuple(t), tuple(cool))},
+        conditions={**SUN, **rig},
         plan=plan,
     )
-    return Tried(subject(team, version), run, plan, trial)
+    return Tried(subject=subject(team, version), run=run, plan=plan, trial=trial)
 
 
 def measured(tried: list[Tried], rule=HOTTEST, **more):
@@ -132,13 +132,17 @@ class TestUnchangedBuilds:
 
             rig = {"started_kg": 0.1, "air_c": 22.0}
             trial = Trial(
-                {"mass_kg": once(melted)}, rig, control={"mass_kg": once(bare)}, choices=MASS, plan=plan
+                traces={"mass_kg": once(melted)},
+                conditions=rig,
+                control={"mass_kg": once(bare)},
+                choices=MASS,
+                plan=plan,
             )
-            return Tried(subject("A", version), version, plan, trial)
+            return Tried(subject=subject("A", version), run=version, plan=plan, trial=trial)
 
-        wool = Plan((Part("wall", "felt", "flat", 2),), {})
+        wool = Plan((Part(place="wall", material="felt", form="flat", units=2),), {})
         days = [jar(0.030, 0.060, 1, Plan()), jar(0.033, 0.066, 2, wool)]
-        found = analyse(ice, days, [Term("melted", "gram")], {}, "lower")
+        found = analyse(ice, days, [Term(metric="melted", unit="gram")], {}, "lower")
         (gain,) = found.gains
         assert (gain.how, [s.team_id for s in gain.yardsticks]) == ("yardsticks", [CONTROL])
         assert gain.claim.difference == pytest.approx(0.0, abs=1e-9)  # the room was warmer, the jar no worse
@@ -164,13 +168,17 @@ class TestHowMuchATryVaries:
         assert found.spread.at(30.0) < 0.5
 
     def test_earlier_challenges_lend_their_freedom_in_the_units_of_the_rule(self):
-        prior = {"peak": Spread(0.05, 6, "earlier classes", above=5.0, also=((0.055, 2.0), (0.04, 12.5)))}
+        prior = {
+            "peak": Spread(
+                sd=0.05, dof=6, source="earlier classes", above=5.0, also=((0.055, 2.0), (0.04, 12.5))
+            )
+        }
         pair = [oven("A", 60), oven("D", 50)]
-        fahrenheit = (Term("peak", "degF"), Term("units", "count", -1.0))
+        fahrenheit = (Term(metric="peak", unit="degF"), Term(metric="units", unit="count", weight=-1.0))
         assert measured(pair, prior=prior).spread.sd == pytest.approx(0.05)  # a share is one in any unit
         lent = measured(pair, fahrenheit, prior=prior).spread
         assert (lent.sd, lent.above) == (pytest.approx(0.05), pytest.approx(9.0))
-        summed = (Term("rise", "delta_degC"), Term("held", "minute", cap=20))
+        summed = (Term(metric="rise", unit="delta_degC"), Term(metric="held", unit="minute", cap=20))
         assert measured(pair, summed, prior=prior).spread is None  # two things vary in it
 
 
@@ -209,17 +217,24 @@ def test_a_try_far_from_its_others_is_asked_about_and_kept():
 
     def sailed(team: str, *stops: float) -> Tried:
         tries = tuple(Attempt({"stop_m": s}) for s in stops)
-        return Tried(subject(team), 1, Plan(), Trial({}, {"track_m": 2.4}, attempts=tries))
+        return Tried(
+            subject=subject(team),
+            run=1,
+            plan=Plan(),
+            trial=Trial(traces={}, conditions={"track_m": 2.4}, attempts=tries),
+        )
 
     steady = [sailed("A", 1.50, 1.52, 1.49, 0.15), sailed("D", 1.2, 1.22, 1.18), sailed("G", 1.1, 1.13, 1.1)]
-    found = tries_of(kind, steady).measure((Term("share", "percent"),), "higher")
+    found = tries_of(kind, steady).measure((Term(metric="share", unit="percent"),), "higher")
     assert [(letter_of(t.subject), round(t.value, 2)) for t in found.strange] == [("A", 6.25)]
     assert found.tries(subject("A")) == 4
-    calm = tries_of(kind, steady[1:]).measure((Term("share", "percent"),), "higher")
+    calm = tries_of(kind, steady[1:]).measure((Term(metric="share", unit="percent"),), "higher")
     assert calm.strange == ()
     stuck = [sailed(t, 0.0, 0.0, 0.0) for t in "KT"]  # builds that never move do not make the others strange
     usual = [sailed("A", 1.70, 1.85, 1.77), sailed("D", 1.85, 2.0, 1.92), sailed("G", 1.5, 1.6, 1.54)]
-    assert tries_of(kind, usual + stuck).measure((Term("share", "percent"),), "higher").strange == ()
+    assert (
+        tries_of(kind, usual + stuck).measure((Term(metric="share", unit="percent"),), "higher").strange == ()
+    )
 
 
 def test_a_class_of_one_and_a_class_of_nobody():

@@ -122,7 +122,7 @@ class TestClassesWithNothingToTell:
     def test_an_oven_colder_than_the_air_is_no_yardstick_and_breaks_nothing(self):
         tried = [unlike.heated(team, run, -2.0, plan=Plan()) for team in (1, 2) for run in (1, 2)]
         tried += [unlike.heated(3, 1, 20.0), unlike.heated(3, 2, 26.0, version=2, plan=Plan())]
-        found = analyse(unlike.OVEN, tried, [Term("peak", "degC")], {"sky": 0.0})
+        found = analyse(unlike.OVEN, tried, [Term(metric="peak", unit="degC")], {"sky": 0.0})
         assert {g.claim.word for g in found.gains} <= {"not known", "too close to call", "leaning"}
 
     def test_forty_tries_of_one_build_do_not_make_the_others_sure(self):
@@ -139,10 +139,15 @@ class TestClassesWithNothingToTell:
 
         def lift(team: int, *pairs: tuple[float, float]) -> Tried:
             attempts = tuple(Attempt({"load": n, "rise_m": y, "time_s": 5.0}) for n, y in pairs)
-            return Tried(who(team), 1, Plan(), Trial({}, rig, attempts=attempts))
+            return Tried(
+                subject=who(team),
+                run=1,
+                plan=Plan(),
+                trial=Trial(traces={}, conditions=rig, attempts=attempts),
+            )
 
         tried = [lift(1, (1.0, 0.0)), lift(2, (4.0, 0.6), (8.0, 0.6), (12.0, 0.1))]
-        found = analyse(kind, tried, [Term("load", "dimensionless")], {})
+        found = analyse(kind, tried, [Term(metric="load", unit="dimensionless")], {})
         assert found.facts[who(2)] == 1
         assert found.lead.word == "not known"
 

@@ -30,7 +30,15 @@ def task(key: str = "solar_oven", *, name: str = "1", teams: int = 8, **timing) 
     kind = get_kind(key)
     usual = replace(week.usual_timing(kind), **timing)
     lengths = {p.key: p.minutes * 60 for p in week.PHASES}
-    return Task(name, kind, usual, teams, OVEN if kind.test.phases else {}, lengths, {})
+    return Task(
+        name=name,
+        kind=kind,
+        timing=usual,
+        teams=teams,
+        marks=OVEN if kind.test.phases else {},
+        lengths_s=lengths,
+        moved={},
+    )
 
 
 def test_lengths_of_a_test_by_hand():
@@ -102,7 +110,13 @@ def test_a_round_that_is_too_long_has_three_ways_out():
 
 @given(read_s=st.floats(1, 86400), teams=st.integers(1, 12), readers=st.integers(1, 12))
 def test_a_reading_that_takes_longer_than_the_marks_are_apart_fits_in_no_way(read_s, teams, readers):
-    found = week.round_of(Timing(1, 1, readers, read_s, 0, 0, 1, 0), teams, {"heating": (0, 120, 240)})
+    found = week.round_of(
+        Timing(
+            attempts=1, stations=1, readers=readers, read_s=read_s, set_up_s=0, fit_s=0, run_s=1, reset_s=0
+        ),
+        teams,
+        {"heating": (0, 120, 240)},
+    )
     assert found.fits == (-(-teams // readers) * read_s <= 120 * (1 + 1e-9))
 
 

@@ -26,18 +26,43 @@ STEP_DB = 1.0  # of the sound level meter
 
 BRIEF = Briefing(
     conditions=(
-        Condition("bare_db", "Buzzer without a hood", "decibel", 82, 1, 40, 110, actual=True),
-        Condition("away_m", "Meter from the buzzer", "centimeter", 50, 1, 10, 300),
+        Condition(
+            key="bare_db",
+            label="Buzzer without a hood",
+            unit="decibel",
+            default=82,
+            tolerance=1,
+            low=40,
+            high=110,
+            actual=True,
+        ),
+        Condition(
+            key="away_m",
+            label="Meter from the buzzer",
+            unit="centimeter",
+            default=50,
+            tolerance=1,
+            low=10,
+            high=300,
+        ),
     ),
-    criteria=(Condition("quiet_db", "Quiet enough", "decibel", 65, 0, 30, 100),),
+    criteria=(
+        Condition(
+            key="quiet_db", label="Quiet enough", unit="decibel", default=65, tolerance=0, low=30, high=100
+        ),
+    ),
     schools=(
-        raw("Quietest", "The most decibels taken away.", Term("taken", "decibel")),
-        thrift("Decibels taken away minus one for every unit used.", Term("taken", "decibel")),
-        progress(Term("taken", "decibel")),
+        raw("Quietest", "The most decibels taken away.", Term(metric="taken", unit="decibel")),
+        thrift("Decibels taken away minus one for every unit used.", Term(metric="taken", unit="decibel")),
+        progress(Term(metric="taken", unit="decibel")),
     ),
-    cautions=(Caution("Nobody puts an ear to the buzzer."),),
+    cautions=(Caution(text="Nobody puts an ear to the buzzer."),),
     defaults={
-        age: BriefDefault("The fog horn wakes the keeper's child. Which hood lets them sleep?", success, way)
+        age: BriefDefault(
+            story="The fog horn wakes the keeper's child. Which hood lets them sleep?",
+            success=success,
+            school=way,
+        )
         for age, success, way in (
             ("6-8", "Quieter than before.", "progress"),
             ("9-12", "The quietest hood.", "raw"),
@@ -52,14 +77,28 @@ def draw(plan: Plan, rig: Mapping[str, float]) -> Drawing:
     high = plan.factors.get("height_m", 0.1) * 1000
     hood = ((-60.0, 0.0), (60.0, 0.0), (60.0, high), (-60.0, high))
     buzzer = ((-15.0, 0.0), (15.0, 0.0), (15.0, 20.0), (-15.0, 20.0))
-    shapes = (Shape("polygon", hood, "gap", "hood", "Hood"), Shape("polygon", buzzer, "dark"))
+    shapes = (
+        Shape(kind="polygon", points=hood, tone="gap", place="hood", label="Hood"),
+        Shape(kind="polygon", points=buzzer, tone="dark"),
+    )
     seen = {"hood": (0.0, high), "height_m": (60.0, high / 2)}
-    return Drawing("Hood", (View("from the side", (-80, -10, 160, high + 30), shapes, (), seen),))
+    return Drawing(
+        "Hood",
+        (
+            View(
+                name="from the side", window=(-80, -10, 160, high + 30), shapes=shapes, handles=(), seen=seen
+            ),
+        ),
+    )
 
 
 BUILD = Building(
     places=(Place("hood", "Hood", "keeps the sound in", ("felt", "newspaper")),),
-    factors=(Factor("height_m", "Height of the hood", "centimeter", 10, 4, 30, 1),),
+    factors=(
+        Factor(
+            key="height_m", label="Height of the hood", unit="centimeter", default=10, low=4, high=30, step=1
+        ),
+    ),
     materials=(("felt", 2), ("newspaper", 4), ("tape", 4)),
     draw=draw,
     hints=lambda plan: [] if plan.parts else ["What could stop the sound?"],
@@ -67,9 +106,14 @@ BUILD = Building(
 
 TEST = Testing(
     held="turns",
-    reads=(Reads("level_db", "Sound level", "decibel", 20, 120, STEP_DB),),
+    reads=(Reads(key="level_db", label="Sound level", unit="decibel", low=20, high=120, resolution=STEP_DB),),
     observations=(Observation("rattled", "The hood rattled", "What moves with the sound?"),),
-    bench=Bench(kit=(Need("Buzzer", 1, "class", 0), Need("Sound level meter", 1, "class", 0))),
+    bench=Bench(
+        kit=(
+            Need(item="Buzzer", quantity=1, per="class", spare=0),
+            Need(item="Sound level meter", quantity=1, per="class", spare=0),
+        )
+    ),
 )
 
 
@@ -83,16 +127,16 @@ def _figures(trial: Trial) -> dict[str, Figure]:
         return trial.counts()
     spread = float(np.std(levels, ddof=1)) if len(levels) > 1 else 0.0
     se = max(spread / sqrt(len(levels)), STEP_DB / sqrt(12 * len(levels)))
-    level = Figure(float(np.mean(levels)), se)
-    taken = Figure(trial.conditions["bare_db"] - level.value, sqrt(se**2 + STEP_DB**2 / 12))
-    quiet = passed(Figure(-level.value, se), -trial.conditions["quiet_db"])
+    level = Figure(value=float(np.mean(levels)), se=se)
+    taken = Figure(value=trial.conditions["bare_db"] - level.value, se=sqrt(se**2 + STEP_DB**2 / 12))
+    quiet = passed(Figure(value=-level.value, se=se), -trial.conditions["quiet_db"])
     return trial.counts() | {"level": level, "taken": taken, "passed": quiet}
 
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric("taken", "Taken away", "decibel", "higher"),
-        Metric("level", "Sound level", "decibel", "lower", reads="level_db"),
+        Metric(key="taken", label="Taken away", unit="decibel", better="higher"),
+        Metric(key="level", label="Sound level", unit="decibel", better="lower", reads="level_db"),
         passing("Quiet enough"),
         UNITS,
         IMPACT,
@@ -118,8 +162,8 @@ def simulate(
     quieter = [rig["bare_db"] - 3 * sum(p.units for p in plan.parts) for plan in plans]
     return [
         Trial(
-            {},
-            rig,
+            traces={},
+            conditions=rig,
             attempts=tuple(
                 Attempt({"level_db": round(q + dice.normal(0, 0.7))}) for _ in range(attempts or 3)
             ),
@@ -135,6 +179,6 @@ KIND = Kind(
     build=BUILD,
     test=TEST,
     analysis=ANALYSIS,
-    rehearsal=Rehearsal(simulate),
-    views=Views((Picture("levels", "Every attempt", "attempts", read="level_db"),)),
+    rehearsal=Rehearsal(simulate=simulate),
+    views=Views((Picture(key="levels", label="Every attempt", form="attempts", read="level_db"),)),
 )

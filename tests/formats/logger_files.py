@@ -102,7 +102,15 @@ def wide(
     **how: object,
 ) -> Case:
     data, seconds, celsius = table(stamp, heads, **how)  # type: ignore[arg-type]
-    return Case(name, data, seconds, celsius, asked or {}, likely, begins)
+    return Case(
+        name=name,
+        data=data,
+        seconds=seconds,
+        celsius=celsius,
+        asked=asked or {},
+        likely=likely,
+        begins=begins,
+    )
 
 
 C3 = tuple(f"{t} (°C)" for t in TEAMS)
@@ -260,7 +268,13 @@ def calendar() -> list[Case]:
 def newest_first() -> Case:
     data, seconds, celsius = table(dates("%Y-%m-%d %H:%M:%S"), ("Time", *C3))
     head, *rows = data.decode().splitlines()
-    return Case("newest first", "\n".join([head, *reversed(rows)]).encode(), seconds, celsius, begins=START)
+    return Case(
+        name="newest first",
+        data="\n".join([head, *reversed(rows)]).encode(),
+        seconds=seconds,
+        celsius=celsius,
+        begins=START,
+    )
 
 
 def within_a_second() -> Case:
@@ -283,7 +297,13 @@ def begun_again() -> Case:
     """A try of three readings, then the real recording, in one file."""
     data, seconds, celsius = table(lambda n: str(n * 30), ("time (s)", *C3))
     head, *rows = data.decode().splitlines()
-    return Case("begun again", "\n".join([head, *rows[:3], *rows]).encode(), seconds, celsius, {"part": "2"})
+    return Case(
+        name="begun again",
+        data="\n".join([head, *rows[:3], *rows]).encode(),
+        seconds=seconds,
+        celsius=celsius,
+        asked={"part": "2"},
+    )
 
 
 def shapes() -> list[Case]:
@@ -317,7 +337,7 @@ def shapes() -> list[Case]:
 
     def made(name: str, head: str, rows: Sequence[str], **how: object) -> Case:
         found = {"seconds": seconds, "celsius": three} | how
-        return Case(name, "\n".join([head, *rows, ""]).encode(), **found)  # type: ignore[arg-type]
+        return Case(name=name, data="\n".join([head, *rows, ""]).encode(), **found)  # type: ignore[arg-type]
 
     return [
         made("a clock for each", "t1 (s),A (°C),t2 (s),D (°C)", pairs, seconds=tuple(every), celsius=own),
@@ -344,7 +364,12 @@ def others() -> Case:
     rows = [f"{n * 30},{course(n, 0)},5{n % 9}.1,{course(n, 1)},3.0{n % 2}" for n in range(40)]
     head = "t (s),Avocet (°C),Humidity (%RH),Dunlin (°C),Battery (V)"
     two = tuple(tuple(course(n, k) for n in range(40)) for k in range(2))
-    return Case("other columns", "\n".join([head, *rows]).encode(), tuple(n * 30.0 for n in range(40)), two)
+    return Case(
+        name="other columns",
+        data="\n".join([head, *rows]).encode(),
+        seconds=tuple(n * 30.0 for n in range(40)),
+        celsius=two,
+    )
 
 
 def values() -> list[Case]:
@@ -418,7 +443,12 @@ def values() -> list[Case]:
 def with_heading_again() -> Case:
     data, seconds, celsius = table(lambda n: str(n * 30), ("time (s)", *C3))
     head, *rows = data.decode().splitlines()
-    return Case("heading twice", "\n".join([head, *rows[:20], head, *rows[20:]]).encode(), seconds, celsius)
+    return Case(
+        name="heading twice",
+        data="\n".join([head, *rows[:20], head, *rows[20:]]).encode(),
+        seconds=seconds,
+        celsius=celsius,
+    )
 
 
 def refused() -> list[Case]:
@@ -427,18 +457,18 @@ def refused() -> list[Case]:
     bare, _, _ = table(lambda n: str(n * 30), ("", "", ""), comma=True)
     timeless, _, _ = table(None, C3)
     return [
-        Case("decimal comma cut", cut, refused="decimal"),
-        Case("decimal comma cut, no headings", bare, refused="decimal"),
-        Case("no time at all", timeless, refused="No column of times"),
-        Case("binary", bytes(range(256)) * 40, refused="not a text file"),
-        Case("a picture", b"\x89PNG\r\n\x1a\n\x00\x00", refused="PNG picture"),
-        Case("a spreadsheet", b"PK\x03\x04rest", refused="save it as CSV"),
-        Case("words", b"name,shape\na,b\nc,d\n", refused="No rows"),
-        Case("empty", b" \n ", refused="empty"),
-        Case("one line of ten million", b"time,A\n" + b"1," * 5_000_000, refused="letters"),
+        Case(name="decimal comma cut", data=cut, refused="decimal"),
+        Case(name="decimal comma cut, no headings", data=bare, refused="decimal"),
+        Case(name="no time at all", data=timeless, refused="No column of times"),
+        Case(name="binary", data=bytes(range(256)) * 40, refused="not a text file"),
+        Case(name="a picture", data=b"\x89PNG\r\n\x1a\n\x00\x00", refused="PNG picture"),
+        Case(name="a spreadsheet", data=b"PK\x03\x04rest", refused="save it as CSV"),
+        Case(name="words", data=b"name,shape\na,b\nc,d\n", refused="No rows"),
+        Case(name="empty", data=b" \n ", refused="empty"),
+        Case(name="one line of ten million", data=b"time,A\n" + b"1," * 5_000_000, refused="letters"),
         Case(
-            "200,000 rows",
-            b"time (s),A (C)\n" + b"".join(b"%d,20.5\n" % i for i in range(200_000)),
+            name="200,000 rows",
+            data=b"time (s),A (C)\n" + b"".join(b"%d,20.5\n" % i for i in range(200_000)),
             refused="200,000",
         ),
     ]

@@ -36,7 +36,12 @@ def tried(crew: Crew) -> Crew:
 def other(crew: Crew, name: str, temp_unit: str = "degC") -> int:
     with crew.database.writing() as session:
         made = save_class(
-            session, name=name, temp_unit=temp_unit, decimal="point", zone="UTC", teams=[TeamInput("Knot")]
+            session,
+            name=name,
+            temp_unit=temp_unit,
+            decimal="point",
+            zone="UTC",
+            teams=[TeamInput(name="Knot")],
         )
         return made.id
 
@@ -70,7 +75,9 @@ def test_into_a_class_with_other_units_the_rule_follows_and_a_rule_of_ones_own_i
         assert copied.look_at == ()
         assert {t.unit for t in briefs.brief_of(copied.challenge).rule} == {"degF"}
         briefs.save_rule(
-            briefs.get_challenge(session, tried.challenge_id), [Term("peak", "degC", 1.0)], "own"
+            briefs.get_challenge(session, tried.challenge_id),
+            [Term(metric="peak", unit="degC", weight=1.0)],
+            "own",
         )
     with tried.database.writing() as session:
         (copied,) = again.copy_to(session, tried.challenge_id, [far])

@@ -24,8 +24,10 @@ def test_base_fields_hold_for_the_records_after_them():
     )
     assert read_pack(body) == (
         [
-            Measured("box:A", "Cel", "degC", 21.5, 1_779_999_998),
-            Measured("box:B", "K", "degC", pytest.approx(20.0), 1_780_000_000),
+            Measured(name="box:A", unit="Cel", stored_unit="degC", value=21.5, time_s=1_779_999_998),
+            Measured(
+                name="box:B", unit="K", stored_unit="degC", value=pytest.approx(20.0), time_s=1_780_000_000
+            ),
         ],
         [],
     )

@@ -83,9 +83,17 @@ def test_pretended_probes_are_the_same_each_time_and_sometimes_silent():
     ends = {name: [c for _, n, c, _ in one if n == name] for name in "ABCDEFGH"}
     assert max(c[-1] - c[0] for c in ends.values()) > 5  # some design warms
     assert min(min(c) for c in ends.values()) > 15
-    race = [c for _, n, c, _ in Pretended(1, family="heat_through", drop_out=0.0).course(120, 1) if n == "A"]
+    race = [
+        c
+        for _, n, c, _ in Pretended(channels=1, family="heat_through", drop_out=0.0).course(120, 1)
+        if n == "A"
+    ]
     assert race[0] < 22 < 35 < race[-1]  # it comes from the start to a target within minutes
-    drink = [c for _, n, c, _ in Pretended(1, family="keep_temp", drop_out=0.0).course(1200, 60) if n == "A"]
+    drink = [
+        c
+        for _, n, c, _ in Pretended(channels=1, family="keep_temp", drop_out=0.0).course(1200, 60)
+        if n == "A"
+    ]
     assert drink[0] > drink[-1] + 2
 
 
@@ -111,7 +119,7 @@ def test_pretended_machines_show_what_each_turn_gave_whatever_they_showed_before
 
 
 def test_a_sender_keeps_what_was_not_answered(monkeypatch):
-    sender, answers = Sender("http://127.0.0.1:9/senml", "key"), []
+    sender, answers = Sender(url="http://127.0.0.1:9/senml", key="key"), []
     for i in range(1200):
         sender.put("A", 20 + i / 1000, "Cel", i)
     assert not sender.flush()
@@ -166,7 +174,7 @@ def test_two_hours_of_eight_probes_at_sixty_times_are_whole_although_the_server_
     course = list(Pretended(seed=3).course(7200, 60, 60))  # two minutes of the wall, sent at once
     began = time.time() - 125
     try:
-        sender = Sender(f"{server.url}/senml", key, said=pytest.fail)
+        sender = Sender(url=f"{server.url}/senml", key=key, said=pytest.fail)
         for name in "ABCDEFGH":
             sender.put(name, 20.0, "Cel", time.time())
         sender.flush()

@@ -32,14 +32,17 @@ KIND = get_kind("solar_oven")
 
 
 def probe(**more) -> SimulatedProbe:
-    return SimulatedProbe(KIND, RIG, GOOD, 7, {"heating": 1860.0}, **more)
+    return SimulatedProbe(kind=KIND, conditions=RIG, plan=GOOD, seed=7, lengths_s={"heating": 1860.0}, **more)
 
 
 def test_cooling_begins_where_heating_ended():
     device = probe()
     assert device.true_c("cooling", 0.0) == pytest.approx(device.true_c("heating", 1860.0))
     assert device.true_c("cooling", 1200.0) < device.true_c("cooling", 300.0)
-    assert SimulatedProbe(KIND, RIG, None, 1, {}).true_c("heating", 900.0) == 20.0
+    assert (
+        SimulatedProbe(kind=KIND, conditions=RIG, plan=None, seed=1, lengths_s={}).true_c("heating", 900.0)
+        == 20.0
+    )
 
 
 def test_equal_seeds_give_equal_readings_on_the_thermometers_scale():

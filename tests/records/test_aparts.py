@@ -126,7 +126,7 @@ class TestYardsticks:
         first, second = crew.plan("Avocet"), crew.plan("Dunlin")
         assert self.chosen(crew, first, second) == []  # nothing was tested yet
         crew.run(first, second)
-        felt = Plan((*GOOD.parts, Part("floor", "felt", "flat", 1)), GOOD.factors)
+        felt = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=1)), GOOD.factors)
         better = crew.plan("Avocet", felt, note="Felt.")
         same = crew.plan("Dunlin", note="Nothing.")
         assert self.chosen(crew, better, second) == ["Dunlin 1"]

@@ -48,9 +48,12 @@ class Station:
             versions = []
             for team in crew.teams.values():
                 version = builds.start_version(session, made, team)
-                parts = (Part("blade", "card", "flat", 1), Part("fix", "tape", "flat", 2))
+                parts = (
+                    Part(place="blade", material="card", form="flat", units=1),
+                    Part(place="fix", material="tape", form="flat", units=2),
+                )
                 usual = {f.key: f.si("default") for f in brief.kind.build.factors}
-                builds.save_draft(version, 1, Draft(Plan(parts, usual), 5.0, ""))
+                builds.save_draft(version, 1, Draft(plan=Plan(parts, usual), prediction=5.0, change_note=""))
                 for step in (builds.hand_in, builds.sign):
                     step(version, brief)
                 builds.issue(version)
@@ -64,9 +67,9 @@ class Station:
 
     def attempt(self, team: str, load: str, rise: str, time: str = "", **more):
         item = AttemptInput(
-            self.entries.get(team, 0),
-            {"load": load, "rise_m": rise, "time_s": time},
-            more.pop("client_id", f"a{next(IDS)}"),
+            entry_id=self.entries.get(team, 0),
+            typed={"load": load, "rise_m": rise, "time_s": time},
+            client_id=more.pop("client_id", f"a{next(IDS)}"),
             **more,
         )
         with self.database.writing() as session:

@@ -39,7 +39,7 @@ def test_in_a_fahrenheit_class_the_defaults_and_the_rule_are_fahrenheit(database
     with database.session() as session:
         brief = briefs.brief_of(challenge_in(crew, session))
         assert brief.setting.show(brief.values["level_c"], "degC", 0) == "122 °F"
-        assert brief.rule == (Term("peak", "degF"),)
+        assert brief.rule == (Term(metric="peak", unit="degF"),)
         assert brief.rule_of("green")[0].unit == "delta_degF"
 
 
@@ -76,9 +76,12 @@ def test_offers_that_make_no_sense_are_refused(crew: Crew, offers, says):
 def test_a_rule_is_stored_only_if_it_can_be_worked_out(crew: Crew):
     with crew.database.writing() as session:
         challenge = challenge_in(crew, session)
-        briefs.save_rule(challenge, [Term("peak", "degC", 2), Term("units", "count", -3)])
+        briefs.save_rule(
+            challenge,
+            [Term(metric="peak", unit="degC", weight=2), Term(metric="units", unit="count", weight=-3)],
+        )
         assert challenge.school == "own"
-        for bad in ([], [Term("speed", "degC")], [Term("peak", "minute")]):
+        for bad in ([], [Term(metric="speed", unit="degC")], [Term(metric="peak", unit="minute")]):
             with pytest.raises(Refused):
                 briefs.save_rule(challenge, bad)
 
@@ -103,9 +106,9 @@ def test_a_class_keeps_letters_apart_and_teams_with_builds(crew: Crew):
     with crew.database.writing() as session:
         made = get_class(session, crew.class_id)
         swapped = [
-            TeamInput("Dunlin", crew.teams["Dunlin"], "A"),
-            TeamInput("Avocet", crew.teams["Avocet"], "D"),
-            TeamInput("Aurora"),
+            TeamInput(name="Dunlin", id=crew.teams["Dunlin"], letter="A"),
+            TeamInput(name="Avocet", id=crew.teams["Avocet"], letter="D"),
+            TeamInput(name="Aurora"),
         ]
         saved = save_class(
             session,
@@ -129,7 +132,7 @@ def test_a_class_keeps_letters_apart_and_teams_with_builds(crew: Crew):
             temp_unit="degC",
             decimal="point",
             zone="UTC",
-            teams=[TeamInput("Dunlin", crew.teams["Dunlin"])],
+            teams=[TeamInput(name="Dunlin", id=crew.teams["Dunlin"])],
             class_id=crew.class_id,
         )
 
@@ -152,7 +155,7 @@ def test_a_class_without_name_or_teams_is_refused_at_the_field(database, name, t
             temp_unit="degC",
             decimal="point",
             zone="UTC",
-            teams=[TeamInput(t) for t in teams],
+            teams=[TeamInput(name=t) for t in teams],
         )
     assert refused.value.field == field
 

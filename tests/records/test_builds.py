@@ -11,7 +11,7 @@ from thermion.records.building.builds import Draft
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.planning import briefs
 
-OVER = Plan((*GOOD.parts, Part("floor", "newspaper", "flat", 6)), GOOD.factors)
+OVER = Plan((*GOOD.parts, Part(place="floor", material="newspaper", form="flat", units=6)), GOOD.factors)
 
 
 def load(crew: Crew, version_id: int):
@@ -33,11 +33,11 @@ def test_materials_only_after_the_check_and_no_edit_after_the_issue(crew: Crew):
         act(crew, version, builds.issue)
     act(crew, version, builds.hand_in)
     with pytest.raises(Refused, match="waiting for the check"):
-        act(crew, version, builds.save_draft, 2, Draft(OVER, 60.0, ""))
+        act(crew, version, builds.save_draft, 2, Draft(plan=OVER, prediction=60.0, change_note=""))
     act(crew, version, builds.sign)
     act(crew, version, builds.issue)
     with pytest.raises(Refused, match="next version"):
-        act(crew, version, builds.save_draft, 9, Draft(OVER, 60.0, ""))
+        act(crew, version, builds.save_draft, 9, Draft(plan=OVER, prediction=60.0, change_note=""))
     with pytest.raises(Refused, match="is issued"):
         act(crew, version, builds.send_back, "Where is the air going?")
     assert builds.plan_of(load(crew, version)) == GOOD
@@ -87,18 +87,18 @@ def test_only_an_issued_version_has_a_successor(crew: Crew):
 def test_two_screens_on_one_plan_do_not_overwrite_each_other(crew: Crew):
     version = crew.plan("Avocet", until="draft")
     revision = load(crew, version).revision
-    act(crew, version, builds.save_draft, revision, Draft(GOOD, 65.0, ""))
+    act(crew, version, builds.save_draft, revision, Draft(plan=GOOD, prediction=65.0, change_note=""))
     with pytest.raises(Conflict, match="another screen"):
-        act(crew, version, builds.save_draft, revision, Draft(OVER, 80.0, ""))
+        act(crew, version, builds.save_draft, revision, Draft(plan=OVER, prediction=80.0, change_note=""))
     assert load(crew, version).prediction == 65.0
 
 
 @pytest.mark.parametrize(
     "plan",
     [
-        Plan((Part("roof", "foil", "flat", 1),)),
-        Plan((Part("wall", "gold", "flat", 1),)),
-        Plan((Part("wall", "foil", "shredded", 1),)),
+        Plan((Part(place="roof", material="foil", form="flat", units=1),)),
+        Plan((Part(place="wall", material="gold", form="flat", units=1),)),
+        Plan((Part(place="wall", material="foil", form="shredded", units=1),)),
         Plan((), {"height_m": 9.0}),
         Plan((), {"wings": 2.0}),
     ],
@@ -106,7 +106,13 @@ def test_two_screens_on_one_plan_do_not_overwrite_each_other(crew: Crew):
 def test_a_plan_that_cannot_exist_is_not_stored(crew: Crew, plan: Plan):
     version = crew.plan("Avocet", until="draft")
     with pytest.raises(Refused):
-        act(crew, version, builds.save_draft, load(crew, version).revision, Draft(plan, None, ""))
+        act(
+            crew,
+            version,
+            builds.save_draft,
+            load(crew, version).revision,
+            Draft(plan=plan, prediction=None, change_note=""),
+        )
     assert builds.plan_of(load(crew, version)) == GOOD
 
 

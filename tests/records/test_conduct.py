@@ -36,7 +36,7 @@ class Desk:
         with self.crew.database.writing() as session:
             made = get_class(session, self.crew.class_id)
             plan = week.week_of(session, made.id)
-            return conduct.carry_out(session, made, plan, Done(what, self.seen, **more), at)
+            return conduct.carry_out(session, made, plan, Done(what=what, seen=self.seen, **more), at)
 
 
 @pytest.fixture

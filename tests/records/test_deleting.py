@@ -143,7 +143,7 @@ def test_nothing_comes_back_into_another_class_that_got_the_number(full):
             temp_unit="degC",
             decimal="point",
             zone="UTC",
-            teams=[classes.TeamInput(name) for name in ("Avocet", "Dunlin", "Godwit")],
+            teams=[classes.TeamInput(name=name) for name in ("Avocet", "Dunlin", "Godwit")],
         )
         assert other.id == 1  # SQLite gives the free number again
     with full.database.session() as session:

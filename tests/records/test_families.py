@@ -50,8 +50,15 @@ class Test:
             ids = []
             for team in crew.teams.values():
                 version = builds.start_version(session, made, team)
-                plan = Plan((Part(PARTS[key], brief.kind.build.materials[0][0], "flat", 1),), usual)
-                builds.save_draft(version, 1, Draft(plan, 5.0, ""))
+                plan = Plan(
+                    (
+                        Part(
+                            place=PARTS[key], material=brief.kind.build.materials[0][0], form="flat", units=1
+                        ),
+                    ),
+                    usual,
+                )
+                builds.save_draft(version, 1, Draft(plan=plan, prediction=5.0, change_note=""))
                 for step in (builds.hand_in, builds.sign):
                     step(version, brief)
                 builds.issue(version)
@@ -78,7 +85,15 @@ class Test:
 
     def see(self, row: str, minute: float, typed: str, *, phase="melting", **more):
         at = NOON + timedelta(minutes=minute, seconds=6)
-        item = ReadingInput(self.rows[row], phase, minute * 60, typed, f"r{next(IDS)}", at, **more)
+        item = ReadingInput(
+            entry_id=self.rows[row],
+            phase=phase,
+            mark_s=minute * 60,
+            given=typed,
+            client_id=f"r{next(IDS)}",
+            entered_at=at,
+            **more,
+        )
         with self.database.writing() as session:
             return save_reading(session, self.run_id, item, at)
 
@@ -236,7 +251,10 @@ def test_a_closed_run_takes_no_turn_until_it_is_opened_again(crew):
     with pytest.raises(Refused, match="closed"):
         test.race("Avocet", "20", 50, at=100)
     fix = attempts.AttemptInput(
-        test.rows["control"], {"start_c": "20", "time_s": "16"}, "fix", supersedes_id=row.id
+        entry_id=test.rows["control"],
+        typed={"start_c": "20", "time_s": "16"},
+        client_id="fix",
+        supersedes_id=row.id,
     )
     assert test.act(attempts.save_attempt, fix).race == row.race  # its readings stay with it
     test.act(lambda s, r, b: runs.reopen_run(r))
@@ -246,7 +264,9 @@ def test_a_closed_run_takes_no_turn_until_it_is_opened_again(crew):
 
 def test_leaks_are_checked_later_and_water_that_grows_is_asked(crew):
     rain = Test(crew, "rain_catch")
-    shower = attempts.AttemptInput(rain.rows["Avocet"], {"poured_m3": "200", "caught_m3": "80"}, "s1")
+    shower = attempts.AttemptInput(
+        entry_id=rain.rows["Avocet"], typed={"poured_m3": "200", "caught_m3": "80"}, client_id="s1"
+    )
     rain.act(attempts.save_attempt, shower)
 
     def note(typed: str, minute: float):
@@ -327,13 +347,18 @@ def test_fills_of_ten_sprays_say_what_one_gives_and_sprays_become_water(crew):
     assert brief.values["squeeze_m3"] == pytest.approx(2e-6)
     assert brief.values["squeeze_se_m3"] == pytest.approx(1e-6 / 3**0.5 / 10, rel=0.1)
     shower = {"sprays": "120", "caught_m3": "96"}
-    row = rain.act(attempts.save_attempt, attempts.AttemptInput(rain.rows["Dunlin"], shower, "s"))
+    row = rain.act(
+        attempts.save_attempt,
+        attempts.AttemptInput(entry_id=rain.rows["Dunlin"], typed=shower, client_id="s"),
+    )
     assert row.values["poured_m3"] == pytest.approx(240e-6)
     assert rain.figures()["D"]["efficiency"].value == pytest.approx(0.4)
     with pytest.raises(Refused, match="at most 240 mL"):
         rain.act(
             attempts.save_attempt,
-            attempts.AttemptInput(rain.rows["Dunlin"], {"sprays": "120", "caught_m3": "241"}, "s2"),
+            attempts.AttemptInput(
+                entry_id=rain.rows["Dunlin"], typed={"sprays": "120", "caught_m3": "241"}, client_id="s2"
+            ),
         )
 
 
@@ -433,6 +458,6 @@ def test_two_stations_take_two_builds_at_once(crew):
     rows = test.rows
     assert queue().on == (rows["Avocet"], rows["Dunlin"])
     assert queue().wait_s(rows["Godwit"], 90) == 90
-    item = attempts.AttemptInput(rows["Dunlin"], {"stop_m": "80"}, "d1")
+    item = attempts.AttemptInput(entry_id=rows["Dunlin"], typed={"stop_m": "80"}, client_id="d1")
     test.act(attempts.save_attempt, item)  # the second station was quicker
     assert queue().on == (rows["Avocet"], rows["Godwit"])

@@ -81,7 +81,7 @@ def test_figures_scores_and_places_of_one_run(crew: Crew):
 def test_the_second_version_is_judged_against_the_first_and_its_one_change(crew: Crew):
     first = crew.run(crew.plan("Avocet"))
     fill(crew, first, {"Air": 0, "Avocet": 30})
-    changed = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+    changed = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
     later = NOON + timedelta(days=1)
     second = crew.run(crew.plan("Avocet", changed, note="The floor was empty."), at=later)
     fill(crew, second, {"Air": 0, "Avocet": 42}, at=later)
@@ -109,7 +109,7 @@ def test_runs_in_other_light_are_brought_to_the_same(crew: Crew):
     """The second day is brighter by two fifths, and the box changed by nothing that matters."""
     dim = crew.run(crew.plan("Avocet"), irradiance_w_m2=500.0, air_c=20.0)
     fill(crew, dim, {"Air": 0, "Avocet": 30})
-    more = Plan((*GOOD.parts, Part("floor", "felt", "flat", 1)), GOOD.factors)
+    more = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=1)), GOOD.factors)
     later = NOON + timedelta(days=1)
     bright = crew.run(crew.plan("Avocet", more, note="Felt."), at=later, irradiance_w_m2=700.0, air_c=20.0)
     fill(crew, bright, {"Air": 0, "Avocet": 42}, at=later)
@@ -128,7 +128,7 @@ def test_a_build_tested_unchanged_on_both_days_takes_the_days_out(crew: Crew):
     rig = {"irradiance_w_m2": 600.0, "air_c": 20.0}
     first = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), **rig)
     fill(crew, first, {"Air": 0, "Avocet": 30, "Dunlin": 25})
-    felt = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+    felt = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
     later = NOON + timedelta(days=1)
     second = crew.run(crew.plan("Avocet", felt, note="Felt."), crew.plan("Dunlin", note="-"), at=later, **rig)
     fill(crew, second, {"Air": 0, "Avocet": 42, "Dunlin": 31}, at=later)

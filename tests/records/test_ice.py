@@ -34,8 +34,10 @@ class Ice:
             ids = []
             for team, material in (("Avocet", "felt"), ("Dunlin", "newspaper")):
                 version = builds.start_version(session, made, crew.teams[team])
-                parts = tuple(Part(p, material, "flat", 1) for p in ("wall", "lid"))
-                builds.save_draft(version, 1, Draft(Plan(parts, {"jacket_m": 0.03}), 0.6, ""))
+                parts = tuple(Part(place=p, material=material, form="flat", units=1) for p in ("wall", "lid"))
+                builds.save_draft(
+                    version, 1, Draft(plan=Plan(parts, {"jacket_m": 0.03}), prediction=0.6, change_note="")
+                )
                 builds.hand_in(version, brief)
                 builds.sign(version, brief)
                 builds.issue(version)
@@ -48,7 +50,14 @@ class Ice:
 
     def read(self, row: str, minute: float, typed: str):
         at = NOON + timedelta(minutes=minute, seconds=8)
-        item = ReadingInput(self.rows[row], "standing", minute * 60, typed, f"{row}{minute}{typed}", at)
+        item = ReadingInput(
+            entry_id=self.rows[row],
+            phase="standing",
+            mark_s=minute * 60,
+            given=typed,
+            client_id=f"{row}{minute}{typed}",
+            entered_at=at,
+        )
         with self.database.writing() as session:
             return save_reading(session, self.run_id, item, at)
 

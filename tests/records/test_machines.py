@@ -33,7 +33,12 @@ class Machine:
         self.now = at or self.now + timedelta(seconds=1)
         with self.database.writing() as session:
             probe = probes.probe_of_key(session, self.key)
-            probes.receive(session, probe, [Measured("A", self.unit, self.stored, value, None)], self.now)
+            probes.receive(
+                session,
+                probe,
+                [Measured(name="A", unit=self.unit, stored_unit=self.stored, value=value, time_s=None)],
+                self.now,
+            )
 
     def act(self, does, *args):
         """Call an action on the one channel in this run."""
@@ -100,7 +105,12 @@ def test_a_balance_under_the_store_is_water_and_a_thermometer_there_is_refused(c
     assert balance.shows().to_zero  # put up anew, it is set to zero anew
     with crew.database.writing() as session:
         probe = probes.probe_of_key(session, balance.key)
-        probes.receive(session, probe, [Measured("T", "Cel", "degC", 20.0, None)], NOON)
+        probes.receive(
+            session,
+            probe,
+            [Measured(name="T", unit="Cel", stored_unit="degC", value=20.0, time_s=None)],
+            NOON,
+        )
         run = runs.get_run(session, rain.run_id)
         brief = briefs.brief_of(briefs.get_challenge(session, rain.id))
         with pytest.raises(Refused, match="T sends Cel"):

@@ -44,7 +44,8 @@ def test_a_build_of_the_classs_own_material_is_drawn_simulated_and_asked_about_l
         rig = {c.key: c.si("default") for c in kind.brief.settings(kind.brief.default_choices())}
         plan = kind.build.example()
         ours = tuple(
-            Part(p.place, own_key("Old map", "sheet", p.material), p.form, p.units) for p in plan.parts
+            Part(place=p.place, material=own_key("Old map", "sheet", p.material), form=p.form, units=p.units)
+            for p in plan.parts
         )
         mine = Plan(ours, plan.factors)
         assert [s.tone for s in kind.build.draw(mine, rig).shapes] == [
@@ -79,10 +80,16 @@ def ours(crew: Crew, class_id: int = 1) -> list[str]:
 def test_an_own_material_goes_from_brief_through_plan_limits_kit_and_store_and_is_let_go_of_after_use(crew):
     key = offer_own(crew)
     version = crew.plan(
-        "Avocet", Plan((Part("wall", key, "crumpled", 3), Part("window", "cling_film", "flat", 2)))
+        "Avocet",
+        Plan(
+            (
+                Part(place="wall", material=key, form="crumpled", units=3),
+                Part(place="window", material="cling_film", form="flat", units=2),
+            )
+        ),
     )
     with pytest.raises(Refused, match="Old map: 9 used, the limit is 4"):
-        crew.plan("Dunlin", Plan((Part("wall", key, "crumpled", 9),)))
+        crew.plan("Dunlin", Plan((Part(place="wall", material=key, form="crumpled", units=9),)))
     with crew.database.writing() as session:
         store.count_stock(session, crew.class_id, key, 20)
         found = {s.material: s.there for s in store.shelves(session, crew.class_id, {})}
@@ -126,7 +133,15 @@ def offer_own_again(crew: Crew) -> str:
 
 def test_own_things_travel_in_the_challenge_file_and_words_find_their_attempts_again(crew):
     key = offer_own(crew)
-    crew.plan("Avocet", Plan((Part("wall", key, "flat", 2), Part("window", "cling_film", "flat", 2))))
+    crew.plan(
+        "Avocet",
+        Plan(
+            (
+                Part(place="wall", material=key, form="flat", units=2),
+                Part(place="window", material="cling_film", form="flat", units=2),
+            )
+        ),
+    )
     with crew.database.writing() as session:
         for filler in ("one", "two"):  # the class that opens the file gives its words other numbers
             own.add_word(session, crew.class_id, "wind_hoist", filler)

@@ -179,7 +179,10 @@ class TestStore:
 
     def test_reused_units_do_not_leave_the_shelf(self, crew):
         self.count(crew, newspaper=10)
-        kept = Plan((*GOOD.parts[:2], Part("wall", "newspaper", "crumpled", 4, 3)), GOOD.factors)
+        kept = Plan(
+            (*GOOD.parts[:2], Part(place="wall", material="newspaper", form="crumpled", units=4, reused=3)),
+            GOOD.factors,
+        )
         self.hand_out(crew, crew.plan("Avocet", kept, until="signed"))
         assert self.there(crew)["newspaper"] == 9
 
@@ -218,7 +221,10 @@ class TestStore:
         self.hand_out(crew, crew.plan("Avocet", until="signed"))  # 4 newspapers
         first = self.bill(crew)
         for sheets, left, units in ((5, 15, 1), (2, 15, 1), (6, 14, 2)):  # one more; fewer; one more again
-            plan = Plan((*GOOD.parts[:2], Part("wall", "newspaper", "crumpled", sheets)), GOOD.factors)
+            plan = Plan(
+                (*GOOD.parts[:2], Part(place="wall", material="newspaper", form="crumpled", units=sheets)),
+                GOOD.factors,
+            )
             self.hand_out(crew, crew.plan("Avocet", plan, note="another wall", until="signed"))
             assert self.there(crew)["newspaper"] == left
             now = self.bill(crew)
@@ -228,7 +234,10 @@ class TestStore:
     def test_what_a_team_kept_from_an_earlier_version_can_come_back(self, crew):
         self.count(crew, newspaper=4)
         self.hand_out(crew, crew.plan("Avocet", until="signed"))
-        fewer = Plan((*GOOD.parts[:2], Part("wall", "newspaper", "crumpled", 1)), GOOD.factors)
+        fewer = Plan(
+            (*GOOD.parts[:2], Part(place="wall", material="newspaper", form="crumpled", units=1)),
+            GOOD.factors,
+        )
         second = crew.plan("Avocet", fewer, note="thinner", until="signed")
         self.hand_out(crew, second)
         with crew.database.writing() as session:

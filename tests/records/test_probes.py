@@ -20,7 +20,9 @@ from thermion.records.tables import Probe, ProbeChannel, Reading
 
 
 def cel(name: str, celsius: float, at=None, unit: str = "Cel", stored: str = "degC") -> Measured:
-    return Measured(name, unit, stored, celsius, None if at is None else at.timestamp())
+    return Measured(
+        name=name, unit=unit, stored_unit=stored, value=celsius, time_s=None if at is None else at.timestamp()
+    )
 
 
 class Board:

@@ -22,7 +22,7 @@ def test_a_brief_is_copied_to_three_classes_and_begins_another_from_the_shelf(ap
         names = ("Supply crew", "Signal crew", "Night crew")
         made = [
             save_class(
-                session, name=n, temp_unit="degC", decimal="point", zone="UTC", teams=[TeamInput("Knot")]
+                session, name=n, temp_unit="degC", decimal="point", zone="UTC", teams=[TeamInput(name="Knot")]
             )
             for n in names
         ]

@@ -18,7 +18,7 @@ from thermion.web.pictures.curves import Line, curves, nice_ticks, split_at_gaps
 
 
 def line(label: str, *points: tuple[float, float], **more) -> Line:
-    return Line(label, f"Team {label}", "blue", "circle", (points,), **more)
+    return Line(label=label, name=f"Team {label}", colour="blue", shape="circle", stretches=(points,), **more)
 
 
 @given(st.floats(-200, 200), st.floats(0.5, 400), st.integers(3, 12))
@@ -47,7 +47,12 @@ def test_a_missed_mark_breaks_the_line_and_is_not_drawn_across():
     stretches = split_at_gaps([0, 300, 600, 1200, 1500], [20, 30, 38, 47, 50], 300)
     assert [list(times) for times, _ in stretches] == [[0, 300, 600], [1200, 1500]]
     drawn = tuple(tuple(zip(*each, strict=True)) for each in stretches)
-    chart = curves([Line("A", "Avocet", "blue", "circle", drawn)], title="", y_label="", x_end=30)
+    chart = curves(
+        [Line(label="A", name="Avocet", colour="blue", shape="circle", stretches=drawn)],
+        title="",
+        y_label="",
+        x_end=30,
+    )
     assert chart.drawn[0].path.count("M") == 2
     assert chart.drawn[0].dots.count("M") == 5
     late = split_at_gaps([0, 347, 690], [20, 30, 38], 300)

@@ -17,7 +17,7 @@ from thermion.records.planning import briefs
 from thermion.records.running import runs
 from thermion.records.tables import Reading, Repeats
 
-FELT = Plan((*GOOD.parts, Part("floor", "felt", "flat", 2)), GOOD.factors)
+FELT = Plan((*GOOD.parts, Part(place="floor", material="felt", form="flat", units=2)), GOOD.factors)
 
 
 def flat(html: str) -> str:

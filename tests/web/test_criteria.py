@@ -96,6 +96,8 @@ def test_equal_builds_are_seldom_told_apart_by_judges_who_differ_by_most_of_a_ma
         marks = np.clip(np.round(rng.normal(worth, 0.8, (2, judges))), 0, 4)
         a, b = (judged_figure(LOOKS, list(each)) for each in marks)
         common = float(np.hypot(a.se, b.se))
-        claim = claim_of(a.value - b.value, 2.0, Spread(1e-9, 30, "repeats"), resolution=0, common_se=common)
+        claim = claim_of(
+            a.value - b.value, 2.0, Spread(sd=1e-9, dof=30, source="repeats"), resolution=0, common_se=common
+        )
         said += claim.word == "clear"
     assert said / 2000 <= 0.05

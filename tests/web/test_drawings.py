@@ -27,7 +27,12 @@ def any_plan(kind, draw: random.Random) -> Plan:
         for _ in range(draw.choice([0, 1, 1, 2, 3])):
             material = MATERIALS[draw.choice(kind.build.materials)[0]]
             parts.append(
-                Part(place.key, material.key, draw.choice(material.forms), draw.choice([1, 2.5, 4, 12]))
+                Part(
+                    place=place.key,
+                    material=material.key,
+                    form=draw.choice(material.forms),
+                    units=draw.choice([1, 2.5, 4, 12]),
+                )
             )
     low_high = {f.key: (f.si("low"), f.si("high")) for f in kind.build.factors}
     factors = {
@@ -83,7 +88,16 @@ def test_labels_that_lie_on_each_other_would_be_found():
     found = layout(KINDS[0], example_plan(KINDS[0]), PAGE)
     one, other = found.labels[:2]
     moved = type(one)(one.label, one.rows, other.box, one.leader, one.at_end)
-    assert faults(Layout(found.width, found.height, found.scale, found.views, (moved, other), ()))
+    assert faults(
+        Layout(
+            width=found.width,
+            height=found.height,
+            scale=found.scale,
+            views=found.views,
+            labels=(moved, other),
+            notes=(),
+        )
+    )
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.key)
@@ -102,9 +116,9 @@ def test_every_place_and_dimension_is_named_in_the_drawing_in_the_classs_units(k
 def test_a_plan_of_forty_parts_of_one_and_of_none_is_drawn_and_said(kind):
     place, (material, _) = kind.build.places[0], kind.build.materials[0]
     usual = kind.build.usual().factors
-    part = Part(place.key, material, MATERIALS[material].forms[0], 1)
-    many = [Part(place.key, m, MATERIALS[m].forms[0], 1) for m in MATERIALS][:40]
-    forty = part_words(Part(place.key, material, part.form, 40))
+    part = Part(place=place.key, material=material, form=MATERIALS[material].forms[0], units=1)
+    many = [Part(place=place.key, material=m, form=MATERIALS[m].forms[0], units=1) for m in MATERIALS][:40]
+    forty = part_words(Part(place=place.key, material=material, form=part.form, units=40))
     for parts, said in (
         ([], "nothing"),
         ([part], part_words(part)),
@@ -118,11 +132,22 @@ def test_a_plan_of_forty_parts_of_one_and_of_none_is_drawn_and_said(kind):
 
 
 def test_parts_are_named_as_a_teacher_would():
-    assert part_words(Part("wall", "newspaper", "crumpled", 4)) == "4 sheets newspaper, crumpled"
-    assert part_words(Part("wall", "newspaper", "flat", 1)) == "1 sheet newspaper, flat"
-    assert part_words(Part("seal", "tape", "flat", 2)) == "2 strips of 50 cm paper tape"
-    assert part_words(Part("spar", "craft_stick", "flat", 3)) == "3 × craft stick"
-    assert part_words(Part("wall", "wool", "flat", 1.5)) == "1.5 handfuls sheep's wool"
+    assert (
+        part_words(Part(place="wall", material="newspaper", form="crumpled", units=4))
+        == "4 sheets newspaper, crumpled"
+    )
+    assert (
+        part_words(Part(place="wall", material="newspaper", form="flat", units=1))
+        == "1 sheet newspaper, flat"
+    )
+    assert (
+        part_words(Part(place="seal", material="tape", form="flat", units=2))
+        == "2 strips of 50 cm paper tape"
+    )
+    assert part_words(Part(place="spar", material="craft_stick", form="flat", units=3)) == "3 × craft stick"
+    assert (
+        part_words(Part(place="wall", material="wool", form="flat", units=1.5)) == "1.5 handfuls sheep's wool"
+    )
 
 
 def test_a_word_longer_than_its_column_is_cut_and_nothing_of_it_is_lost():
@@ -134,7 +159,7 @@ def test_a_word_longer_than_its_column_is_cut_and_nothing_of_it_is_lost():
 def test_what_changed_since_the_version_before_is_said_and_marked(app, crew):
     kind = all_kinds()["solar_oven"]
     usual = kind.build.usual()
-    part = Part("wall", "newspaper", "crumpled", 4)
+    part = Part(place="wall", material="newspaper", form="crumpled", units=4)
     before = Plan((part,), usual.factors)
     after = Plan((), {**usual.factors, "gap_m": 0.06})
     labels = labels_of(kind.build, after, Setting(), before)

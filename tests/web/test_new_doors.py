@@ -85,7 +85,10 @@ def test_a_picture_is_served_as_a_picture_and_nothing_else(crew, client):
 
 def test_a_closed_station_says_so_and_opens_again(crew, client):
     test = Test(crew, "sail_run")
-    test.act(attempts.save_attempt, attempts.AttemptInput(test.rows["Avocet"], {"stop_m": "80"}, "one"))
+    test.act(
+        attempts.save_attempt,
+        attempts.AttemptInput(entry_id=test.rows["Avocet"], typed={"stop_m": "80"}, client_id="one"),
+    )
     test.act(lambda s, r, b: runs.close_run(r))
     late = {"entry": test.rows["Dunlin"], "stop_m": "90", "once": "late"}
     answer = client.post(f"/runs/{test.run_id}/attempts", data=late)

@@ -145,7 +145,7 @@ def test_a_zip_that_unfolds_without_end_is_not_unfolded():
 
 def test_an_own_material_goes_out_without_its_name_in_every_table_file_and_drawing(client, crew):
     key = own_key("Foil of the lighthouse", "old roll", "newspaper")
-    plan = replace(GOOD, parts=(*GOOD.parts, Part("wall", key, "flat", 1.0)))
+    plan = replace(GOOD, parts=(*GOOD.parts, Part(place="wall", material=key, form="flat", units=1.0)))
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
         briefs.save_offers(session, challenge, [*briefs.brief_of(challenge).offers, Offer(key, 4.0, 1.0)])

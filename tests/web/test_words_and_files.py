@@ -34,18 +34,27 @@ def rows(client, address: str) -> list[dict[str, str]]:
 
 
 def test_a_score_can_be_worked_out_again_from_the_briefs_file(client, crew: Crew):
-    rule = (Term("peak", "degC", 2.0, 5.0, 90.0), Term("impact", "point", -1.0))
+    rule = (
+        Term(metric="peak", unit="degC", weight=2.0, divisor=5.0, cap=90.0),
+        Term(metric="impact", unit="point", weight=-1.0),
+    )
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
         briefs.save_rule(challenge, rule)
         units = briefs.brief_of(challenge).kind.analysis.metric_units()
     found = [r for r in rows(client, "/challenges/1/brief.csv") if r["what"] == "score"]
     again = tuple(
-        Term(r["key"], unit, float(r["value"]), float(r["divisor"]), float(r["cap"]) if r["cap"] else None)
+        Term(
+            metric=r["key"],
+            unit=unit,
+            weight=float(r["value"]),
+            divisor=float(r["divisor"]),
+            cap=float(r["cap"]) if r["cap"] else None,
+        )
         for r, unit in zip(found, ("degC", "point"), strict=True)
     )
     assert again == rule
-    figures = {"peak": Figure(95.0, 0.5), "impact": Figure(12.0, 0.0)}
+    figures = {"peak": Figure(value=95.0, se=0.5), "impact": Figure(value=12.0, se=0.0)}
     assert score(again, figures, units).total == pytest.approx(2 * 90 / 5 - 12)
     assert any(r["key"].startswith("credit") for r in rows(client, "/challenges/1/brief.csv"))
 
@@ -64,7 +73,14 @@ def test_every_reading_in_a_file_names_its_unit_and_keeps_its_digits(client, cre
         session.flush()
         rows_of = {e.version_id: e.id for e in run.entries}
         for row, typed in ((rows_of[None], "21.5"), (rows_of[version.id], "11.3")):
-            item = ReadingInput(row, "standing", 0.0, typed, f"row-{row}", NOON)
+            item = ReadingInput(
+                entry_id=row,
+                phase="standing",
+                mark_s=0.0,
+                given=typed,
+                client_id=f"row-{row}",
+                entered_at=NOON,
+            )
             save_reading(session, run.id, item, NOON)
     found = {r["team"]: r for r in rows(client, f"/runs/{run.id}.csv")}
     air, avocet = found["air"], found["A"]
@@ -148,9 +164,11 @@ def test_scores_have_a_unit_and_one_is_one_unit(crew: Crew):
     with crew.database.session() as session:
         brief = briefs.brief_of(briefs.get_challenge(session, crew.challenge_id))
     units = brief.kind.analysis.metric_units()
-    figures = {"peak": Figure(60.0, 0.5), "units": Figure(1.0, 0.0)}
-    alone = score((Term("peak", "degC"),), figures, units)
-    summed = score((Term("peak", "degC"), Term("units", "count", -1.0)), figures, units)
+    figures = {"peak": Figure(value=60.0, se=0.5), "units": Figure(value=1.0, se=0.0)}
+    alone = score((Term(metric="peak", unit="degC"),), figures, units)
+    summed = score(
+        (Term(metric="peak", unit="degC"), Term(metric="units", unit="count", weight=-1.0)), figures, units
+    )
     assert in_score(3.25, alone, brief) == "3.2 °C"
     assert (in_score(3.25, summed, brief), in_score(1.0, summed, brief)) == ("3.2 points", "1 point")
     assert (with_unit("1", "count"), with_unit("2", "count")) == ("1 unit", "2 units")

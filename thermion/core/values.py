@@ -30,7 +30,7 @@ class Source:
     dof: float = inf
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Figure:
     """One derived figure.
 
@@ -91,7 +91,7 @@ def measured(value: float, parts: Iterable[Source], *, notes: Sequence[Because] 
     variance = sum(p.effect**2 for p in kept)
     few = sum(p.effect**4 / p.dof for p in kept if isfinite(p.dof))
     return Figure(
-        value, sqrt(variance), notes=tuple(notes), dof=variance**2 / few if few else inf, parts=kept
+        value=value, se=sqrt(variance), notes=tuple(notes), dof=variance**2 / few if few else inf, parts=kept
     )
 
 
@@ -202,7 +202,7 @@ def ratio(top: Figure, bottom: Figure) -> Figure:
             return Figure(reason=Why.COMPARED_WITH_ZERO)
         value = top.value / bottom.value
         if top.se is None and bottom.se is None:
-            return Figure(value, notes=notes)
+            return Figure(value=value, notes=notes)
         above = [replace(p, effect=p.effect / bottom.value) for p in sources_of(top)]
         below = [replace(p, effect=-p.effect * value / bottom.value) for p in sources_of(bottom)]
         beside = [replace(p, shared="try") if p.shared == "build" else p for p in below]
@@ -265,7 +265,7 @@ def _mean(known: Sequence[Figure], notes: tuple[Because, ...]) -> Figure:
     own = [x for sources in each for x in sources if x.shared not in ("build", "all")]
     value = sum(f.value or 0.0 for f in known) / n
     if not kept and not own and all(f.se is None for f in known):
-        return Figure(value, notes=notes)
+        return Figure(value=value, notes=notes)
     return measured(value, (*kept, *own), notes=notes)
 
 

@@ -73,7 +73,7 @@ def _crew(
         temp_unit="degF" if temp_unit == "degF" else "degC",
         decimal="point",
         zone=computer_zone(),
-        teams=[TeamInput(team) for team in teams],
+        teams=[TeamInput(name=team) for team in teams],
         learners=4 * len(teams),
     )
     start = now.replace(second=0, microsecond=0) - timedelta(hours=6)
@@ -85,12 +85,24 @@ def _crew(
 def _straight(session: Session, challenge: Challenge) -> None:
     """The signal crew scores how straight a trolley ran, too; two judges have looked."""
     straight = criterion("Runs straight")
-    briefs.save_rule(challenge, [*briefs.brief_of(challenge).rule, Term(straight.key, straight.unit, 5.0)])
+    briefs.save_rule(
+        challenge,
+        [*briefs.brief_of(challenge).rule, Term(metric=straight.key, unit=straight.unit, weight=5.0)],
+    )
     session.flush()
     brief = briefs.brief_of(challenge)
     for version, marks in zip(newest_versions(session, challenge.id), STRAIGHT, strict=True):
         for by, mark in enumerate(marks, 1):
-            judge(session, challenge.id, brief, version.id, straight.key, by, str(mark), brief.setting)
+            judge(
+                session,
+                challenge.id,
+                brief,
+                version.id,
+                key=straight.key,
+                by=by,
+                typed=str(mark),
+                setting=brief.setting,
+            )
 
 
 def _two_versions(session: Session, challenge: Challenge, at: datetime) -> None:
@@ -121,11 +133,11 @@ def hold_lesson(session: Session, crew: SchoolClass, now: datetime) -> None:
     for minute in (0.2, 1.6, 3.1, 6.4, 7.6):
         at = begun + timedelta(minutes=minute)
         seen = conduct.lesson_now(session, crew, plan, at)
-        conduct.carry_out(session, crew, plan, Done("next", seen.mark), at)
+        conduct.carry_out(session, crew, plan, Done(what="next", seen=seen.mark), at)
     lamp = next(c for c in plan.challenges if c.title == "Keeper's supper by lamp")
     at = now - timedelta(minutes=12)
     seen = conduct.lesson_now(session, crew, plan, at)
-    started = Done("start", seen.mark, challenge=str(lamp.id), phase="test", act="rounds")
+    started = Done(what="start", seen=seen.mark, challenge=str(lamp.id), phase="test", act="rounds")
     conduct.carry_out(session, crew, plan, started, at)
 
 

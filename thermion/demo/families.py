@@ -114,14 +114,27 @@ def issued(
     ids = {t.name: t.id for t in challenge.school_class.teams}
     plan = Plan(
         tuple(
-            Part(p, m, form if form in MATERIALS[m].forms else MATERIALS[m].forms[0], n) for p, m, n in parts
+            Part(
+                place=p,
+                material=m,
+                form=form if form in MATERIALS[m].forms else MATERIALS[m].forms[0],
+                units=n,
+            )
+            for p, m, n in parts
         ),
         {**usual, **factors},
     )
     version = builds.start_version(session, challenge, ids[team])
     unit = brief.kind.analysis.prediction_for(brief.choices).unit
     builds.save_draft(
-        version, version.revision, Draft(plan, brief.setting.to_si(guess, unit), note, ids.get(idea))
+        version,
+        version.revision,
+        Draft(
+            plan=plan,
+            prediction=brief.setting.to_si(guess, unit),
+            change_note=note,
+            idea_team_id=ids.get(idea),
+        ),
     )
     builds.hand_in(version, brief)
     builds.sign(version, brief)
@@ -227,10 +240,10 @@ def take_turns(
                 run,
                 brief,
                 AttemptInput(
-                    entry.id,
-                    typed,
-                    f"demo-{run.id}-{turn}-{i}",
-                    attempt.seen,
+                    entry_id=entry.id,
+                    typed=typed,
+                    client_id=f"demo-{run.id}-{turn}-{i}",
+                    seen=attempt.seen,
                     free=(i, turn) == by_hand,
                     adjusted=bool(note),
                     note=note,
@@ -331,7 +344,14 @@ def pairs(session: Session, challenge: Challenge, now: datetime) -> None:
             save_reading(
                 session,
                 run.id,
-                ReadingInput(entry.id, phase, mark, str(seen), f"demo-melt-{i}-{k}", moment),
+                ReadingInput(
+                    entry_id=entry.id,
+                    phase=phase,
+                    mark_s=mark,
+                    given=str(seen),
+                    client_id=f"demo-melt-{i}-{k}",
+                    entered_at=moment,
+                ),
                 moment,
             )
 
@@ -375,8 +395,11 @@ def rotors(session: Session, challenge: Challenge) -> None:
             continue
         parts, factors, guess, until = ROTORS[team.name]
         version = builds.start_version(session, challenge, team.id)
-        plan = Plan(tuple(Part(place, m, "flat", n) for place, m, n in parts), {**usual, **factors})
-        builds.save_draft(version, version.revision, Draft(plan, guess, ""))
+        plan = Plan(
+            tuple(Part(place=place, material=m, form="flat", units=n) for place, m, n in parts),
+            {**usual, **factors},
+        )
+        builds.save_draft(version, version.revision, Draft(plan=plan, prediction=guess, change_note=""))
         if until != "draft":
             builds.hand_in(version, brief)
         if until == "signed":

@@ -162,7 +162,7 @@ def build_demo(database: Database, now: datetime | None = None) -> None:
             temp_unit="degC",
             decimal="point",
             zone=computer_zone(),
-            teams=[TeamInput(name) for name in TEAMS],
+            teams=[TeamInput(name=name) for name in TEAMS],
         )
         shelves(session, crew)
         _finished(session, crew, now - timedelta(days=2))
@@ -206,7 +206,7 @@ def _version(
     """A team's next version, taken as far along as `until`."""
     team_id = next(t.id for t in challenge.school_class.teams if t.name == team)
     version = builds.start_version(session, challenge, team_id)
-    builds.save_draft(version, version.revision, Draft(plan, prediction, note))
+    builds.save_draft(version, version.revision, Draft(plan=plan, prediction=prediction, change_note=note))
     brief = briefs.brief_of(challenge)
     steps: list[tuple[str, Callable[[], object]]] = [
         ("waiting", lambda: builds.hand_in(version, brief)),
@@ -248,7 +248,12 @@ def _read(
                 late = 4 + 6.5 * i
                 plan = builds.plan_of(entry.version) if entry.version else None
                 probe = SimulatedProbe(
-                    brief.kind, values, plan, run.seed * 100 + entry.position, lengths, cloud=cloud
+                    kind=brief.kind,
+                    conditions=values,
+                    plan=plan,
+                    seed=run.seed * 100 + entry.position,
+                    lengths_s=lengths,
+                    cloud=cloud,
                 )
                 value = probe.read(phase, mark + late)
                 moment = started[phase] + timedelta(seconds=mark + late)
@@ -257,7 +262,14 @@ def _read(
                 first = save_reading(
                     session,
                     run.id,
-                    ReadingInput(entry.id, phase, mark, slip or f"{value:g}", key, moment),
+                    ReadingInput(
+                        entry_id=entry.id,
+                        phase=phase,
+                        mark_s=mark,
+                        given=slip or f"{value:g}",
+                        client_id=key,
+                        entered_at=moment,
+                    ),
                     moment + timedelta(seconds=1),
                 ).reading
                 if slip:
@@ -266,12 +278,12 @@ def _read(
                         session,
                         run.id,
                         ReadingInput(
-                            entry.id,
-                            phase,
-                            mark,
-                            f"{value:g}",
-                            f"{key}-corrected",
-                            later,
+                            entry_id=entry.id,
+                            phase=phase,
+                            mark_s=mark,
+                            given=f"{value:g}",
+                            client_id=f"{key}-corrected",
+                            entered_at=later,
                             supersedes_id=first.id,
                         ),
                         later,

@@ -95,7 +95,10 @@ def next_year(session: Session, class_id: int) -> SchoolClass:
         temp_unit=old.temp_unit,
         decimal=old.decimal,
         zone=old.zone,
-        teams=[TeamInput(t.name, None, t.letter, t.shape, t.colour) for t in old.teams],
+        teams=[
+            TeamInput(name=t.name, id=None, letter=t.letter, shape=t.shape, colour=t.colour)
+            for t in old.teams
+        ],
         learners=old.learners,
     )
     made.latitude_deg, made.longitude_deg = old.latitude_deg, old.longitude_deg

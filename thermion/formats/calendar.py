@@ -32,11 +32,15 @@ def week_calendar(plan: WeekPlan, class_id: int, class_name: str, now: datetime)
         key = f"{block.step.replace(':', '-')}-{block.lesson}"
         about = f"{class_name}{more}"
         says = f"{name}: {labels[block.step]}"
-        calendar.add_component(_event(key, class_id, start, block.length_s, says, about, now))
+        calendar.add_component(
+            _event(key, class_id, start, block.length_s, summary=says, about=about, now=now)
+        )
     for i, lesson in enumerate(plan.lessons):
         if lesson.pack_up_s:
             start = lesson.start + timedelta(seconds=lesson.room_s)
-            packing = _event(f"pack-{i}", class_id, start, lesson.pack_up_s, "Pack up", class_name, now)
+            packing = _event(
+                f"pack-{i}", class_id, start, lesson.pack_up_s, summary="Pack up", about=class_name, now=now
+            )
             calendar.add_component(packing)
     return bytes(calendar.to_ical())
 

@@ -137,10 +137,12 @@ def _check_rule(c: ChallengeItem, kind: Kind) -> None:
     _among("school", c.school, (*(s.key for s in kind.brief.schools), "own"))
     if not c.terms:
         raise _no("terms", "a rule needs at least one")
-    rule = [Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in c.terms]
+    rule = [
+        Term(metric=t.metric, unit=t.unit, weight=t.weight, divisor=t.divisor, cap=t.cap) for t in c.terms
+    ]
     try:
         kind = with_criteria(kind, [t.metric for t in c.terms])
-        score(rule, {m.key: Figure(1.0) for m in kind.analysis.metrics}, kind.analysis.metric_units())
+        score(rule, {m.key: Figure(value=1.0) for m in kind.analysis.metrics}, kind.analysis.metric_units())
     except ValueError as error:
         raise _no("terms", str(error)) from None
 

@@ -250,7 +250,10 @@ def import_challenge(
             temp_unit=file.school_class.temp_unit,
             decimal=file.school_class.decimal,
             zone=file.school_class.zone,
-            teams=[TeamInput(t.name, None, t.letter, t.shape, t.colour) for t in file.school_class.teams],
+            teams=[
+                TeamInput(name=t.name, id=None, letter=t.letter, shape=t.shape, colour=t.colour)
+                for t in file.school_class.teams
+            ],
         )
     else:
         school_class = session.get_one(SchoolClass, class_id)

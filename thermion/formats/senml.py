@@ -99,10 +99,17 @@ def _record(i: int, record: dict[str, Any], base: dict[str, Any]) -> Measured | 
     elif not why:
         ours, stored = UNITS.get(unit, ("dimensionless", OF_ITSELF.get(unit, "")))
         if unit in OF_ITSELF:
-            return Measured(name, unit, stored, value + lift, None)
+            return Measured(name=name, unit=unit, stored_unit=stored, value=value + lift, time_s=None)
         converted, at = convert(value + lift, ours, stored), time + start
         later = at >= RELATIVE
-        return Measured(name, unit, stored, converted, at if later else None, 0.0 if later else -at)
+        return Measured(
+            name=name,
+            unit=unit,
+            stored_unit=stored,
+            value=converted,
+            time_s=at if later else None,
+            ago_s=0.0 if later else -at,
+        )
     return Unread(i, name[:60], why)
 
 

@@ -40,7 +40,7 @@ def stations() -> list[str]:
     ]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pretended:
     """What each channel reads: a design that the family's usual limits allow, as its model has it, behind a
     thermometer that is off, noisy, sometimes silent and never exact. Equal seeds give equal values."""

@@ -20,7 +20,7 @@ class Refused(Exception):  # noqa: N818 - an answer to a person
     """The server will never take it: a wrong key, or a door that is closed."""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Sender:
     """Posts SenML records to an address with a probe's key; those without an answer wait."""
 

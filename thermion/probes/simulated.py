@@ -10,7 +10,7 @@ from thermion.core.plans import Plan
 from thermion.core.sim import observe
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SimulatedProbe:
     """A probe in a build, or in the air when there is no plan.
 

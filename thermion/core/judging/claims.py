@@ -141,12 +141,24 @@ def claim_from(
     """
     difference, common = single("difference", difference), not_negative("common_se", common_se)
     if spread is None or own is None:
-        return Claim(difference, None, None, None, None, "not known", UNKNOWN)
+        return Claim(
+            difference=difference, se=None, dof=None, low=None, high=None, word="not known", why=UNKNOWN
+        )
     variance = own + common**2
     if variance == 0:
         if difference != 0:
-            return Claim(difference, None, None, None, None, "not known", EXACT)
-        return Claim(0.0, 0.0, spread.dof, 0.0, 0.0, "too close to call", Why.ALL_EQUAL)
+            return Claim(
+                difference=difference, se=None, dof=None, low=None, high=None, word="not known", why=EXACT
+            )
+        return Claim(
+            difference=0.0,
+            se=0.0,
+            dof=spread.dof,
+            low=0.0,
+            high=0.0,
+            word="too close to call",
+            why=Why.ALL_EQUAL,
+        )
     dof = spread.dof
     if common > 0 and dof > FEW:
         dof = spread.dof * (variance / own) ** 2 if own > 0 else float("inf")
@@ -161,7 +173,16 @@ def claim_from(
     if times is not None:
         far = exp(t_quantile(1 - (1 - P95) / at_once, dof) * times[1])
         ratio = (times[0], times[0] / far, times[0] * far)
-    return Claim(difference, se, dof, difference - reach, difference + reach, word, _from(spread), ratio)
+    return Claim(
+        difference=difference,
+        se=se,
+        dof=dof,
+        low=difference - reach,
+        high=difference + reach,
+        word=word,
+        why=_from(spread),
+        times=ratio,
+    )
 
 
 def _from(spread: Spread) -> Why:

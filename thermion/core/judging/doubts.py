@@ -29,7 +29,7 @@ LENGTH = ((100.0, "Was that in metres?"), (10.0, "A decimal sign too many?"))
 TIME = ((60.0, "Was that in minutes?"),)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Known:
     """What is known of an amount before it is typed, all in its stored unit.
 
@@ -80,11 +80,19 @@ def _beside_others(
 ) -> Check | None:
     """What is asked of a value beside what the same build did before, else beside the other builds."""
     if earlier:
-        return _beside(value, [median(earlier)], slips, show, "what it did before", APART, FAR)
+        return _beside(value, [median(earlier)], slips, show, what="what it did before", apart=APART, far=FAR)
     others = [v for v in known.others if v > 0]
     if len(others) < LEAST_OTHERS:
         return None
-    return _beside(value, [min(others), max(others)], slips, show, "all others", FAR_FROM_ALL, FAR_FROM_ALL)
+    return _beside(
+        value,
+        [min(others), max(others)],
+        slips,
+        show,
+        what="all others",
+        apart=FAR_FROM_ALL,
+        far=FAR_FROM_ALL,
+    )
 
 
 def _slips(unit: str) -> Sequence[tuple[float, str]]:

@@ -17,7 +17,7 @@ K = TypeVar("K", bound=Any)  # names a build
 LEAST = 2  # builds on each side, below which nothing is said
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Effect(Generic[K]):
     """Mean with the materials minus mean without them, in the metric's stored unit.
 
@@ -61,7 +61,16 @@ def material_effects(
         caution = "These builds differ in other ways too: a hint to test, not a cause."
         if len(names) > 1:
             caution = "Always used together here, so nobody can say which did it."
-        out.append(Effect(tuple(names), teams, rest, way(claim.difference, better), claim, caution))
+        out.append(
+            Effect(
+                materials=tuple(names),
+                used_by=teams,
+                without=rest,
+                verdict=way(claim.difference, better),
+                claim=claim,
+                caution=caution,
+            )
+        )
     return sorted(out, key=lambda e: -abs(e.claim.difference) / (e.claim.se or 1e-12))
 
 

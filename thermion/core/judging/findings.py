@@ -153,43 +153,52 @@ def analyse(
     latest = {v.subject: v for v in newest(versions).values()}
     measured = tries.measure(rule, better)
     metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    first_term = (Term(metric.key, metric.si_unit),)
+    first_term = (Term(metric=metric.key, unit=metric.si_unit),)
     same = list(rule) == list(first_term) and better == metric.better
     headline = measured if same else tries.measure(first_term, metric.better)
     claimed = {
-        m.key: headline if m.key == metric.key else tries.measure((Term(m.key, m.si_unit),), m.better)
+        m.key: headline
+        if m.key == metric.key
+        else tries.measure((Term(metric=m.key, unit=m.si_unit),), m.better)
         for m in kind.analysis.claimed_for(tried[0].trial.choices)
     }
     facts = score_places({s: v.score.total for s, v in latest.items()}, better)
     places = _places(tries, rule, latest, measured, better)
     lead, rival = _lead(measured, places)
     if any(_only_so_far(v) for s, v in latest.items() if s in facts):  # nothing is claimed before its end
-        places, lead, rival = [Standing(p.key, p.value, None, None, None, None) for p in places], None, None
+        places, lead, rival = (
+            [
+                Standing(key=p.key, value=p.value, half_width=None, first=None, last=None, chance_best=None)
+                for p in places
+            ],
+            None,
+            None,
+        )
     ranked = [p.key for p in places]
     known = [s for s in ranked if measured is not None and s in measured]
     fair = measured is None or all(measured.comparable(known[0], s) for s in known)
     units = kind.analysis.metric_units()
     return Findings(
-        tuple(versions),
-        tries.whole,
-        facts,
-        tuple(places),
-        lead,
-        rival,
-        None
+        versions=tuple(versions),
+        fitted=tries.whole,
+        facts=facts,
+        places=tuple(places),
+        lead=lead,
+        rival=rival,
+        settling=None
         if lead is None or rival is None or measured is None
         else settling(measured, lead, places[0].key, rival, known),
-        tuple(v for v in latest.values() if v.subject not in set(ranked)),
-        tuple(gains_of(tries, {v.subject: v.figures for v in versions}, claimed, measured, tolerance)),
-        tuple(_unfair(tries, tolerance)),
-        fair,
-        sensitivity(rule, {s: v.figures for s, v in latest.items()}, units=units, better=better),
-        measured,
-        headline,
-        tuple(_effects(kind, tried, latest, headline)),
-        {t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
-        tuple(_beside_control(kind, list(latest), claimed)),
-        tries.limits(rule),
+        without_score=tuple(v for v in latest.values() if v.subject not in set(ranked)),
+        gains=tuple(gains_of(tries, {v.subject: v.figures for v in versions}, claimed, measured, tolerance)),
+        unfair=tuple(_unfair(tries, tolerance)),
+        places_fair=fair,
+        firmness=sensitivity(rule, {s: v.figures for s, v in latest.items()}, units=units, better=better),
+        score=measured,
+        headline=headline,
+        effects=tuple(_effects(kind, tried, latest, headline)),
+        used={t.subject: tuple(dict.fromkeys(p.material for p in t.plan.parts)) for t in tried},
+        beside=tuple(_beside_control(kind, list(latest), claimed)),
+        limits=tries.limits(rule),
     )
 
 
@@ -225,13 +234,13 @@ def _versions(tries: Tries, rule: Sequence[Term]) -> list[VersionFinding]:
         goes = [score(rule, f, units).total for t in mine for _, f in tries.single[t.subject, t.run]]
         out.append(
             VersionFinding(
-                subject,
-                tuple(t.run for t in mine),
-                figures,
-                score(rule, figures, units),
-                tuple(total for total in goes if total is not None),
-                mine[-1].prediction,
-                tuple(m for t in mine for m in t.missed),
+                subject=subject,
+                runs=tuple(t.run for t in mine),
+                figures=figures,
+                score=score(rule, figures, units),
+                tries=tuple(total for total in goes if total is not None),
+                prediction=mine[-1].prediction,
+                missed=tuple(m for t in mine for m in t.missed),
             )
         )
     return out
@@ -270,7 +279,13 @@ def _places(
         return standings
     if measured is None or any(s.half_width is None for s in standings):
         # nobody knows how far a try may lie from the next
-        return [*standings, *(Standing(s, None, None, None, None, None) for s in bounds)]
+        return [
+            *standings,
+            *(
+                Standing(key=s, value=None, half_width=None, first=None, last=None, chance_best=None)
+                for s in bounds
+            ),
+        ]
     ends = {
         s.key: (s.value - s.half_width, s.value + s.half_width)
         for s in standings

@@ -57,7 +57,7 @@ class BoundGain:
     good: bool | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gain:
     """A version against the one before it: headline metric and score.
 
@@ -114,7 +114,9 @@ def gains_of(
     for before, after in pairwise(sorted(figures)):
         if before.team_id != after.team_id or after in tries.unchanged:
             continue
-        pair = _Pair(tries, before, after, figures, score, tolerance)
+        pair = _Pair(
+            tries=tries, before=before, after=after, figures=figures, score=score, tolerance=tolerance
+        )
         found = [pair.gain(key, measured) for key, measured in claimed.items()]
         told = [g for g in found if g is not None and g.claim.why is not BOUNDS]
         out += told or [g for g in found if g is not None][:1]
@@ -124,7 +126,7 @@ def gains_of(
 BOUNDS = Why.ONLY_BOUNDS
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Pair:
     """A version and the one before it."""
 
@@ -148,7 +150,7 @@ class _Pair:
         told = measured is not None and before in measured and after in measured
         if not told and not any(b.good is not None for b in bounds):
             return None
-        claim = Claim(0.0, None, None, None, None, "not known", BOUNDS)
+        claim = Claim(difference=0.0, se=None, dof=None, low=None, high=None, word="not known", why=BOUNDS)
         if measured is not None and told:
             claim = measured.claim(after, before)
         changes = differences(old.plan, new.plan, kind.build.place_names(), kind.build.factor_names())
@@ -156,22 +158,22 @@ class _Pair:
         score_claim = score.claim(after, before) if score else None
         how, yardsticks, common = _how(measured if told else None, before, after)
         return Gain(
-            before,
-            after,
-            tuple(changes),
-            attribution([c.sentence for c in changes], told=False),
-            key,
-            way(claim.difference, metric.better) if told else "changed",
-            claim,
-            how,
-            settling(measured, claim, after, before) if measured is not None and told else None,
-            yardsticks,
-            common,
-            _leans_on(tries, key, before, after) if how == "physics" else (),
-            tuple(comparable(old.trial.conditions, new.trial.conditions, self.tolerance)),
-            way(score_claim.difference, score.better) if score and score_claim else None,
-            score_claim,
-            bounds,
+            before=before,
+            after=after,
+            changes=tuple(changes),
+            cause=attribution([c.sentence for c in changes], told=False),
+            metric=key,
+            verdict=way(claim.difference, metric.better) if told else "changed",
+            claim=claim,
+            how=how,
+            settling=settling(measured, claim, after, before) if measured is not None and told else None,
+            yardsticks=yardsticks,
+            common=common,
+            leans_on=_leans_on(tries, key, before, after) if how == "physics" else (),
+            mismatches=tuple(comparable(old.trial.conditions, new.trial.conditions, self.tolerance)),
+            score_verdict=way(score_claim.difference, score.better) if score and score_claim else None,
+            score_claim=score_claim,
+            bounds=bounds,
         )
 
 

@@ -49,5 +49,14 @@ def places_by_intervals(
         before = sum(certainly_before(x, mine, better) for x in others)
         after = sum(certainly_before(mine, x, better) for x in others)
         number, half = shown.get(key, (None, None))
-        out.append(Standing(key, number, half, 1 + before, len(found) - after, None))
+        out.append(
+            Standing(
+                key=key,
+                value=number,
+                half_width=half,
+                first=1 + before,
+                last=len(found) - after,
+                chance_best=None,
+            )
+        )
     return sorted(out, key=lambda s: (s.first or 0, s.last or 0, s.key))

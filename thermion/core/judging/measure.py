@@ -34,7 +34,7 @@ from thermion.core.values import Direction
 NOT_COMPARABLE = Why.OTHER_DAYS
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measure:
     """The tries of all builds and what may be said of their differences.
 
@@ -137,7 +137,15 @@ class Measure:
         if abs(difference) <= 1e-9 * (abs(self.value(a)) + abs(self.value(b))):
             difference = 0.0  # equal tries, but for the last bit of solving for them
         if not self.comparable(a, b):
-            return Claim(difference, None, None, None, None, "not known", NOT_COMPARABLE)
+            return Claim(
+                difference=difference,
+                se=None,
+                dof=None,
+                low=None,
+                high=None,
+                word="not known",
+                why=NOT_COMPARABLE,
+            )
         common, own = self.common(a, b), None
         if self.spread is not None:
             own = self.variance(a, b)
@@ -243,7 +251,10 @@ class Measure:
             order.sort(key=lambda s: sign * self.value(s))
         means = np.array([self.value(s) for s in order])
         if self.better == "none" or self.spread is None or not order or not self._varies(order):
-            return [Standing(s, float(m), None, None, None, None) for s, m in zip(order, means, strict=True)]
+            return [
+                Standing(key=s, value=float(m), half_width=None, first=None, last=None, chance_best=None)
+                for s, m in zip(order, means, strict=True)
+            ]
         own = np.array([self.own[self.build(s)] ** 2 for s in order])
         pairs = self._pairs(order, self.variance)
         common = self._pairs(order, lambda a, b: self.common(a, b) ** 2)
@@ -355,18 +366,18 @@ def measure(
         own.setdefault(build, []).append(size_of_sources(t.sources, "build"))
         of_run.setdefault(build, {}).update({(t.run, key): effect for key, effect in m.effects.items()})
     return Measure(
-        better,
-        layout,
-        spread,
-        resolution,
-        {s: float(np.mean(x)) for s, x in own.items()},
-        of_run,
-        carried,
-        factor,
-        why_carried if carried else "",
-        same,
-        int(dof),
-        (
+        better=better,
+        layout=layout,
+        spread=spread,
+        resolution=resolution,
+        own={s: float(np.mean(x)) for s, x in own.items()},
+        of_run=of_run,
+        carried=carried,
+        factor=factor,
+        why_carried=why_carried if carried else "",
+        unchanged=same,
+        repeats=int(dof),
+        strange=(
             *far_tries(tries, [m.value for m in known], same, resolution),
             *far_pairs(tries, cells, same, prior),
         ),

@@ -35,7 +35,7 @@ CLOCK = re.compile(r"(\d{1,3}):([0-5]\d(?:[.,]\d)?)")  # minutes and seconds
 MOST = 1e6  # of a quantity without an upper end of its own [shown unit]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Quantity:
     """What is read, shown in `unit`, with its limits `low` to `high` [stored unit].
 
@@ -55,7 +55,7 @@ class Quantity:
     digits: int = 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Around:
     """What is known around a reading: `expected` of its own row, `neighbours` by name [°C, K].
 
@@ -101,16 +101,16 @@ def quantity_of(
     elif read.limit and rig and read.limit in rig:
         high = min(high, rig[read.limit])
     return Quantity(
-        read.key,
-        read.label,
-        read.unit,
-        convert(read.low, read.unit, stored),
-        high,
-        read.words,
-        read.back,
-        read.whole,
-        read.things,
-        read.digits,
+        key=read.key,
+        label=read.label,
+        unit=read.unit,
+        low=convert(read.low, read.unit, stored),
+        high=high,
+        words=read.words,
+        back=read.back,
+        whole=read.whole,
+        things=read.things,
+        digits=read.digits,
     )
 
 
@@ -132,7 +132,15 @@ def known_of(
         most = ROOM * each * rig[condition]
     common = rig.get(read.common) if read.common else None
     usual = tolerance.get(read.common, 0.5)
-    return Known(tuple(earlier), tuple(others), most, most_is, common, usual, loose=read.scale == "string")
+    return Known(
+        earlier=tuple(earlier),
+        others=tuple(others),
+        most=most,
+        most_is=most_is,
+        common=common,
+        usual=usual,
+        loose=read.scale == "string",
+    )
 
 
 def predicted(kind: Kind, choices: Mapping[str, str], rig: Mapping[str, float]) -> Quantity:
@@ -149,7 +157,9 @@ def _bare(metric: Metric) -> Quantity:
     """A metric without a reading of its own: zero or more, a share at most all of it."""
     stored = metric.si_unit
     high = convert(100.0 if metric.unit == "percent" else MOST, metric.unit, stored)
-    return Quantity("prediction", metric.label, metric.unit, 0.0, high, digits=metric.digits)
+    return Quantity(
+        key="prediction", label=metric.label, unit=metric.unit, low=0.0, high=high, digits=metric.digits
+    )
 
 
 def observe(
@@ -273,12 +283,12 @@ def _check(value: float, quantity: Quantity, setting: Setting, around: Around) -
         return check_word(before, value, quantity.words, quantity.back)
     if quantity.unit == "degC":
         context = Context(
-            (quantity.low, quantity.high),
-            setting.temp_unit,
-            around.expected,
-            around.neighbours,
-            around.air_c,
-            around.above_air,
+            possible_c=(quantity.low, quantity.high),
+            unit=setting.temp_unit,
+            expected=around.expected,
+            neighbours=around.neighbours,
+            air_c=around.air_c,
+            above_air=around.above_air,
         )
         check = check_temperature(setting.from_si(value, "degC"), context)
         if check.answer == "ok" and around.known.common is not None:

@@ -43,7 +43,7 @@ class Size:
         return self.parts[0].floor if self.parts else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Once:
     """One try: of which build, in which run, its value, what makes that uncertain, and how it varies."""
 
@@ -84,12 +84,12 @@ def _cell(found: Sequence[tuple[Once, Carried]]) -> Cell:
     firm = not first.factor or abs(float(np.mean(y))) >= first.parts[0].floor
     rounding = max(size_of_sources(t.sources, "step") for t, _ in found)
     return Cell(
-        y,
-        float(np.mean([m.zero for _, m in found])),
-        sizes,
-        any(t.size.stuck for t, _ in found),
-        firm,
-        rounding,
+        values=y,
+        zero=float(np.mean([m.zero for _, m in found])),
+        sizes=sizes,
+        stuck=any(t.size.stuck for t, _ in found),
+        firm=firm,
+        rounding=rounding,
     )
 
 

@@ -70,10 +70,10 @@ def score(rule: Sequence[Term], figures: Mapping[str, Figure], units: Mapping[st
     missing = [line for line in lines if line.contribution is None]
     if missing:
         low, high = _bounds(lines, figures, units)
-        return Score(None, tuple(lines), missing[0].reason, at_least=low, at_most=high)
+        return Score(total=None, terms=tuple(lines), reason=missing[0].reason, at_least=low, at_most=high)
     total = sum(line.contribution or 0.0 for line in lines)
     parts = [_sources(line, figures[line.term.metric], units) for line in lines if not line.capped]
-    return Score(total, tuple(lines), sources=together(*parts))
+    return Score(total=total, terms=tuple(lines), sources=together(*parts))
 
 
 def _sources(line: TermValue, figure: Figure, units: Mapping[str, str]) -> list[Source]:
@@ -118,7 +118,7 @@ def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermVa
         raise ValueError("divisor: expected a number other than zero")
     base = units[term.metric]
     if figure is None:
-        return TermValue(term, None, None, reason=Why.NOT_READ)
+        return TermValue(term=term, value=None, contribution=None, reason=Why.NOT_READ)
     if figure.value is not None:
         value = convert(figure.value, base, term.unit)
         capped = term.cap is not None and value >= term.cap
@@ -126,12 +126,12 @@ def _line(term: Term, figure: Figure | None, units: Mapping[str, str]) -> TermVa
         value = convert(figure.at_least, base, term.unit)
         capped = value >= term.cap * (1 - 1e-9)
         if not capped:
-            return TermValue(term, None, None, reason=figure.reason)
+            return TermValue(term=term, value=None, contribution=None, reason=figure.reason)
     else:
-        return TermValue(term, None, None, reason=figure.reason or Why.NOT_KNOWN)
+        return TermValue(term=term, value=None, contribution=None, reason=figure.reason or Why.NOT_KNOWN)
     if capped and term.cap is not None:
         value = term.cap
-    return TermValue(term, value, term.weight * value / term.divisor, capped)
+    return TermValue(term=term, value=value, contribution=term.weight * value / term.divisor, capped=capped)
 
 
 @dataclass(frozen=True)

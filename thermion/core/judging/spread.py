@@ -127,7 +127,13 @@ def spread_of(
     if dof <= 0:
         if prior is None:
             return None
-        return Spread(max(prior.sd, sqrt(least[0])), prior.dof, "earlier classes", prior.above, prior.also)
+        return Spread(
+            sd=max(prior.sd, sqrt(least[0])),
+            dof=prior.dof,
+            source="earlier classes",
+            above=prior.above,
+            also=prior.also,
+        )
     found = [max(ss / dof, low) for ss, low in zip(squares, least, strict=True)]
     source: Origin = "repeats"
     if prior is not None:
@@ -136,7 +142,7 @@ def spread_of(
         found = [max(s2, low) for s2, low in zip(found, least, strict=True)]
         source, dof = "repeats and earlier classes", prior.dof + dof
     also = tuple((sqrt(s2), (above or 0.0) * by) for s2, by in zip(found[1:], FLOORS[1:], strict=False))
-    return Spread(sqrt(found[0]), dof, source, above, also)
+    return Spread(sd=sqrt(found[0]), dof=dof, source=source, above=above, also=also)
 
 
 def lent(lenders: Sequence[tuple[Sequence[float], float]], above: float | None = None) -> Spread | None:
@@ -173,7 +179,9 @@ def lent(lenders: Sequence[tuple[Sequence[float], float]], above: float | None =
         found.append(exp(float(e.mean()) + float(special.digamma(d0 / 2)) - log(d0 / 2)))
         dof = min(dof, d0)
     also = tuple((sqrt(s2), (above or 0.0) * by) for s2, by in zip(found[1:], FLOORS[1:], strict=False))
-    return Spread(sqrt(found[0]), max(min(dof, LENT_DOF), 1.0), "earlier classes", above, also)
+    return Spread(
+        sd=sqrt(found[0]), dof=max(min(dof, LENT_DOF), 1.0), source="earlier classes", above=above, also=also
+    )
 
 
 def _trigamma_inverse(x: float) -> float:

@@ -81,12 +81,16 @@ def standing(
     means = np.array([values[key].mean() for key in order])
     share = np.array([1.0 / values[key].size for key in order])
     if spread is None or direction == "none":
-        return [Standing(key, float(m), None, None, None, None) for key, m in zip(order, means, strict=True)]
+        return [
+            Standing(key=key, value=float(m), half_width=None, first=None, last=None, chance_best=None)
+            for key, m in zip(order, means, strict=True)
+        ]
     alone = variances(means, share, spread, resolution)  # (floors, k)
     half = half_widths(alone.max(axis=0), spread)
     if not alone.any():
         return [
-            Standing(key, float(m), h, None, None, None) for key, m, h in zip(order, means, half, strict=True)
+            Standing(key=key, value=float(m), half_width=h, first=None, last=None, chance_best=None)
+            for key, m, h in zip(order, means, half, strict=True)
         ]
     pairs = (alone[:, :, None] + alone[:, None, :]).max(axis=0)
     rivals = [

@@ -32,7 +32,7 @@ def counted(metric: str) -> bool:
     return metric in ("units", "impact") or is_own(metric)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tried:
     """One version in one run."""
 
@@ -44,7 +44,7 @@ class Tried:
     missed: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tries:
     """All tries of a class: each trial's figures, and those of every single go within it."""
 
@@ -74,7 +74,13 @@ class Tries:
                     if got.bounded and not partial:
                         bounded.add(subject)
                     continue
-                once = Once(subject, run, got.total, got.sources, size_of(self.kind, got, trial))
+                once = Once(
+                    subject=subject,
+                    run=run,
+                    value=got.total,
+                    sources=got.sources,
+                    size=size_of(self.kind, got, trial),
+                )
                 tries.append((once, partial))
                 figures[id(once)] = (trial, found, got)
         whole = {t.subject for t, partial in tries if not partial}
@@ -91,7 +97,7 @@ class Tries:
             trial, found, got = figures[id(once)]
             if once.run in strays:
                 return None
-            return _carried(self.kind, rule, got, found, trial, to, once.size)
+            return _carried(self.kind, rule, got, found, trial=trial, to=to, size=once.size)
 
         alone = len({t.run for t in kept}) == 1  # nothing to carry from one run to another
         return measure(
@@ -192,7 +198,15 @@ def tries_of(
         for t, each in zip(tried, goes, strict=True)
     }
     every = {**mine, **_controls(kind, tried)}
-    return Tries(kind, tried, whole, every, prior or {}, _unchanged(tried), tolerance or {})
+    return Tries(
+        kind=kind,
+        tried=tried,
+        whole=whole,
+        single=every,
+        prior=prior or {},
+        unchanged=_unchanged(tried),
+        tolerance=tolerance or {},
+    )
 
 
 def _in_the_middle(kind: Kind, rule: Sequence[Term], figures: Mapping[str, Figure]) -> Mapping[str, Figure]:

@@ -12,7 +12,7 @@ from thermion.core.physics.units import stored_unit
 from thermion.core.values import Direction, Figure
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Varies:
     """How the tries of a metric vary when nothing was changed.
 
@@ -34,7 +34,7 @@ class Varies:
 ALIKE, NEVER = Varies(), Varies(never=True)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Metric:
     """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that.
 
@@ -68,7 +68,7 @@ def _no_correction(*_: object) -> float | None:
     return None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Analysis:
     """Figures of trials, and which of them are shown, predicted and compared.
 

@@ -13,7 +13,7 @@ from thermion.core.kinds.testing import Testing
 from thermion.core.kinds.views import Views
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Kind:
     """A family of challenge: all that the rest of the house needs to know about it, by question.
 

@@ -17,7 +17,7 @@ OfRuns = Literal["mean", "best", "last"]
 AGE_BANDS: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Condition:
     """A number of the rig held fixed for everyone; `tolerance` decides if runs compare."""
 
@@ -78,7 +78,7 @@ class Condition:
         return convert(getattr(self, field), unit, stored_unit(unit))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Instrument:
     """What a reading is taken with: its step, and how far it may be off beside that (one standard
     uncertainty), both in the shown `unit`. A step of 0 is one that nobody reads to."""
@@ -95,8 +95,24 @@ class Instrument:
     def settings(self) -> tuple[Condition, ...]:
         """Its numbers as a class can change them."""
         most = max(20 * self.step, 20 * self.off)
-        step = Condition(f"step_{self.key}", f"{self.label}: step", self.unit, self.step, 0, 1e-3, most)
-        off = Condition(f"u_{self.key}", f"{self.label}: off by", self.unit, self.off, 0, 0, most)
+        step = Condition(
+            key=f"step_{self.key}",
+            label=f"{self.label}: step",
+            unit=self.unit,
+            default=self.step,
+            tolerance=0,
+            low=1e-3,
+            high=most,
+        )
+        off = Condition(
+            key=f"u_{self.key}",
+            label=f"{self.label}: off by",
+            unit=self.unit,
+            default=self.off,
+            tolerance=0,
+            low=0,
+            high=most,
+        )
         return (step, off) if self.step else (off,)
 
 
@@ -124,7 +140,7 @@ def several_runs(usual: OfRuns = "mean") -> Choice:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Term:
     """A term of a scoring rule: weight × (metric in `unit`, at most `cap`) / divisor."""
 
@@ -135,7 +151,7 @@ class Term:
     cap: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class School:
     """A way of scoring; terms name metrics with base units, turned into the class's own."""
 
@@ -147,7 +163,7 @@ class School:
     when: When = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Caution:
     """A safety rule; `when` limits it to a choice, e.g. ("heat_source", "sun").
 
@@ -161,7 +177,7 @@ class Caution:
     limit_of: str = ""  # a temperature of the brief whose limit at the age is said too
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BriefDefault:
     """What a brief starts from at one age: story, success in words, and how much of it.
 
@@ -177,7 +193,7 @@ class BriefDefault:
     marks: float = 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Briefing:
     """What the brief of a family asks, with defaults that could run as they are.
 
@@ -289,7 +305,13 @@ class Briefing:
     ) -> tuple[Term, ...]:
         """A school's terms in the class's units, capped by the length of the phase they need."""
         return tuple(
-            Term(t.metric, setting.unit_of(t.unit), t.weight, t.divisor, self._cap(t, last_mark_s))
+            Term(
+                metric=t.metric,
+                unit=setting.unit_of(t.unit),
+                weight=t.weight,
+                divisor=t.divisor,
+                cap=self._cap(t, last_mark_s),
+            )
             for t in self.school(school, choices).terms
         )
 

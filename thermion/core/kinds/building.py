@@ -21,7 +21,7 @@ class Place:
     usual: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Factor:
     """A dimension or angle of a build, set by pointing."""
 
@@ -41,7 +41,7 @@ class Factor:
 Point = tuple[float, float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shape:
     """A polygon, line or word of a drawing in mm, y upward, with what it is.
 
@@ -57,7 +57,7 @@ class Shape:
     form: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Handle:
     """A point of a drawing by which a factor is set: where it is, and how it moves.
 
@@ -73,7 +73,7 @@ class Handle:
     turn: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class View:
     """A build seen from one side: shapes back to front, the window they need (x, y, width, height
     in mm, y upward), handles, and where each place and factor is `seen` on it [mm].
@@ -128,7 +128,7 @@ def _one_stock(_: Mapping[str, str]) -> dict[str, str]:
     return {}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Building:
     """What is built: where parts go, what can be set, what is on offer, and how it is drawn.
 
@@ -155,7 +155,9 @@ class Building:
         """Two units at every place of what most teams try there first, every factor at its default."""
         offered = [key for key, _ in self.materials]
         firsts = [(p.key, next((m for m in p.usual if m in offered), offered[0])) for p in self.places]
-        parts = tuple(Part(place, m, MATERIALS[m].forms[0], 2.0) for place, m in firsts)
+        parts = tuple(
+            Part(place=place, material=m, form=MATERIALS[m].forms[0], units=2.0) for place, m in firsts
+        )
         return Plan(parts, self.usual().factors)
 
     def place_names(self) -> dict[str, str]:

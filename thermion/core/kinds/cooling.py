@@ -33,7 +33,7 @@ def fit_traces(traces: Sequence[Trace], resolution: float, over: FloatArray | No
     return fit_approach_many(time, value - over[:, None], mask=mask, asymptote=0.0, resolution=resolution)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cooled:
     """One build's cooling: its readings under `key`, fitted over the measured air, and fitted again
     with that a kelvin warmer, which shows what either thermometer's error does."""
@@ -108,4 +108,7 @@ def cooled(trials: Sequence[Trial], key: str, resolution: float, *phases: str) -
     fits = fit_traces(traces, resolution, over)
     warmer = fit_traces(traces, resolution, over + 1.0)
     rows = zip(trials, fits, warmer, air, strict=True)
-    return [Cooled(t, key, fit, up, a, Probe.of(t, resolution)) for t, fit, up, a in rows]
+    return [
+        Cooled(trial=t, key=key, fit=fit, warmer=up, air=a, probe=Probe.of(t, resolution))
+        for t, fit, up, a in rows
+    ]

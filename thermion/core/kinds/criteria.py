@@ -46,7 +46,14 @@ class Criterion:
         return STEPS[self.unit]
 
     def metric(self) -> Metric:
-        return Metric(self.key, self.name, self.unit, self.better, 1 if self.step >= 1 else 2, varies=NEVER)
+        return Metric(
+            key=self.key,
+            label=self.name,
+            unit=self.unit,
+            better=self.better,
+            digits=1 if self.step >= 1 else 2,
+            varies=NEVER,
+        )
 
 
 def is_own(key: str) -> bool:

@@ -43,7 +43,7 @@ def _all_light(conditions: Mapping[str, float], _: float) -> Mapping[str, float]
     return conditions
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rehearsal:
     """Models of a family.
 

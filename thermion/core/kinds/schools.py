@@ -8,8 +8,8 @@ from thermion.core.kinds.when import When
 from thermion.core.reasons import Why
 from thermion.core.values import Direction, Figure
 
-UNITS = Metric("units", "Material units", "count", "lower", 0, varies=NEVER)
-IMPACT = Metric("impact", "Impact", "point", "lower", 0, varies=NEVER)
+UNITS = Metric(key="units", label="Material units", unit="count", better="lower", digits=0, varies=NEVER)
+IMPACT = Metric(key="impact", label="Impact", unit="point", better="lower", digits=0, varies=NEVER)
 
 
 PASSED = "passed"
@@ -17,44 +17,56 @@ PASSED = "passed"
 
 def passing(label: str) -> Metric:
     """Metric that is 1 when a build meets the brief's criterion and 0 when it does not."""
-    return Metric(PASSED, label, "dimensionless", "higher", 0, varies=NEVER)
+    return Metric(key=PASSED, label=label, unit="dimensionless", better="higher", digits=0, varies=NEVER)
 
 
 def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher", when: When = None) -> School:
     """The plain best counts."""
-    return School("raw", label, sentence, terms, better, when)
+    return School(key="raw", label=label, sentence=sentence, terms=terms, better=better, when=when)
 
 
 def thrift(sentence: str, term: Term, when: When = None) -> School:
     """Best minus one for every unit used."""
-    return School("thrift", "Thrift", sentence, (term, Term("units", "count", -1.0)), when=when)
+    return School(
+        key="thrift",
+        label="Thrift",
+        sentence=sentence,
+        terms=(term, Term(metric="units", unit="count", weight=-1.0)),
+        when=when,
+    )
 
 
 def green(sentence: str, *terms: Term, when: When = None) -> School:
     """What it does, minus what it costs the surroundings."""
-    return School("green", "Green", sentence, (*terms, Term("impact", "point", -1.0)), when=when)
+    return School(
+        key="green",
+        label="Green",
+        sentence=sentence,
+        terms=(*terms, Term(metric="impact", unit="point", weight=-1.0)),
+        when=when,
+    )
 
 
 def race(sentence: str, *terms: Term, better: Direction = "lower", when: When = None) -> School:
     """First (or last) to get there."""
-    return School("race", "Race", sentence, terms, better, when)
+    return School(key="race", label="Race", sentence=sentence, terms=terms, better=better, when=when)
 
 
 def passed_then(sentence: str, *terms: Term, when: When = None) -> School:
     """Pass or fail against the criterion, ten for passing, then extra."""
-    ten = Term("passed", "dimensionless", 10.0)
-    return School("pass", "Pass, then extra", sentence, (ten, *terms), when=when)
+    ten = Term(metric="passed", unit="dimensionless", weight=10.0)
+    return School(key="pass", label="Pass, then extra", sentence=sentence, terms=(ten, *terms), when=when)
 
 
 def progress(*terms: Term, when: When = None) -> School:
     """No ranking at all: each team against its own first version."""
     return School(
-        "progress",
-        "Own improvement",
-        "No places: each team is compared with its own first version only.",
-        terms,
-        "none",
-        when,
+        key="progress",
+        label="Own improvement",
+        sentence="No places: each team is compared with its own first version only.",
+        terms=terms,
+        better="none",
+        when=when,
     )
 
 
@@ -69,10 +81,10 @@ def passed(figure: Figure | None, level: float, *, below: bool = False) -> Figur
     if figure.value is not None:
         near = 1e-9 * abs(level)  # exactly there is there, whatever the last bit says
         met = figure.value <= level + near if below else figure.value >= level - near
-        return Figure(float(met), 0.0, partial=figure.partial and met is below)
+        return Figure(value=float(met), se=0.0, partial=figure.partial and met is below)
     low, high = figure.at_least, figure.at_most
     sure = (high is not None and high <= level) if below else (low is not None and low >= level)
     never = (low is not None and low > level) if below else (high is not None and high < level)
     if sure or never:
-        return Figure(float(sure), 0.0)
+        return Figure(value=float(sure), se=0.0)
     return Figure(reason=figure.reason or Why.NOT_KNOWN)

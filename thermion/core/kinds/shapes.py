@@ -22,7 +22,14 @@ def part_label(part: Part | None) -> str:
 
 
 def polygon(points: Sequence[Point], tone: str, place: str = "", part: Part | None = None) -> Shape:
-    return Shape("polygon", tuple(points), tone, place, part_label(part), part.form if part else "")
+    return Shape(
+        kind="polygon",
+        points=tuple(points),
+        tone=tone,
+        place=place,
+        label=part_label(part),
+        form=part.form if part else "",
+    )
 
 
 def box(
@@ -42,11 +49,11 @@ def oval(
 
 def disc(x: float, y: float, radius: float, tone: str, place: str = "", part: Part | None = None) -> Shape:
     """A circle."""
-    return oval(x, y, radius, radius, tone, place, part)
+    return oval(x, y, radius, radius, tone=tone, place=place, part=part)
 
 
 def line(tone: str, *points: Point) -> Shape:
-    return Shape("line", points, tone)
+    return Shape(kind="line", points=points, tone=tone)
 
 
 def arc(tone: str, about: Point, radius: float, from_deg: float, to_deg: float) -> Shape:
@@ -72,7 +79,7 @@ def wind(x: float, *heights: float, length: float = 60.0) -> list[Shape]:
 
 def note(x: float, y: float, words: str) -> Shape:
     """Words at a point of the drawing."""
-    return Shape("text", ((x, y),), "note", label=words)
+    return Shape(kind="text", points=((x, y),), tone="note", label=words)
 
 
 def turned(points: Sequence[Point], degrees: float, about: Point = (0.0, 0.0)) -> list[Point]:
@@ -117,4 +124,4 @@ def view(
     xs, ys = [x for x, _ in points], [y for _, y in points]
     left, low = min(xs) - margin, min(ys) - margin
     window = (left, low, max(xs) - left + margin, max(ys) - low + margin)
-    return View(name, window, tuple(shapes), tuple(handles), seen or {})
+    return View(name=name, window=window, shapes=tuple(shapes), handles=tuple(handles), seen=seen or {})

@@ -12,7 +12,7 @@ from thermion.core.physics.units import convert, stored_unit
 from thermion.core.values import Check, single
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Phase:
     """A stretch of a clocked test with its own clock and marks."""
 
@@ -46,7 +46,7 @@ def _as_it_is(value: float, _: Mapping[str, float]) -> float:
     return value
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gauge:
     """A machine that shows what is read in its own way: a counter for a height, a balance for water.
 
@@ -65,12 +65,12 @@ class Gauge:
         return self.share > 0 and value != end and abs(value - end) <= 2 * self.share * end
 
 
-COUNTER = Gauge("counter", "count")
-DISTANCE = Gauge("distance", "meter")
-TIMER = Gauge("timer", "second", zeroed=False)
+COUNTER = Gauge(label="counter", unit="count")
+DISTANCE = Gauge(label="distance", unit="meter")
+TIMER = Gauge(label="timer", unit="second", zeroed=False)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reads:
     """Something that is read: what can be (`low` to `high`) and the instrument's step.
 
@@ -119,12 +119,30 @@ def counted_out(reads: Sequence[Reads], values: Mapping[str, float]) -> dict[str
     return {r.key: values[r.key] for r in reads if r.whole and not r.words and r.key in values}
 
 
-AIR = Reads("air_c", "Air", "degC", -40.0, 60.0, 0.5)  # read beside a clocked test
+AIR = Reads(
+    key="air_c", label="Air", unit="degC", low=-40.0, high=60.0, resolution=0.5
+)  # read beside a clocked test
 
 # What is noted of a race with one probe: where it started, and the stopwatch.
 RACE_READS = (
-    Reads("start_c", "Probe at the start", "degC", -10.0, 80.0, 0.1, common="start_c"),
-    Reads("time_s", "Time to the target", "second", 0, 3600, 0.1, optional=True),
+    Reads(
+        key="start_c",
+        label="Probe at the start",
+        unit="degC",
+        low=-10.0,
+        high=80.0,
+        resolution=0.1,
+        common="start_c",
+    ),
+    Reads(
+        key="time_s",
+        label="Time to the target",
+        unit="second",
+        low=0,
+        high=3600,
+        resolution=0.1,
+        optional=True,
+    ),
 )
 
 Doubt = Callable[[float, Sequence[float], float | None, Mapping[str, float], Mapping[str, str]], Check]
@@ -163,7 +181,7 @@ class Observation:
 ONE_GLASS = ("each thermometer",)  # the spots of the check in one glass: one for each that there is
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RigCheck:
     """Something to look at before the first test.
 
@@ -186,7 +204,7 @@ class RigCheck:
         return self.readings == ONE_GLASS
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Need:
     """What a challenge needs of one thing, if `when` holds: `quantity` per team, learner or class.
 
@@ -203,7 +221,7 @@ class Need:
     when: When = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cut:
     """Lengths to cut beforehand: pieces of `length_m` [m] out of stock of `stock_m` [m]."""
 
@@ -214,7 +232,7 @@ class Cut:
     per: Literal["team", "class"] = "team"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bench:
     """What the lesson and the room need: seconds a step takes, kit, cuts, checks, know-how.
 
@@ -242,7 +260,7 @@ def _as_read(values: Mapping[str, float], _: Mapping[str, float]) -> dict[str, f
     return dict(values)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Testing:
     """How a run goes and what is noted in it.
 

@@ -39,7 +39,7 @@ class Attempt:
     trace: Trace = Trace()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Trial:
     """One build in one run.
 
@@ -94,7 +94,10 @@ class Trial:
 
     def counts(self) -> dict[str, Figure]:
         """Units and impact of the plan and the class's own criteria, which every family reports."""
-        counted = {"units": Figure(self.units_used, 0.0), "impact": Figure(self.impact_points, 0.0)}
+        counted = {
+            "units": Figure(value=self.units_used, se=0.0),
+            "impact": Figure(value=self.impact_points, se=0.0),
+        }
         return counted | dict(self.judged)
 
     def content(self) -> Hashable:

@@ -11,7 +11,7 @@ from thermion.core.kinds.trials import Attempt
 from thermion.core.kinds.when import When, applying
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Picture:
     """How findings are drawn.
 
@@ -33,7 +33,7 @@ class Picture:
     when: When = None
 
 
-CURVES = Picture("curves", "Curves", "curves")
+CURVES = Picture(key="curves", label="Curves", form="curves")
 
 
 def _no_point(*_: object) -> float | None:

@@ -139,7 +139,9 @@ def fit_approach_many(
         middle = v[rows].sum(axis=1) / w.sum(axis=1)
         level = middle if fixed == (None, None) else np.zeros(rows.size)
         fits = fit_rows(t[rows] / span[rows, None], (v[rows] - level[:, None]) * w, w, fixed)
-        made = _approaches(fits, level, count[rows], n_free, span[rows], change[rows], resolution)
+        made = _approaches(
+            fits, level, count[rows], n_free, span=span[rows], change=change[rows], resolution=resolution
+        )
         if rows.size == len(v):
             return made
     found = iter(made if fits is not None else [])

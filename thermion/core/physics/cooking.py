@@ -24,7 +24,7 @@ BELOW_BOILING_K = 5.0
 ABOVE_AIR_K = 5.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Interval:
     """Ten minutes: mean excess of water over air [K], power, and why it is set aside, if so."""
 
@@ -35,7 +35,7 @@ class Interval:
     set_aside: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CookingPower:
     """`power_w` at 50 K with its standard error; 95 % confidence interval; the line; intervals."""
 
@@ -93,7 +93,8 @@ def standard_cooking_power(
     boiling = single("boiling_c", boiling_c)
     edges = np.arange(t[0], t[-1] + 1e-6, INTERVAL_S)
     intervals = tuple(
-        _interval(t, water, air, sun, mass, boiling, float(a), float(a) + INTERVAL_S) for a in edges[:-1]
+        _interval(t, water, air, sun, mass=mass, boiling=boiling, begin=float(a), end=float(a) + INTERVAL_S)
+        for a in edges[:-1]
     )
     used = [x for x in intervals if not x.set_aside]
     notes: list[Because] = []
@@ -103,7 +104,16 @@ def standard_cooking_power(
             notes.append(because(Why.OTHER_LOAD, load=load, standard=LOAD_KG_M2))
     if len(used) < 3:
         why = because(Why.TOO_FEW_INTERVALS, intervals=len(used))
-        return CookingPower(Figure(reason=why), None, None, len(used), None, None, None, intervals)
+        return CookingPower(
+            power_w=Figure(reason=why),
+            low_w=None,
+            high_w=None,
+            n=len(used),
+            r2=None,
+            intercept_w=None,
+            slope_w_k=None,
+            intervals=intervals,
+        )
     return _line(used, intervals, notes)
 
 
@@ -114,7 +124,16 @@ def _line(used: list[Interval], intervals: tuple[Interval, ...], notes: list[Bec
     size = float(dx @ dx)
     if size == 0:
         why = Why.SAME_EXCESS
-        return CookingPower(Figure(reason=why), None, None, len(used), None, None, None, intervals)
+        return CookingPower(
+            power_w=Figure(reason=why),
+            low_w=None,
+            high_w=None,
+            n=len(used),
+            r2=None,
+            intercept_w=None,
+            slope_w_k=None,
+            intervals=intervals,
+        )
     slope = float(dx @ y) / size
     intercept = float(y.mean() - slope * x.mean())
     residual = y - intercept - slope * x
@@ -131,8 +150,17 @@ def _line(used: list[Interval], intervals: tuple[Interval, ...], notes: list[Bec
         notes.append(because(Why.LOOSE_LINE, r2=r2, standard=LEAST_R2))
     if not x.min() <= STANDARD_EXCESS_K <= x.max():
         notes.append(Why.OUTSIDE_MEASURED)
-    figure = Figure(value, se, notes=tuple(notes))
-    return CookingPower(figure, value - half, value + half, len(used), r2, intercept, slope, intervals)
+    figure = Figure(value=value, se=se, notes=tuple(notes))
+    return CookingPower(
+        power_w=figure,
+        low_w=value - half,
+        high_w=value + half,
+        n=len(used),
+        r2=r2,
+        intercept_w=intercept,
+        slope_w_k=slope,
+        intervals=intervals,
+    )
 
 
 def _matched(name: str, value: ArrayLike, t: FloatArray) -> FloatArray:
@@ -174,4 +202,4 @@ def _interval(
     elif float(w[-1]) > boiling - BELOW_BOILING_K:
         why = "water within 5 K of boiling"
     adjusted = power * STANDARD_W_M2 / mean_sun if mean_sun > 0 else 0.0
-    return Interval(begin, excess, power, adjusted, why)
+    return Interval(from_s=begin, excess_k=excess, power_w=power, adjusted_w=adjusted, set_aside=why)

@@ -92,7 +92,7 @@ def peak(time_s: ArrayLike, value: ArrayLike, *, resolution: float = 0.0) -> Fig
     """Highest reading, in the unit of `value`; se is the instrument's alone."""
     _, v = series(time_s, value)
     notes = (Why.STILL_RISING,) if v.size > 1 and v[-1] > v[:-1].max() else ()
-    return Figure(float(v.max()), resolution / _RECTANGLE, notes=notes)
+    return Figure(value=float(v.max()), se=resolution / _RECTANGLE, notes=notes)
 
 
 def rise(time_s: ArrayLike, value: ArrayLike, *, resolution: float = 0.0) -> Figure:
@@ -100,7 +100,7 @@ def rise(time_s: ArrayLike, value: ArrayLike, *, resolution: float = 0.0) -> Fig
     _, v = series(time_s, value)
     if v.size < 2:
         return Figure(reason=Why.RISE_NEEDS_TWO)
-    return Figure(float(v.max() - v[0]), resolution / _RECTANGLE * sqrt(2.0))
+    return Figure(value=float(v.max() - v[0]), se=resolution / _RECTANGLE * sqrt(2.0))
 
 
 def initial_rate(time_s: ArrayLike, value: ArrayLike, *, readings: int = 3) -> Figure:
@@ -114,7 +114,7 @@ def initial_rate(time_s: ArrayLike, value: ArrayLike, *, readings: int = 3) -> F
     resid = y - y.mean() - slope * dx
     dof = x.size - 2
     se = sqrt(float((resid**2).sum()) / dof / float((dx**2).sum())) if dof > 0 else None
-    return Figure(slope, se, dof=float(dof) if dof > 0 else inf)
+    return Figure(value=slope, se=se, dof=float(dof) if dof > 0 else inf)
 
 
 def held_above(
@@ -139,7 +139,7 @@ def held_above(
     minutes = float(total / 60.0)
     if v[-1] >= level and t.size > 1:
         return Figure(at_least=minutes, reason=Why.STILL_ABOVE, notes=notes)
-    return Figure(minutes, notes=notes)
+    return Figure(value=minutes, notes=notes)
 
 
 def fall_after(
@@ -164,7 +164,7 @@ def fall_after(
     after = int(np.searchsorted(t, end))
     notes = _leans_on_gap(float(t[after] - t[after - 1]), interval_s) if after else ()
     se = resolution / _RECTANGLE * sqrt(2.0) if resolution > 0 else None
-    return Figure(float(v[top] - np.interp(end, t, v)), se, notes=notes)
+    return Figure(value=float(v[top] - np.interp(end, t, v)), se=se, notes=notes)
 
 
 def minutes_to_fall(
@@ -193,7 +193,9 @@ def minutes_to_fall(
     slope = abs(v[i] - v[i - 1]) / (t[i] - t[i - 1])
     se = resolution / _RECTANGLE * sqrt(2.0) / slope / 60.0
     return Figure(
-        float(cross.time_s - t[top]) / 60.0, float(se), notes=_leans_on_gap(cross.gap_s or 0.0, interval_s)
+        value=float(cross.time_s - t[top]) / 60.0,
+        se=float(se),
+        notes=_leans_on_gap(cross.gap_s or 0.0, interval_s),
     )
 
 
@@ -202,4 +204,4 @@ def degree_minutes_above(time_s: ArrayLike, value: ArrayLike, ambient: float) ->
     t, v = series(time_s, value)
     if t.size < 2:
         return Figure(reason=Why.AREA_NEEDS_TWO)
-    return Figure(float(np.trapezoid(v - single("ambient", ambient), t) / 60.0))
+    return Figure(value=float(np.trapezoid(v - single("ambient", ambient), t) / 60.0))

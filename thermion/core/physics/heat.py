@@ -150,7 +150,14 @@ def ice_run(
     melted = not_negative("melted_kg", melted_kg.value)
     if melted > started * (1 + MISMATCH) + 2 * (melted_kg.se or 0.0):
         no = Figure(reason=Why.MORE_MELTED_THAN_ICE)
-        return Ice(melted_kg, no, no, no, no, no)
+        return Ice(
+            melted_kg=melted_kg,
+            fraction_left=no,
+            heat_gain_w=no,
+            ua_w_k=no,
+            resistance_k_w=no,
+            minutes_to_all=no,
+        )
     notes = melted_kg.notes + _balance(started, melted, left_kg)
     amount = measured(melted, sources_of(melted_kg), notes=notes)
     begun = Source("the ice weighed at the start", 1.0, "try")
@@ -180,7 +187,14 @@ def ice_run(
     ua, resist = _conductance(heat, air, se_air_k)
     if melted >= started - 2 * sqrt((melted_kg.se or 0.0) ** 2 + se_started_kg**2):
         return _all_melted(amount, heat, ua, seconds)
-    return Ice(amount, left, heat, ua, resist, minutes)
+    return Ice(
+        melted_kg=amount,
+        fraction_left=left,
+        heat_gain_w=heat,
+        ua_w_k=ua,
+        resistance_k_w=resist,
+        minutes_to_all=minutes,
+    )
 
 
 def _balance(started: float, melted: float, left_kg: float | None) -> tuple[Because, ...]:
@@ -219,12 +233,12 @@ def _all_melted(amount: Figure, heat: Figure, ua: Figure, seconds: float) -> Ice
     if least[1]:
         resist = Figure(at_most=1.0 / least[1], reason=why)
     return Ice(
-        amount,
-        Figure(0.0, 0.0, notes=(why,)),
-        Figure(at_least=least[0], reason=why),
-        Figure(at_least=least[1], reason=ua.reason or why),
-        resist,
-        Figure(at_most=seconds / 60.0, reason=why),
+        melted_kg=amount,
+        fraction_left=Figure(value=0.0, se=0.0, notes=(why,)),
+        heat_gain_w=Figure(at_least=least[0], reason=why),
+        ua_w_k=Figure(at_least=least[1], reason=ua.reason or why),
+        resistance_k_w=resist,
+        minutes_to_all=Figure(at_most=seconds / 60.0, reason=why),
     )
 
 
@@ -252,7 +266,7 @@ class Cooling:
         det = aa * bb - ab * ab
         spread = (bb * j[0] ** 2 - 2 * ab * j[0] * j[1] + aa * j[1] ** 2) / det
         se = fit.residual_sd * sqrt(1.0 + max(spread, 0.0))
-        return Figure(self.air_c + start * e, se), float(special.stdtrit(fit.n - 2, 0.975)) * se
+        return Figure(value=self.air_c + start * e, se=se), float(special.stdtrit(fit.n - 2, 0.975)) * se
 
 
 def warm_run(
@@ -277,19 +291,25 @@ def warm_run(
     if not fit.reliable or tau is None or fit.se_time_constant_s is None:
         why = fit.reason or Why.NO_FIT
         bound = Figure(at_least=fit.time_constant_at_least_s, reason=why)
-        return Cooling(fit, air, bound, Figure(reason=why), Figure(reason=why))
+        return Cooling(
+            fit=fit,
+            air_c=air,
+            time_constant_s=bound,
+            ua_w_k=Figure(reason=why),
+            resistance_k_w=Figure(reason=why),
+        )
     relative = fit.se_time_constant_s / tau
     ua = mass * positive("specific_heat", specific_heat) / tau
     notes = (Why.JAR_NEGLECTED,)
     e = np.exp(-t / tau)
     g = (fit.start or 0.0) * t / tau**2 * e
     return Cooling(
-        fit,
-        air,
-        Figure(tau, fit.se_time_constant_s, dof=fit.n - 2.0),
-        Figure(ua, ua * relative, notes=notes, dof=fit.n - 2.0),
-        Figure(1 / ua, relative / ua, notes=notes, dof=fit.n - 2.0),
-        (float(e @ e), float(e @ g), float(g @ g)),
+        fit=fit,
+        air_c=air,
+        time_constant_s=Figure(value=tau, se=fit.se_time_constant_s, dof=fit.n - 2.0),
+        ua_w_k=Figure(value=ua, se=ua * relative, notes=notes, dof=fit.n - 2.0),
+        resistance_k_w=Figure(value=1 / ua, se=relative / ua, notes=notes, dof=fit.n - 2.0),
+        _jtj=(float(e @ e), float(e @ g), float(g @ g)),
     )
 
 
@@ -313,7 +333,7 @@ def _as_figure(cross: Crossing, t: FloatArray, v: FloatArray, resolution: float)
     i = max(int(np.searchsorted(t, cross.time_s)), 1)
     slope = abs(float(v[i] - v[i - 1])) / float(t[i] - t[i - 1])
     se = resolution / sqrt(12.0) / slope if slope > 0 else None
-    return Figure(cross.time_s - float(t[0]), se)
+    return Figure(value=cross.time_s - float(t[0]), se=se)
 
 
 def _said_from_its_own(seconds: Figure) -> Because:
@@ -364,7 +384,7 @@ def heat_let_through(rise_k: float, control_rise_k: float, *, resolution: float 
         return Figure(reason=Why.BARE_HARDLY_ROSE)
     step = instrument / sqrt(6.0)  # of a difference of two readings
     share = rise / control
-    return Figure(100 * share, 100 * step * sqrt(1 + share**2) / control)
+    return Figure(value=100 * share, se=100 * step * sqrt(1 + share**2) / control)
 
 
 def check_mass_balance(melted: float, left: float, started: float) -> Check:

@@ -107,7 +107,7 @@ def power_coefficient(
     if cp > BETZ:
         return Figure(reason=Why.ABOVE_BETZ)
     if power.se is None:
-        return Figure(cp)
+        return Figure(value=cp)
     by_wind = 3.0 * cp * not_negative("se_speed_m_s", se_speed_m_s) / (speed_m_s or 1.0)
     sources = (
         *sources_of(scaled(power, 1.0 / wind)),
@@ -195,7 +195,7 @@ def next_load(
     tried = [x for x, _ in results]
     try_next: float | None = None
     if school == "search":
-        try_next = _search(low, high, tried, gap, first, most, clash)
+        try_next = _search(low, high, tried, gap, start=first, most=most, clash=clash)
     elif isinstance(school, str):
         if school != "ladder":
             raise ValueError("school: expected 'ladder', 'search' or a list of loads")
@@ -265,8 +265,8 @@ def best_tried(lifts: Sequence[Lift]) -> tuple[Lift | None, Figure]:
     if not timed:
         if any(x.rise_m > 0 for x in lifts):
             return None, Figure(reason=Why.RISE_NOT_TIMED)
-        return None, Figure(0.0, 0.0, notes=(Why.NOTHING_LIFTED,))
+        return None, Figure(value=0.0, se=0.0, notes=(Why.NOTHING_LIFTED,))
     best = max(timed, key=lambda x: lift_power(x.mass_kg, x.rise_m, x.time_s or 1.0))
     power = lift_power(best.mass_kg, best.rise_m, best.time_s or 1.0)
     notes = () if any(not x.full for x in lifts) else (Why.BEST_TRIED,)
-    return best, Figure(power, notes=notes)
+    return best, Figure(value=power, notes=notes)

@@ -48,7 +48,7 @@ def useful_heat(
 ) -> Figure:
     """Useful heat Q = m·c·ΔT [J] of a load [kg] of specific heat [J/(kg·K)] warmed by [K]."""
     per_k = positive("load_kg", load_kg) * positive("specific_heat", specific_heat)
-    return Figure(per_k * single("rise_k", rise_k), per_k * se_rise_k)
+    return Figure(value=per_k * single("rise_k", rise_k), se=per_k * se_rise_k)
 
 
 def heat_loss_coefficient(
@@ -108,7 +108,7 @@ def efficiency(
     if share > 1:
         return Figure(reason=Why.MORE_HEAT_THAN_LIGHT)
     if not rise:
-        return Figure(share)
+        return Figure(value=share)
     sources = (
         Source("the readings", share * se_rise_k / rise),
         Source("the light", -share * se_exposure, "run"),

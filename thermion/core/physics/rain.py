@@ -30,7 +30,7 @@ def squeeze_volume(volume_m3: ArrayLike, squeezes: int, *, resolution: float = 0
     spread = float(np.std(v, ddof=1)) / sqrt(v.size) if v.size > 1 else 0.0
     se = sqrt(spread**2 + not_negative("resolution", resolution) ** 2 / 12.0 / v.size) / n
     notes = () if v.size > 1 else (Why.MEASURED_ONCE,)
-    return Figure(float(v.mean()) / n, se, notes=notes)
+    return Figure(value=float(v.mean()) / n, se=se, notes=notes)
 
 
 def rain_depth(volume_m3: float, tray_m2: float) -> float:
@@ -71,7 +71,7 @@ def capture(caught_m3: Figure, poured_m3: Figure, mouth_m2: float, tray_m2: floa
         no = Figure(reason=Why.MORE_OUT_THAN_IN)
         return Capture(no, no)
     efficiency = ratio(caught_m3, poured_m3)
-    return Capture(efficiency, ratio(efficiency, Figure(share_of_tray)))
+    return Capture(efficiency, ratio(efficiency, Figure(value=share_of_tray)))
 
 
 def leak_rate(time_s: ArrayLike, volume_m3: ArrayLike, *, resolution: float = 0.0) -> Figure:
@@ -91,7 +91,7 @@ def leak_rate(time_s: ArrayLike, volume_m3: ArrayLike, *, resolution: float = 0.
     if lost <= 2 * u:
         most = max(lost, 0.0) + 2 * u
         return Figure(at_most=most / seconds, reason=Why.BELOW_MEASURE)
-    return Figure(lost / seconds, u / seconds)
+    return Figure(value=lost / seconds, se=u / seconds)
 
 
 def roof_yield(
@@ -141,7 +141,9 @@ def tank_year(
         used, level = used + drawn, level - drawn
         spill = max(level - room, 0.0)
         over, level = over + spill, level - spill
-    return Tank(used / (use * daily.size), dry, used, over, level)
+    return Tank(
+        share_met=used / (use * daily.size), dry_days=dry, used_m3=used, overflow_m3=over, end_m3=level
+    )
 
 
 def smallest_tank(inflow_m3: Sequence[float], daily_use_m3: float) -> Figure:
@@ -162,7 +164,7 @@ def smallest_tank(inflow_m3: Sequence[float], daily_use_m3: float) -> Figure:
     for rain in np.tile(daily, 2).tolist():
         missing = max(missing + use - rain, 0.0)
         worst = max(worst, missing)
-    return Figure(worst)
+    return Figure(value=worst)
 
 
 def _daily(inflow_m3: Sequence[float]) -> FloatArray:

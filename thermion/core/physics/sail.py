@@ -25,7 +25,7 @@ def distance(stop_m: float, track_m: float, *, resolution: float = 0.0) -> Figur
         raise ValueError(f"stop_m: expected 0 to {track:g} m, the length of the track")
     if stop >= track * (1 - 1e-9):
         return Figure(at_least=track, reason=Why.END_OF_TRACK)
-    return Figure(stop, resolution / sqrt(12.0))
+    return Figure(value=stop, se=resolution / sqrt(12.0))
 
 
 def share_of_track(stop_m: float, track_m: float) -> float:

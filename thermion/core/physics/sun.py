@@ -181,12 +181,12 @@ def best_window(
     facing = float(np.degrees(np.arctan2(np.sin(angle).mean(), np.cos(angle).mean())) % 360)
     start = starts[best].astimezone(zone)
     return Window(
-        start,
-        (starts[best] + timedelta(seconds=length)).astimezone(zone),
-        float(mean[best]),
-        float(height[best].mean()),
-        facing,
-        bool(height[best].min() < LOWEST_DEG),
+        start=start,
+        end=(starts[best] + timedelta(seconds=length)).astimezone(zone),
+        mean_irradiance_w_m2=float(mean[best]),
+        elevation_deg=float(height[best].mean()),
+        facing_deg=facing,
+        low=bool(height[best].min() < LOWEST_DEG),
     )
 
 
@@ -202,7 +202,9 @@ def _starts(begin: datetime, end: datetime, length: float) -> list[datetime]:
 
 
 def _none(reason: str) -> Window:
-    return Window(None, None, None, None, None, reason=reason)
+    return Window(
+        start=None, end=None, mean_irradiance_w_m2=None, elevation_deg=None, facing_deg=None, reason=reason
+    )
 
 
 def window_tilt(elevation_deg: float) -> float:

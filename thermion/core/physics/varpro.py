@@ -26,7 +26,7 @@ def rung(number: ArrayLike) -> FloatArray:
     return np.asarray(1e-3 * 2.0 ** np.asarray(number))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fits:
     """One row per curve; rates in 1/span, `profile` is the RSS at each rate of the ladder."""
 
@@ -40,7 +40,7 @@ class Fits:
     profile: FloatArray
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _State:
     """The best linear parameters at given rates, and how the RSS changes with ln k."""
 
@@ -69,7 +69,16 @@ def fit_rows(t: FloatArray, v: FloatArray, w: FloatArray, fixed: Fixed) -> Fits:
     n_free = 1 + sum(p is None for p in fixed)
     s2 = rss / np.maximum(w.sum(axis=0) - n_free, 1.0)
     se = np.sqrt(np.maximum(at.var * s2, 0.0))
-    return Fits(at.start, at.asymptote, rate, se[0], se[1], se[2], rss, profile)
+    return Fits(
+        start=at.start,
+        asymptote=at.asymptote,
+        rate=rate,
+        se_start=se[0],
+        se_asymptote=se[1],
+        se_rate=se[2],
+        rss=rss,
+        profile=profile,
+    )
 
 
 def _dot(a: FloatArray, b: FloatArray) -> FloatArray:
@@ -149,7 +158,7 @@ def _state(rate: FloatArray, t: FloatArray, v: FloatArray, w: FloatArray, fixed:
         hit = _dot(across, r)
     reach = (b - a) * rate  # of one step of ln k
     var[2] = rate**2 / np.maximum(reach**2 * left, _TINY)
-    return _State(a, b, -2.0 * reach * hit, 2.0 * reach**2 * left, var)
+    return _State(start=a, asymptote=b, slope=-2.0 * reach * hit, bend=2.0 * reach**2 * left, var=var)
 
 
 def _refine(profile: FloatArray, t: FloatArray, v: FloatArray, w: FloatArray, fixed: Fixed) -> FloatArray:

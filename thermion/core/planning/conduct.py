@@ -17,7 +17,7 @@ LONGEST_S = 4 * 3600.0  # of one act
 SHORTEST_S = 30.0  # a stretch of an act that is worth a line of its own
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Item:
     """An act at its place in a lesson: of which challenge (its task's name; "" to pack up), how long [s]."""
 
@@ -68,12 +68,20 @@ def agenda(lessons: Sequence[Lesson], timeline: Timeline, tasks: Sequence[Task],
         for act, length in lengths(phase, whole_s[block.step], by_name[name].timing.set_up_s):
             begins, ends = max(at, gone), min(at + length, gone + block.length_s)
             if ends - begins >= min(SHORTEST_S, length) and length > 0:
-                out.append(Item(name, phase, act.key, block.start_s + begins - gone, ends - begins))
+                out.append(
+                    Item(
+                        challenge=name,
+                        phase=phase,
+                        act=act.key,
+                        start_s=block.start_s + begins - gone,
+                        length_s=ends - begins,
+                    )
+                )
             at += length
     out.sort(key=lambda item: item.start_s)
     if out:
         room = lessons[lesson].room_s
-        out.append(Item("", PACK, PACK, room, lessons[lesson].pack_up_s))
+        out.append(Item(challenge="", phase=PACK, act=PACK, start_s=room, length_s=lessons[lesson].pack_up_s))
     return out
 
 

@@ -14,7 +14,7 @@ STEPS = ("6-8", "7-10", "9-12", "11-14", "13-16")
 _BETWEEN: Mapping[str, tuple[AgeBand, AgeBand]] = {"7-10": ("6-8", "9-12"), "11-14": ("9-12", "13-16")}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Setup:
     """What the dial turns.
 
@@ -36,17 +36,17 @@ def usual_setup(kind: Kind, step: str) -> Setup:
     """What a challenge of this family starts from at a step of the dial; ValueError for no such step."""
     default, words = _default(kind, step)
     return Setup(
-        words,
-        default.story,
-        default.success,
-        default.school,
-        default.attempts,
-        {p.key: tuple(p.marks(default.marks)) for p in kind.test.phases},
-        {
+        words=words,
+        story=default.story,
+        success=default.success,
+        school=default.school,
+        attempts=default.attempts,
+        marks={p.key: tuple(p.marks(default.marks)) for p in kind.test.phases},
+        limits={
             key: None if most is None else float(ceil(most * default.limits))
             for key, most in kind.build.materials
         },
-        {c.key: c.at_age(words).si("default") for c in guarded(kind)},
+        rig={c.key: c.at_age(words).si("default") for c in guarded(kind)},
     )
 
 
@@ -70,12 +70,12 @@ def _default(kind: Kind, step: str) -> tuple[BriefDefault, AgeBand]:
         return kind.brief.default_for(band), band
     young, old = (kind.brief.default_for(band) for band in between)
     halfway = BriefDefault(
-        young.story,
-        young.success,
-        young.school,
-        (young.limits + old.limits) / 2,
-        ceil((young.attempts + old.attempts) / 2),
-        sqrt(young.marks * old.marks),
+        story=young.story,
+        success=young.success,
+        school=young.school,
+        limits=(young.limits + old.limits) / 2,
+        attempts=ceil((young.attempts + old.attempts) / 2),
+        marks=sqrt(young.marks * old.marks),
     )
     return halfway, between[0]
 
@@ -87,14 +87,16 @@ def turned(kind: Kind, now: Setup, at: str, to: str) -> Setup:
     """
     old, new = usual_setup(kind, at), usual_setup(kind, to)
     return Setup(
-        new.words,
-        new.story if now.story == old.story else now.story,
-        new.success if now.success == old.success else now.success,
-        new.school if now.school == old.school else now.school,
-        new.attempts if now.attempts == old.attempts else now.attempts,
-        {p: new.marks.get(p, m) if m == old.marks.get(p) else m for p, m in now.marks.items()},
-        {m: new.limits.get(m, x) if x == old.limits.get(m, -1.0) else x for m, x in now.limits.items()},
-        _kept_safe(
+        words=new.words,
+        story=new.story if now.story == old.story else now.story,
+        success=new.success if now.success == old.success else now.success,
+        school=new.school if now.school == old.school else now.school,
+        attempts=new.attempts if now.attempts == old.attempts else now.attempts,
+        marks={p: new.marks.get(p, m) if m == old.marks.get(p) else m for p, m in now.marks.items()},
+        limits={
+            m: new.limits.get(m, x) if x == old.limits.get(m, -1.0) else x for m, x in now.limits.items()
+        },
+        rig=_kept_safe(
             kind, new.words, {k: new.rig[k] if v == old.rig.get(k) else v for k, v in now.rig.items()}
         ),
     )

@@ -44,7 +44,11 @@ def kit_list(needs: Sequence[Need], teams: int, learners: int) -> tuple[Line, ..
         need = first[item]
         size, price = positive("pack", need.pack), not_negative("pack_cost", need.pack_cost)
         packs = ceil(amount / size - _ROUND)
-        out.append(Line(item, amount, packs, packs * size, packs * price, need.unit))
+        out.append(
+            Line(
+                item=item, needed=amount, packs=packs, total=packs * size, cost=packs * price, unit=need.unit
+            )
+        )
     return tuple(out)
 
 

@@ -30,7 +30,7 @@ def run_step(phases: Sequence[Clocked]) -> str:
     return next((p.begin for p in phases if p.elapsed_s is None), CLOSE)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Standing:
     """Counts that decide where a challenge stands."""
 

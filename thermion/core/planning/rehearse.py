@@ -23,7 +23,7 @@ LIKELY = 0.85  # share of choices that go to a place's usual materials; an estim
 Verdict = Literal["good", "too easy", "impossible", "does not tell apart", "not known"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rehearsed:
     """One design tried by simulation: its headline result [stored unit], score, and if it passed.
 
@@ -66,7 +66,7 @@ def _design(kind: Kind, offers: Sequence[Offer], dice: np.random.Generator) -> P
         form = material.forms[int(dice.integers(len(material.forms)))]
         units = float(max(1, ceil(dice.uniform(0, rich) * min(left[material.key], 6))))
         left[material.key] -= units
-        parts.append(Part(place.key, material.key, form, units))
+        parts.append(Part(place=place.key, material=material.key, form=form, units=units))
     factors = {}
     for f in kind.build.factors:
         wide = dice.normal(f.default, (f.high - f.low) / 6)
@@ -106,12 +106,12 @@ def rehearse(
         met = f.get("passed", Figure()).value
         out.append(
             Rehearsed(
-                head.value if head.value is not None else (bounds[0] if bounds else None),
-                head.value is None,
-                score(rule, f, units).total,
-                None if met is None else bool(met),
-                trial.units_used,
-                _unfinished(kind, trial),
+                result=head.value if head.value is not None else (bounds[0] if bounds else None),
+                bound=head.value is None,
+                total=score(rule, f, units).total,
+                passed=None if met is None else bool(met),
+                units=trial.units_used,
+                unfinished=_unfinished(kind, trial),
             )
         )
     return out
@@ -123,7 +123,7 @@ def _unfinished(kind: Kind, trial: Trial) -> bool:
     return any(all(a.values.get(key) != value for a in trial.attempts) for key, value in fill.items())
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outlook:
     """What the spread says of the brief, in words, and what to change."""
 
@@ -144,38 +144,44 @@ def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> 
     results = np.array([r.result for r in tried if r.result is not None])
     totals = [r.total for r in tried if r.total is not None]
     if not len(tried) or not known:
-        return Outlook("not known", "The simulation gives no result to judge by.", (), None, 0)
+        return Outlook(
+            verdict="not known",
+            sentence="The simulation gives no result to judge by.",
+            advice=(),
+            passing=None,
+            scored=0,
+        )
     share = sum(known) / len(known)
     poor = np.array([r.units for r in tried if r.passed is False])
     rich = np.array([r.units for r in tried if r.passed])
     if share > 0.85:
         return Outlook(
-            "too easy",
-            f"{share:.0%} of the designs meet the criterion: nearly anything will do.",
-            ("Raise the level to reach under Rig.", *_tighten(offers)),
-            share,
-            len(totals),
+            verdict="too easy",
+            sentence=f"{share:.0%} of the designs meet the criterion: nearly anything will do.",
+            advice=("Raise the level to reach under Rig.", *_tighten(offers)),
+            passing=share,
+            scored=len(totals),
         )
     if share < 0.15:
         more: tuple[str, ...] = ()
         if rich.size and poor.size and rich.mean() > poor.mean() + 1:
             more = ("Those that do use more: raise a limit under Materials.",)
         return Outlook(
-            "impossible",
-            f"{share:.0%} of the designs meet the criterion: most teams will see nothing work.",
-            ("Lower the level to reach under Rig.", *more, *_missing(kind, offers)),
-            share,
-            len(totals),
+            verdict="impossible",
+            sentence=f"{share:.0%} of the designs meet the criterion: most teams will see nothing work.",
+            advice=("Lower the level to reach under Rig.", *more, *_missing(kind, offers)),
+            passing=share,
+            scored=len(totals),
         )
     low, high = np.percentile(results, [25, 75]) if results.size else (0.0, 0.0)
     size = abs(float(np.median(results))) if results.size else 0.0
     if results.size and high - low < 0.1 * size:
         return Outlook(
-            "does not tell apart",
-            "Half of the designs end within a tenth of each other: the test will not tell them apart.",
-            ("Test longer, or let teams choose more freely.",),
-            share,
-            len(totals),
+            verdict="does not tell apart",
+            sentence="Half of the designs end within a tenth of each other: the test will not tell them apart.",
+            advice=("Test longer, or let teams choose more freely.",),
+            passing=share,
+            scored=len(totals),
         )
     alike, passing = _alike(tried)
     said, more = "", ()
@@ -185,11 +191,11 @@ def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> 
         if all(r.unfinished for r in alike):
             more = ("With more attempts, under Lessons, they would go on to differ.",)
     return Outlook(
-        "good",
-        f"{share:.0%} of the designs meet the criterion, and results lie well apart.{said}",
-        more,
-        share,
-        len(totals),
+        verdict="good",
+        sentence=f"{share:.0%} of the designs meet the criterion, and results lie well apart.{said}",
+        advice=more,
+        passing=share,
+        scored=len(totals),
     )
 
 

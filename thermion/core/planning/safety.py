@@ -16,7 +16,7 @@ DEFER = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tool:
     """A tool and its caution. `adult_at`: ages at which an adult uses it or stands beside."""
 
@@ -30,53 +30,53 @@ class Tool:
 EVERY: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 TOOLS = (
     Tool(
-        "scissors",
-        "Scissors",
-        "Scissors: cut away from the hand that holds; pass them closed.",
-        "Scissors: sit down to cut, and pass them closed.",
-        ("6-8",),
+        key="scissors",
+        label="Scissors",
+        text="Scissors: cut away from the hand that holds; pass them closed.",
+        young="Scissors: sit down to cut, and pass them closed.",
+        adult_at=("6-8",),
     ),
     Tool(
-        "knife",
-        "Craft knife",
-        "Craft knife: cutting mat, metal ruler, blade in when it rests.",
-        "Craft knife: a grown-up cuts for you.",
-        EVERY,
+        key="knife",
+        label="Craft knife",
+        text="Craft knife: cutting mat, metal ruler, blade in when it rests.",
+        young="Craft knife: a grown-up cuts for you.",
+        adult_at=EVERY,
     ),
     Tool(
-        "glue",
-        "Hot-glue gun",
-        "Hot-glue gun: low-melt, on a mat, cool before touching.",
-        "Hot glue: a grown-up glues for you.",
-        ("6-8", "9-12"),
+        key="glue",
+        label="Hot-glue gun",
+        text="Hot-glue gun: low-melt, on a mat, cool before touching.",
+        young="Hot glue: a grown-up glues for you.",
+        adult_at=("6-8", "9-12"),
     ),
     Tool(
-        "saw",
-        "Junior saw",
-        "Saw: work clamped down, fingers behind the blade, eyes protected.",
-        "Saw: a grown-up saws for you.",
-        ("6-8", "9-12"),
+        key="saw",
+        label="Junior saw",
+        text="Saw: work clamped down, fingers behind the blade, eyes protected.",
+        young="Saw: a grown-up saws for you.",
+        adult_at=("6-8", "9-12"),
     ),
     Tool(
-        "drill",
-        "Hand drill",
-        "Drill: work clamped down, hair and sleeves tied back.",
-        "Drill: a grown-up drills for you.",
-        ("6-8", "9-12"),
+        key="drill",
+        label="Hand drill",
+        text="Drill: work clamped down, hair and sleeves tied back.",
+        young="Drill: a grown-up drills for you.",
+        adult_at=("6-8", "9-12"),
     ),
     Tool(
-        "dryer",
-        "Hair dryer",
-        "Hair dryer: never near water, intake free, off between uses.",
-        "Hair dryer: far from water; a grown-up switches it on.",
-        EVERY,
+        key="dryer",
+        label="Hair dryer",
+        text="Hair dryer: never near water, intake free, off between uses.",
+        young="Hair dryer: far from water; a grown-up switches it on.",
+        adult_at=EVERY,
     ),
     Tool(
-        "stapler",
-        "Stapler",
-        "Stapler: fingers off the anvil; pick up every staple.",
-        "Stapler: press with both hands on top.",
-        ("6-8",),
+        key="stapler",
+        label="Stapler",
+        text="Stapler: fingers off the anvil; pick up every staple.",
+        young="Stapler: press with both hands on top.",
+        adult_at=("6-8",),
     ),
 )
 TOOL = {tool.key: tool for tool in TOOLS}

@@ -110,7 +110,9 @@ def lay_out(
             whole_fits = left <= free + 1e-9
             if whole_fits or (step.splits and free >= least_s):
                 piece = min(left, free)
-                blocks.append(Block(step.key, at, used, piece, goes_on=not whole_fits))
+                blocks.append(
+                    Block(step=step.key, lesson=at, start_s=used, length_s=piece, goes_on=not whole_fits)
+                )
                 used, left = used + piece, left - piece
                 if left < 1e-9:
                     left = 0.0
@@ -174,7 +176,7 @@ def turns(teams: int, attempts: int, stations: int, turn_s: float) -> tuple[Turn
     out = []
     for i in range(n * tries):
         start = (i // side) * each
-        out.append(Turn(i % n, i // n, i % side, start, start + each))
+        out.append(Turn(team=i % n, attempt=i // n, station=i % side, start_s=start, end_s=start + each))
     return tuple(out)
 
 
@@ -230,11 +232,11 @@ def reading_round(builds: int, readers: int, seconds_each: float, interval_s: fl
     per_reader = floor(interval / each + 1e-9)
     size = min(per_reader * hands, n)
     return Round(
-        length <= interval * (1 + 1e-9),
-        length,
-        tuple((i % size // hands) * each for i in range(n)),
-        length,
-        ceil(n / per_reader),
-        ceil(n / size),
-        tuple(i // size for i in range(n)),
+        fits=length <= interval * (1 + 1e-9),
+        length_s=length,
+        offsets_s=tuple((i % size // hands) * each for i in range(n)),
+        interval_s=length,
+        readers=ceil(n / per_reader),
+        waves=ceil(n / size),
+        wave=tuple(i // size for i in range(n)),
     )

@@ -66,7 +66,7 @@ def step_now(key: str) -> str:
     return FORMER.get(key, key)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Timing:
     """What decides how long a test takes. Lengths in seconds; `waves` of a staggered test."""
 
@@ -98,7 +98,14 @@ def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
     """The family's usual lengths."""
     b = kind.test.bench
     return Timing(
-        1 if kind.test.held == "races" else attempts, 1, 1, b.read_s, b.set_up_s, b.fit_s, b.run_s, b.reset_s
+        attempts=1 if kind.test.held == "races" else attempts,
+        stations=1,
+        readers=1,
+        read_s=b.read_s,
+        set_up_s=b.set_up_s,
+        fit_s=b.fit_s,
+        run_s=b.run_s,
+        reset_s=b.reset_s,
     )
 
 
@@ -168,7 +175,7 @@ def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequ
     return timing.set_up_s + found.waves * (last + max(found.offsets_s) + timing.read_s)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Task:
     """One challenge in the week: its steps in order, and whether its test can be broken off.
 
@@ -194,7 +201,13 @@ class Task:
             seconds = test_s if phase.test else self.lengths_s[phase.key]
             splits = not phase.test or in_turns(self.kind)
             out.append(
-                Step(f"{self.name}:{phase.key}", phase.label, seconds, splits, self.moved.get(phase.key, 0))
+                Step(
+                    key=f"{self.name}:{phase.key}",
+                    label=phase.label,
+                    length_s=seconds,
+                    splits=splits,
+                    not_before=self.moved.get(phase.key, 0),
+                )
             )
         return out
 
@@ -227,7 +240,7 @@ def plan_week(lessons: Sequence[Lesson], tasks: Sequence[Task]) -> Timeline:
     return Timeline(tuple(sorted(blocks, key=lambda b: (b.lesson, b.start_s))), tuple(spills))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Remedy:
     """One thing that would help: what it is in words, and the task or the lesson it makes.
 
@@ -259,13 +272,13 @@ def remedies(lessons: Sequence[Lesson], tasks: Sequence[Task], index: int) -> li
         spilt, at = next(((s, i) for s, i in tried if s == 0), min(tried, default=(before, 0)))
         if spilt < before - 1e-6:
             key, words, made = options[at]
-            out.append(Remedy(key, words, spilt == 0, task=made))
+            out.append(Remedy(key=key, words=words, fits=spilt == 0, task=made))
     if lessons:
         extra = replace(lessons[-1], start=lessons[-1].start + timedelta(days=1))
         spilt = _spilt(plan_week([*lessons, extra], tasks))
         if spilt < before - 1e-6:
             words = f"One more lesson, {extra.start:%A}"
-            out.append(Remedy("lesson", words, spilt == 0, lesson=extra))
+            out.append(Remedy(key="lesson", words=words, fits=spilt == 0, lesson=extra))
     return sorted(out, key=lambda r: not r.fits)
 
 
@@ -317,16 +330,25 @@ def round_remedies(task: Task) -> list[Remedy]:
     if one_fits:
         timing = replace(task.timing, stagger=True)
         said = f"Start in {found.waves} waves, one after the other"
-        out.append(Remedy("stagger", said, True, task=replace(task, timing=timing)))
+        out.append(Remedy(key="stagger", words=said, fits=True, task=replace(task, timing=timing)))
     if one_fits and found.readers <= MOST["readers"]:
         timing = replace(task.timing, readers=found.readers)
-        out.append(Remedy("readers", f"{found.readers} readers", True, task=replace(task, timing=timing)))
+        out.append(
+            Remedy(
+                key="readers", words=f"{found.readers} readers", fits=True, task=replace(task, timing=timing)
+            )
+        )
     every = ceil(found.interval_s / 60) * 60.0
     ends = [m[-1] for m in task.marks.values() if m]
     if every <= min(ends):
         marks = {p: even_marks(max(m[-1] // every * every, every), every) for p, m in task.marks.items() if m}
         out.append(
-            Remedy("interval", f"Marks every {every / 60:.0f} min", True, task=replace(task, marks=marks))
+            Remedy(
+                key="interval",
+                words=f"Marks every {every / 60:.0f} min",
+                fits=True,
+                task=replace(task, marks=marks),
+            )
         )
     return out
 

@@ -12,7 +12,7 @@ from thermion.core.values import not_negative, positive
 DROP_M3 = 5e-9  # a drop of about 2 mm
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CollectorModel:
     """A collector.
 
@@ -39,7 +39,7 @@ class CollectorModel:
                 raise ValueError(f"{name}: expected 0 to 1")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shower:
     """Where the water of one shower went [m³]; the parts add up to `poured_m3`."""
 
@@ -88,14 +88,14 @@ def simulate_showers(
         stored = full * exp(-model.leak_per_s * gap)
         out.append(
             Shower(
-                water,
-                water - mouth - apron,
-                splashed,
-                soaked,
-                overflow,
-                full - stored,
-                stored - before,
-                stored,
+                poured_m3=water,
+                beside_m3=water - mouth - apron,
+                splashed_m3=splashed,
+                soaked_m3=soaked,
+                overflow_m3=overflow,
+                leaked_m3=full - stored,
+                caught_m3=stored - before,
+                stored_m3=stored,
             )
         )
     return out

@@ -23,7 +23,7 @@ _SPEEDS = 600
 _MOST_TIP_SPEED = 6.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RotorModel:
     """A rotor on its shaft.
 

@@ -88,4 +88,10 @@ def counted(rows: int, every_s: float, start: Stamp | None) -> Chosen:
     """Times by counting rows, where the file says how far apart they are."""
     way = Way("counted", "elapsed", tuple(i * every_s for i in range(rows)))
     main = Stamp((), (way,))
-    return Chosen(main, {}, start_question(start, main), start, f"one row every {every_s:g} s")
+    return Chosen(
+        main=main,
+        own={},
+        questions=start_question(start, main),
+        began=start,
+        words=f"one row every {every_s:g} s",
+    )

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 Answers = Mapping[str, str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Question:
     """`options` are (value, words); `likely` is the value that is filled in. `columns` it is about, if any."""
 

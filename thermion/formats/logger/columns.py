@@ -60,7 +60,7 @@ _NAMING = {
 _INDEX_LIKE = 0.98  # of rows that count up by one
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Group:
     """A channel: its column, name, unit if a column tells it, and its rows where the table is long."""
 
@@ -92,7 +92,7 @@ def groups_of(
         elif is_other(heading) or (i < len(sheet.units) and is_other(sheet.units[i]) and sheet.units[i]):
             left.append((heading, "is no temperature"))
         else:
-            out.append(Group(i, heading))
+            out.append(Group(column=i, name=heading))
     return out, asked, left
 
 
@@ -129,11 +129,11 @@ def _naming(
         meant = _means_channels(cells, names, named, chosen.main.ways[0].seconds)
         if meant is None:
             question = Question(
-                f"long-{i}",
-                f"“{sheet.headings[i]}” says {', '.join(list(names)[:4])} in turn. Is each a probe of its own?",
-                (("yes", "yes, each is a probe"), ("no", "no, it is only a remark")),
-                said.get(f"long-{i}", "yes"),
-                (i,),
+                key=f"long-{i}",
+                text=f"“{sheet.headings[i]}” says {', '.join(list(names)[:4])} in turn. Is each a probe of its own?",
+                options=(("yes", "yes, each is a probe"), ("no", "no, it is only a remark")),
+                likely=said.get(f"long-{i}", "yes"),
+                columns=(i,),
             )
             asked.append(question)
             meant = question.answer(said) != "no"
@@ -195,6 +195,14 @@ def _long(sheet: Sheet, naming: Sequence[int], values: Sequence[int]) -> list[Gr
                 continue
             plain = sheet.headings[column] if len(values) > 1 else ""
             label = " ".join(n for n in (*dict.fromkeys(name), plain) if n)
-            out.append(Group(column, label, unit.pop() if len(unit) == 1 else "", tuple(mine), True))
+            out.append(
+                Group(
+                    column=column,
+                    name=label,
+                    unit=unit.pop() if len(unit) == 1 else "",
+                    rows=tuple(mine),
+                    split=True,
+                )
+            )
             unit = {out[-1].unit}
     return out

@@ -106,13 +106,13 @@ def _clock_change(out: Ordered, usual: float, answers: Answers, zone: str) -> No
     if asked:
         out.questions.append(
             Question(
-                "clocks",
-                "The times jump by an hour in the middle. Were the clocks changed there?",
-                (
+                key="clocks",
+                text="The times jump by an hour in the middle. Were the clocks changed there?",
+                options=(
                     ("changed", "yes, the clocks were changed"),
                     ("restart", "no, take the times as they stand"),
                 ),
-                answers.get("clocks", "changed"),
+                likely=answers.get("clocks", "changed"),
             )
         )
 
@@ -151,10 +151,10 @@ def _parts(out: Ordered, usual: float, answers: Answers) -> None:
     said = [f"part {k + 1}: {len(p)} rows" for k, p in enumerate(parts)]
     out.questions.append(
         Question(
-            "part",
-            f"The times begin again: the file holds {len(parts)} recordings. Which one is it?",
-            tuple((str(k + 1), text) for k, text in enumerate(said)),
-            str(at + 1),
+            key="part",
+            text=f"The times begin again: the file holds {len(parts)} recordings. Which one is it?",
+            options=tuple((str(k + 1), text) for k, text in enumerate(said)),
+            likely=str(at + 1),
         )
     )
     mine = set(parts[at])

@@ -22,7 +22,7 @@ MAX_LISTED = 200
 STARTED_S = 300.0  # of a clock: below it was started with the recording
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Channel:
     """A column, or one device of a long table: its times from the file's first reading [s], its values
     in `unit` ("degC", "degF", "K", or "" if nobody said), and where that unit was found."""
@@ -43,7 +43,7 @@ class Skipped:
     reason: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LoggerFile:
     """What a file holds, read in the likely way; `questions` are what a person has to confirm first.
 
@@ -112,7 +112,17 @@ def read_logger(
     questions += more
     if not groups:
         raise UnreadableFile("No column with numbers beside the time was found.")
-    return _file(sheet, decimals, chosen, groups, questions, left_out, said, zone, usual_unit)
+    return _file(
+        sheet,
+        decimals,
+        chosen,
+        groups,
+        questions=questions,
+        left_out=left_out,
+        said=said,
+        zone=zone,
+        usual_unit=usual_unit,
+    )
 
 
 def _decimals(sheet: Sheet, said: Answers) -> tuple[Decimals, list[Question]]:
@@ -133,10 +143,10 @@ def _decimals(sheet: Sheet, said: Answers) -> tuple[Decimals, list[Question]]:
         return decimal, []
     example = next(c for _, c in cells if sign in c)
     question = Question(
-        "decimals",
-        f"What is {example} in this file?",
-        ((decimal, "a decimal number"), (thousands, "a whole number, with its thousands parted")),
-        said.get("decimals", decimal),
+        key="decimals",
+        text=f"What is {example} in this file?",
+        options=((decimal, "a decimal number"), (thousands, "a whole number, with its thousands parted")),
+        likely=said.get("decimals", decimal),
     )
     given = question.answer(said)
     return (thousands if given == thousands else decimal), [question]
@@ -199,20 +209,20 @@ def _file(
     starts_at, of_day = _begin(chosen, first)
     skipped = sorted(set(skipped), key=lambda s: s.line)
     return LoggerFile(
-        tuple(shifted),
-        tuple(questions),
-        tuple(skipped[:MAX_LISTED]),
-        len(skipped),
-        starts_at,
-        of_day,
-        " + ".join(sheet.headings[i] for i in chosen.main.columns) or chosen.words,
-        chosen.main.ways[0].key,
-        sheet.separator,
-        decimals,
-        usual_step(max((c.time_s for c in shifted), key=len)),
-        tuple(left_out),
-        tuple(notes),
-        layout_of(sheet),
+        channels=tuple(shifted),
+        questions=tuple(questions),
+        skipped=tuple(skipped[:MAX_LISTED]),
+        skipped_count=len(skipped),
+        starts_at=starts_at,
+        of_day_s=of_day,
+        time_heading=" + ".join(sheet.headings[i] for i in chosen.main.columns) or chosen.words,
+        time_way=chosen.main.ways[0].key,
+        separator=sheet.separator,
+        decimals=decimals,
+        interval_s=usual_step(max((c.time_s for c in shifted), key=len)),
+        left_out=tuple(left_out),
+        notes=tuple(notes),
+        layout=layout_of(sheet),
     )
 
 

@@ -36,7 +36,7 @@ class UnreadableFile(ValueError):  # noqa: N818 - an answer to a person
     """The file cannot be used at all; the message says why and what to do."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """What a file holds as a table. `units` is the row of units below the headings, if there is one;
     `above` what stands before the headings; `plain` is false where no row of headings was found."""
@@ -77,7 +77,14 @@ def sheet_of(data: bytes) -> Sheet:
     if width > MAX_COLUMNS:
         raise UnreadableFile(f"{width} columns: this is not a table of readings.")
     named = [name or f"column {i + 1}" for i, name in enumerate([*headings, *[""] * (width - len(headings))])]
-    return Sheet(tuple(named), units, tuple(above), tuple(body), separator, head is not None)
+    return Sheet(
+        headings=tuple(named),
+        units=units,
+        above=tuple(above),
+        body=tuple(body),
+        separator=separator,
+        plain=head is not None,
+    )
 
 
 def _decode(data: bytes) -> str:

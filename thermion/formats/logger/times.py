@@ -25,7 +25,7 @@ class Placed(Protocol):
     def column(self) -> int: ...
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Chosen:
     """The time of the rows: `main` for all columns, or `own` by column where each has its own.
 
@@ -72,11 +72,16 @@ def choose(
     own = _of_channels(sheet, every)
     if own:
         first = next(iter(own.values()))
-        return Chosen(first, own, [*_question(first, said), *start_question(start, first)], start)
+        return Chosen(
+            main=first,
+            own=own,
+            questions=[*_question(first, said), *start_question(start, first)],
+            began=start,
+        )
     main, questions = _main(sheet, every, said)
     besides = frozenset(c for s in every for c in s.columns)
     asked = [*questions, *_question(main, said), *start_question(start, main)]
-    return Chosen(main, {}, asked, start, besides=besides)
+    return Chosen(main=main, own={}, questions=asked, began=start, besides=besides)
 
 
 def _unnamed(sheet: Sheet, decimals: Decimals) -> list[Stamp]:
@@ -139,7 +144,11 @@ def start_question(start: Stamp | None, main: Stamp) -> list[Question]:
     if start is None or len(start.ways) < 2 or main.ways[0].axis in ("local", "fixed"):
         return []
     options = tuple((w.key, f"{_date_words(w.seconds[0] or 0)} ({SAID[w.key]})") for w in start.ways)
-    return [Question("start", "Which day did the recording begin?", options, start.ways[0].key)]
+    return [
+        Question(
+            key="start", text="Which day did the recording begin?", options=options, likely=start.ways[0].key
+        )
+    ]
 
 
 def _question(stamp: Stamp, said: Answers) -> list[Question]:
@@ -147,7 +156,15 @@ def _question(stamp: Stamp, said: Answers) -> list[Question]:
     if len(stamp.ways) < 2:
         return []
     options = tuple((w.key, f"{SAID[w.key]}: {_span(w, said)}") for w in stamp.ways)
-    return [Question("time", "How are the times meant?", options, stamp.ways[0].key, stamp.columns)]
+    return [
+        Question(
+            key="time",
+            text="How are the times meant?",
+            options=options,
+            likely=stamp.ways[0].key,
+            columns=stamp.columns,
+        )
+    ]
 
 
 def _span(way: Way, said: Answers) -> str:
@@ -215,10 +232,10 @@ def _main(sheet: Sheet, stamps: Sequence[Stamp], said: Answers) -> tuple[Stamp, 
         others = [s for s in ranked if s is not main and len(s.ways) == 1]
         return (replace(main, ways=tuple(agreeing)) if others else main), []
     question = Question(
-        "column",
-        "Two columns tell different times. Which one is right?",
-        tuple(names.items()),
-        str(min(main.columns)),
+        key="column",
+        text="Two columns tell different times. Which one is right?",
+        options=tuple(names.items()),
+        likely=str(min(main.columns)),
     )
     return main, [question]
 

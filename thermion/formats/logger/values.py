@@ -99,7 +99,13 @@ def read_values(
         )
         options = (*((u, unit_label(u)) for u in UNITS), ("none", "no temperature"))
         questions.append(
-            Question("unit", f"No unit is written for {names}. What is it?", options, guess, tuple(open_ones))
+            Question(
+                key="unit",
+                text=f"No unit is written for {names}. What is it?",
+                options=options,
+                likely=guess,
+                columns=tuple(open_ones),
+            )
         )
         for k in open_ones:
             units[k] = _Unit("" if guess == "none" else guess, SAID if said.get("unit") else OPEN)
@@ -110,7 +116,14 @@ def read_values(
         times, numbers, lost, count = _cleaned(raw[k], units[k].unit)
         out.append(
             Channel(
-                k, group.name, units[k].unit, units[k].found, tuple(times), tuple(numbers), tuple(lost), count
+                index=k,
+                heading=group.name,
+                unit=units[k].unit,
+                unit_from=units[k].found,
+                time_s=tuple(times),
+                value=tuple(numbers),
+                lost=tuple(lost),
+                lost_count=count,
             )
         )
     return out, questions
@@ -165,7 +178,13 @@ def _unit_question(
     read = f"{min(numbers):g} to {max(numbers):g}" if numbers else "nothing"
     why = f" but reads {read}" if doubt else ""
     options = tuple((u, unit_label(u)) for u in UNITS)
-    return Question(f"unit-{k}", f"{group.name} says {told}{why}. Which unit is it?", options, likely, (k,))
+    return Question(
+        key=f"unit-{k}",
+        text=f"{group.name} says {told}{why}. Which unit is it?",
+        options=options,
+        likely=likely,
+        columns=(k,),
+    )
 
 
 def _cleaned(

@@ -166,7 +166,19 @@ def values(one: One) -> Iterator[Row]:
             state = "taken back" if r.value is None else ("replaced" if r.id in replaced else "counts")
             if state == "counts" and not apart.counts(entry, r.phase, r.time_s):
                 state = "set apart"
-            yield _row(one, run, entry, None, r.phase, r.mark_s, r.time_s, read, r.value, r.source, state)
+            yield _row(
+                one,
+                run,
+                entry,
+                None,
+                phase=r.phase,
+                mark_s=r.mark_s,
+                time_s=r.time_s,
+                read=read,
+                value=r.value,
+                source=r.source,
+                state=state,
+            )
         every = attempts.all_attempts(one.session, [run.id])
         followed = {a.supersedes_id for a in every}
         counts: dict[int, int] = {}
@@ -185,13 +197,13 @@ def values(one: One) -> Iterator[Row]:
                         run,
                         entries[a.entry_id],
                         number,
-                        None,
-                        None,
-                        None,
-                        reads[key],
-                        value,
-                        "probe" if key in a.machine.split() else "hand",
-                        state,
+                        phase=None,
+                        mark_s=None,
+                        time_s=None,
+                        read=reads[key],
+                        value=value,
+                        source="probe" if key in a.machine.split() else "hand",
+                        state=state,
                     )
 
 

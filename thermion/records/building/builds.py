@@ -21,7 +21,7 @@ from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Taken, Team, Version
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Draft:
     """What is on the plan editor: the plan, the prediction [SI] and the note on changes.
 
@@ -40,7 +40,10 @@ class Draft:
 def plan_of(version: Version) -> Plan:
     """A stored version as the core takes it."""
     return Plan(
-        tuple(Part(p.place, p.material, p.form, p.units, p.reused, p.idea) for p in version.parts),
+        tuple(
+            Part(place=p.place, material=p.material, form=p.form, units=p.units, reused=p.reused, idea=p.idea)
+            for p in version.parts
+        ),
         {f.key: f.value for f in version.factors},
     )
 
@@ -102,7 +105,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
     version = Version(build=build, number=last.number + 1 if last else 1, created_at=moments.now())
     usual = kind.build.usual()
     source = usual if last is None else plan_of(last)
-    _store(version, Draft(source, None, "", credit))
+    _store(version, Draft(plan=source, prediction=None, change_note="", idea_team_id=credit))
     session.add(version)
     session.flush()
     return version

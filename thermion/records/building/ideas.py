@@ -162,15 +162,15 @@ def take(session: Session, challenge: Challenge, team_id: int, chosen: Sequence[
         parts = [p for p in parts if p.place != place or p.idea == number]
         form = MATERIALS[material].forms[0]
         if not any(p.place == place and p.material == material for p in parts):
-            parts.append(Part(place, material, form, 1.0, 0.0, number))
+            parts.append(Part(place=place, material=material, form=form, units=1.0, reused=0.0, idea=number))
     draft = Draft(
-        Plan(tuple(parts), plan.factors),
-        last.prediction,
-        last.change_note,
-        last.idea_team_id,
-        last.prediction_typed,
-        last.worked,
-        last.failed,
+        plan=Plan(tuple(parts), plan.factors),
+        prediction=last.prediction,
+        change_note=last.change_note,
+        idea_team_id=last.idea_team_id,
+        prediction_typed=last.prediction_typed,
+        worked=last.worked,
+        failed=last.failed,
     )
     builds.save_draft(last, last.revision, draft)
     session.flush()

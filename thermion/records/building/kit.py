@@ -22,7 +22,7 @@ from thermion.records.tables import Challenge, KitItem, SchoolClass
 MATERIAL_SPARE = 0.1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KitLine:
     """A line of the list, who asks for it, its pack, and whether it is there."""
 
@@ -88,7 +88,14 @@ def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Cha
         (line,) = kit_list(made, teams, school_class.learners)
         have = bool(row and row.have_at)
         lines.append(
-            KitLine(line, tuple(dict.fromkeys(asked[item])), pack, cost, have, any(n.unit for n in made))
+            KitLine(
+                line=line,
+                wanted_by=tuple(dict.fromkeys(asked[item])),
+                pack=pack,
+                pack_cost=cost,
+                have=have,
+                material=any(n.unit for n in made),
+            )
         )
     plans = tuple(
         CutLine(item, stock, tuple(pieces), cut_plan(pieces, stock)) for (item, stock), pieces in cuts.items()
@@ -122,7 +129,9 @@ def _materials(brief: Brief, plans: Sequence[tuple[Part, ...]], teams: int) -> t
         if missing and offer.limit:
             total[offer.material] = total.get(offer.material, 0.0) + offer.limit * missing
     out = [
-        Need(MATERIALS[m].name, units, "class", MATERIAL_SPARE, unit=MATERIALS[m].unit)
+        Need(
+            item=MATERIALS[m].name, quantity=units, per="class", spare=MATERIAL_SPARE, unit=MATERIALS[m].unit
+        )
         for m, units in total.items()
         if units > 0
     ]

@@ -40,7 +40,7 @@ class Shelf:
         return self.free < 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Counted:
     """A version with what the store knows of it, and what earlier versions left with its team."""
 
@@ -111,7 +111,7 @@ def ledger(session: Session, which: ColumnElement[bool]) -> dict[int, list[Count
     for *version, place, material, form, units, reused in rows:
         mine = parts.setdefault(tuple(version), [])
         if material is not None:
-            mine.append(Part(place, material, form, units, reused))
+            mine.append(Part(place=place, material=material, form=form, units=units, reused=reused))
     moves = _moves(session, which)
     out: dict[int, list[Counted]] = {}
     for (build_id, version_id, challenge_id, team_id, number, state), made in parts.items():
@@ -119,7 +119,17 @@ def ledger(session: Session, which: ColumnElement[bool]) -> dict[int, list[Count
         has = held([v.drawn for v in before if v.state == "issued"])
         more, back = (moves.get((version_id, reason), {}) for reason in ("topup", "return"))
         drawn = Drawn(tuple(made), more, back)
-        before.append(Counted(version_id, challenge_id, team_id, number, state, drawn, has))
+        before.append(
+            Counted(
+                version_id=version_id,
+                challenge_id=challenge_id,
+                team_id=team_id,
+                number=number,
+                state=state,
+                drawn=drawn,
+                has=has,
+            )
+        )
     return out
 
 

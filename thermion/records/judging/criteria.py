@@ -72,7 +72,14 @@ def quantity(made: Criterion) -> Quantity:
     """What is read or given, with its limits."""
     to = stored_unit(made.unit)
     low, high = (convert(x, made.unit, to) for x in (0.0, made.most))
-    return Quantity(made.key, made.name, made.unit, low, high, whole=made.step >= 1 and made.judged)
+    return Quantity(
+        key=made.key,
+        label=made.name,
+        unit=made.unit,
+        low=low,
+        high=high,
+        whole=made.step >= 1 and made.judged,
+    )
 
 
 def judge(

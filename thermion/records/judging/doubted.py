@@ -19,7 +19,7 @@ from thermion.records.tables import Entry, Run
 FLOOR_STEPS = 8.0  # of the instrument: anything else nearer than this to what the others make of it
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DoubtedReading:
     """A reading at a mark that lies apart from all others of its row [stored unit]."""
 
@@ -32,7 +32,7 @@ class DoubtedReading:
     expected: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DoubtedAttempt:
     """An attempt with a number that the other attempts contradict [stored unit], and the question."""
 
@@ -73,7 +73,17 @@ def _readings(found: Mapping[Spot, Series], brief: Brief, run: Run) -> list[Doub
             continue
         at = trace.time_s[lone.index] - entry.offset_s
         mark = min(marks, key=lambda m: abs(m - at))
-        out.append(DoubtedReading(run, entry, phase, mark, read, lone.value, lone.expected))
+        out.append(
+            DoubtedReading(
+                run=run,
+                entry=entry,
+                phase=phase,
+                mark_s=mark,
+                read=read,
+                value=lone.value,
+                expected=lone.expected,
+            )
+        )
     return out
 
 
@@ -97,7 +107,12 @@ def _attempts(session: Session, brief: Brief, runs: Sequence[Run]) -> list[Doubt
         row, entry = rows[doubt.index], entries[rows[doubt.index].entry_id]
         out.append(
             DoubtedAttempt(
-                by_id[entry.run_id], entry, row.id, doubt.read, row.values[doubt.read.key], doubt.question
+                run=by_id[entry.run_id],
+                entry=entry,
+                attempt_id=row.id,
+                read=doubt.read,
+                value=row.values[doubt.read.key],
+                question=doubt.question,
             )
         )
     return out

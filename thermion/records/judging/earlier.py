@@ -44,7 +44,7 @@ def _learned(challenge_id: int, brief: Brief, tried: tuple[Tried, ...]) -> list[
     for metric in brief.kind.analysis.metrics:
         if metric.varies.never:
             continue
-        measured = tries.measure((Term(metric.key, metric.si_unit),), metric.better)
+        measured = tries.measure((Term(metric=metric.key, unit=metric.si_unit),), metric.better)
         learned = None if measured is None else measured.learned()
         if learned is not None:
             variances, dof = learned

@@ -85,7 +85,14 @@ def _read(session: Session, challenge: Challenge, brief: Brief, runs: Sequence[R
     tried = tuple(
         t
         for run in runs
-        for t in _RunReader(run, brief, series, rows, None if run.rehearsal else glass, said).tried()
+        for t in _RunReader(
+            run=run,
+            brief=brief,
+            series=series,
+            attempts=rows,
+            glass=None if run.rehearsal else glass,
+            said=said,
+        ).tried()
     )
     return Evidence(tried, None, tuple(runs), glass)
 
@@ -116,7 +123,7 @@ def ideas_in(runs: Sequence[Run], teams: Mapping[int, Team]) -> dict[Subject, Te
     return {subject: team for subject, team in found.items() if team is not None}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _RunReader:
     """Reads one run: its rows' traces and attempts, put together by version."""
 
@@ -145,13 +152,17 @@ class _RunReader:
         plan = plan_of(version)
         count = tally(plan, brief.offers, brief.credit)
         trial = Trial(
-            traces,
-            {**brief.values, **{c.key: c.value for c in run.conditions}, **self._glass_of(version, entries)},
-            {p: t for e in run.entries if e.is_air for p, t in self._by_phase(e).items()},
-            count.units,
-            count.impact,
-            brief.interval_s(),
-            attempts,
+            traces=traces,
+            conditions={
+                **brief.values,
+                **{c.key: c.value for c in run.conditions},
+                **self._glass_of(version, entries),
+            },
+            air={p: t for e in run.entries if e.is_air for p, t in self._by_phase(e).items()},
+            units_used=count.units,
+            impact_points=count.impact,
+            interval_s=brief.interval_s(),
+            attempts=attempts,
             control=self._by_key([e for e in run.entries if e.is_control and not self._apart.leaves_out(e)]),
             bare=tuple(a for e in run.entries if e.is_control for a in self.attempts.get(e.id, ())),
             choices=brief.choices,
@@ -162,7 +173,14 @@ class _RunReader:
             judged=self.said.figures(version.id, criteria_of(brief)),
         )
         missed = tuple(m for e in entries for m in self._open(e))
-        return Tried(subject_of(version), run.number, plan, trial, version.prediction, missed)
+        return Tried(
+            subject=subject_of(version),
+            run=run.number,
+            plan=plan,
+            trial=trial,
+            prediction=version.prediction,
+            missed=missed,
+        )
 
     @cached_property
     def _own(self) -> bool:

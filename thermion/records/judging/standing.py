@@ -114,15 +114,15 @@ def paths(session: Session, challenges: Sequence[Challenge], now: datetime | Non
         going, ready, closed_runs = runs[c.id]
         out[c.id] = path_of(
             Standing(
-                c.brief_done_at is not None,
-                count,
-                states[c.id],
-                going,
-                ready,
-                closed_runs,
-                untested[c.id],
-                get_kind(c.kind).test.held != "marks",
-                steps.get(c.id, READ),
+                brief_done=c.brief_done_at is not None,
+                teams=count,
+                states=states[c.id],
+                runs_open=going,
+                runs_ready=ready,
+                runs_closed=closed_runs,
+                untested=untested[c.id],
+                turns=get_kind(c.kind).test.held != "marks",
+                run_step=steps.get(c.id, READ),
             )
         )
     return out

@@ -25,7 +25,7 @@ NEEDED_NOW = NEEDED | {"house", "attempts", "conducted", "teams", "entries", "pr
 SIDE_FILES = ("-wal", "-shm", "-journal")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Checked:
     """What a file of the record was found to hold: its form, and rows by table."""
 
@@ -86,7 +86,13 @@ def check(path: Path) -> Checked:
             "file",
         )
     state = path.stat()
-    return Checked(path, row[0], counts, state.st_size, datetime.fromtimestamp(state.st_mtime).astimezone())
+    return Checked(
+        path=path,
+        revision=row[0],
+        counts=counts,
+        size=state.st_size,
+        made_at=datetime.fromtimestamp(state.st_mtime).astimezone(),
+    )
 
 
 def _look(path: Path) -> sqlite3.Connection:

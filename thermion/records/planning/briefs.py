@@ -39,7 +39,7 @@ from thermion.records.tables import (
 MOST_MARKS, LONGEST_MARK_S = 40, 6 * 3600.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Brief:
     """A challenge's rules as the core takes them (SI)."""
 
@@ -136,7 +136,10 @@ def brief_of(challenge: Challenge) -> Brief:
             tolerance[row.key] = row.tolerance
     choices = kind.brief.chosen({row.key: row.value for row in challenge.choices})
     applies = {c.key for c in kind.brief.settings(choices)}
-    rule = tuple(Term(t.metric, t.unit, t.weight, t.divisor, t.cap) for t in challenge.terms)
+    rule = tuple(
+        Term(metric=t.metric, unit=t.unit, weight=t.weight, divisor=t.divisor, cap=t.cap)
+        for t in challenge.terms
+    )
     setting = setting_of(challenge.school_class)
     marks: dict[str, tuple[float, ...]] = {p.key: () for p in kind.test.phases}
     for mark in sorted(challenge.marks, key=lambda m: m.time_s):
@@ -145,16 +148,16 @@ def brief_of(challenge: Challenge) -> Brief:
         ends = {phase: times[-1] for phase, times in marks.items() if times}
         rule = kind.brief.rule(challenge.school, setting, ends, choices)
     return Brief(
-        kind,
-        setting,
-        choices,
-        values,
-        {k: v for k, v in tolerance.items() if k in applies},
-        marks,
-        tuple(Offer(o.material, o.limit_units, o.points) for o in challenge.offers),
-        rule,
-        challenge.school,
-        challenge.credit,
+        kind=kind,
+        setting=setting,
+        choices=choices,
+        values=values,
+        tolerance={k: v for k, v in tolerance.items() if k in applies},
+        marks=marks,
+        offers=tuple(Offer(o.material, o.limit_units, o.points) for o in challenge.offers),
+        rule=rule,
+        school=challenge.school,
+        credit=challenge.credit,
     )
 
 
@@ -238,7 +241,11 @@ def save_rule(challenge: Challenge, rule: Sequence[Term], school: str = "own") -
         raise Refused("A rule needs at least one term.", "terms")
     try:
         kind = with_criteria(get_kind(challenge.kind), [t.metric for t in rule])
-        score(rule, {m.key: Figure(1.0, 0.0) for m in kind.analysis.metrics}, kind.analysis.metric_units())
+        score(
+            rule,
+            {m.key: Figure(value=1.0, se=0.0) for m in kind.analysis.metrics},
+            kind.analysis.metric_units(),
+        )
     except ValueError as error:
         raise Refused(str(error), "terms") from None
     challenge.school = school

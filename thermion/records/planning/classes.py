@@ -17,7 +17,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Build, Probe, SchoolClass, Team
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TeamInput:
     """A team as typed; `id` for one that exists."""
 

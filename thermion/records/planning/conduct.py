@@ -59,7 +59,7 @@ class Held:
     left_over: bool = False  # of an earlier lesson, where it was not reached
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LessonNow:
     """The lesson that is meant, what it holds, what is on in it, and what comes next.
 
@@ -76,7 +76,7 @@ class LessonNow:
     mark: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Done:
     """What was asked for, once: `seen` is the state the screen showed.
 
@@ -146,7 +146,9 @@ def lesson_now(session: Session, school_class: SchoolClass, plan: WeekPlan, now:
     at = _meant(plan, on, now)
     mark = f"{rows[-1].id if rows else 0}-{sum(r.changes for r in rows)}"
     if at < 0:
-        return LessonNow(-1, 0, None, False, (), tuple(on), None, mark)
+        return LessonNow(
+            number=-1, lesson_id=0, lesson=None, is_on=False, held=(), on=tuple(on), next=None, mark=mark
+        )
     lesson, lesson_id = plan.lessons[at], plan.lesson_ids[at]
     mine = [r for r in rows if r.lesson_id == lesson_id or any(r is each.row for each in on)]
     took: dict[tuple[str, str, str], float] = {}
@@ -166,11 +168,26 @@ def lesson_now(session: Session, school_class: SchoolClass, plan: WeekPlan, now:
     last = _key(mine[-1]) if mine else ("", "", "")
     follows = following([h.item for h in held], {k for k in took if k not in going} | going, last)
     is_on = lesson.start <= now < lesson.start + timedelta(seconds=lesson.length_s)
-    return LessonNow(at, lesson_id, lesson, is_on, tuple(held), tuple(on), follows, mark)
+    return LessonNow(
+        number=at,
+        lesson_id=lesson_id,
+        lesson=lesson,
+        is_on=is_on,
+        held=tuple(held),
+        on=tuple(on),
+        next=follows,
+        mark=mark,
+    )
 
 
 def _key(row: Conducted) -> tuple[str, str, str]:
     return str(row.challenge_id or ""), row.phase, row.act
+
+
+def _item(row: Conducted) -> Item:
+    """An act that was held, as one of the plan."""
+    challenge, phase, act = _key(row)
+    return Item(challenge=challenge, phase=phase, act=act, start_s=0.0, length_s=row.planned_s)
 
 
 def took_s(row: Conducted, now: datetime) -> float:
@@ -185,7 +202,7 @@ def _with_put_in(items: list[Held], rows: Sequence[Conducted]) -> list[Held]:
     for row in rows:
         keys = [h.item.key for h in out]
         if _key(row) not in keys:
-            out.insert(at, Held(Item(*_key(row), 0.0, row.planned_s), ""))
+            out.insert(at, Held(_item(row), ""))
             at += 1
         else:
             at = keys.index(_key(row)) + 1
@@ -256,7 +273,9 @@ def _wanted(plan: WeekPlan, lesson: LessonNow, done: Done) -> Item:
     usual = next((p.minutes for p in PHASES if p.key == done.phase), 5) * 60.0 * act.share
     if task is not None and act.turns:
         usual = task.teams * act.turn_s[1]
-    return Item(done.challenge, done.phase, done.act, 0.0, usual or 300.0)
+    return Item(
+        challenge=done.challenge, phase=done.phase, act=done.act, start_s=0.0, length_s=usual or 300.0
+    )
 
 
 def _start(

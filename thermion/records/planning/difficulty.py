@@ -22,14 +22,14 @@ def step_of(challenge: Challenge) -> str:
 def setup_of(session: Session, challenge: Challenge, brief: Brief) -> Setup:
     """What the dial turns, as it is now."""
     return Setup(
-        challenge.age_band,
-        challenge.story,
-        challenge.success,
-        challenge.school,
-        timing_of(session, challenge, brief).attempts,
-        {phase: tuple(marks) for phase, marks in brief.marks.items()},
-        {o.material: o.limit for o in brief.offers},
-        {c.key: brief.values[c.key] for c in guarded(get_kind(challenge.kind))},
+        words=challenge.age_band,
+        story=challenge.story,
+        success=challenge.success,
+        school=challenge.school,
+        attempts=timing_of(session, challenge, brief).attempts,
+        marks={phase: tuple(marks) for phase, marks in brief.marks.items()},
+        limits={o.material: o.limit for o in brief.offers},
+        rig={c.key: brief.values[c.key] for c in guarded(get_kind(challenge.kind))},
     )
 
 

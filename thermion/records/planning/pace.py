@@ -13,7 +13,7 @@ from thermion.records.planning.conduct import rows_of, took_s
 from thermion.records.planning.week import WeekPlan
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StepTook:
     """A step of a challenge as it was held: planned and taken [s], and whether it was cut by a bell."""
 
@@ -31,7 +31,7 @@ def what_it_took(session: Session, class_id: int, now: datetime) -> list[StepToo
         if row.ended_at is None or row.challenge_id is None:
             continue
         key = (row.challenge_id, row.phase)
-        old = out.get(key, StepTook(*key, 0.0, 0.0, False))
+        old = out.get(key, StepTook(challenge_id=key[0], phase=key[1], planned_s=0.0, took_s=0.0, cut=False))
         out[key] = replace(
             old,
             planned_s=old.planned_s + row.planned_s,

@@ -31,7 +31,7 @@ from thermion.records.tables import Challenge, LessonRow, SchoolClass, StepRow, 
 LONGEST_S = 8 * 3600.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WeekPlan:
     """A class's week: lessons, challenges with their tasks in order, and what goes where."""
 
@@ -66,15 +66,15 @@ def _timing(row: TimingRow | None, challenge: Challenge, brief: Brief) -> Timing
         usual = usual_setup(brief.kind, challenge.dial or challenge.age_band)
         return usual_timing(brief.kind, usual.attempts)
     return Timing(
-        row.attempts,
-        row.stations,
-        row.readers,
-        row.read_s,
-        row.set_up_s,
-        row.fit_s,
-        row.run_s,
-        row.reset_s,
-        row.stagger,
+        attempts=row.attempts,
+        stations=row.stations,
+        readers=row.readers,
+        read_s=row.read_s,
+        set_up_s=row.set_up_s,
+        fit_s=row.fit_s,
+        run_s=row.run_s,
+        reset_s=row.reset_s,
+        stagger=row.stagger,
     )
 
 
@@ -101,14 +101,14 @@ def task_of(challenge: Challenge, brief: Brief, timing: Timing, rows: Sequence[S
         if p.key not in mine or p.test or mine[p.key].length_s > 0
     }
     return Task(
-        str(challenge.id),
-        brief.kind,
-        timing,
-        max(len(challenge.school_class.teams), 1),
-        brief.marks,
-        lengths,
-        {r.phase: r.not_before for r in rows if r.not_before},
-        challenge.beside,
+        name=str(challenge.id),
+        kind=brief.kind,
+        timing=timing,
+        teams=max(len(challenge.school_class.teams), 1),
+        marks=brief.marks,
+        lengths_s=lengths,
+        moved={r.phase: r.not_before for r in rows if r.not_before},
+        beside=challenge.beside,
     )
 
 
@@ -135,7 +135,11 @@ def week_of(session: Session, class_id: int) -> WeekPlan:
         tasks.append(task_of(challenge, brief, timing, steps.get(challenge.id, [])))
     lessons = _lessons(rows)
     return WeekPlan(
-        tuple(lessons), tuple(r.id for r in rows), tuple(challenges), tuple(tasks), plan_week(lessons, tasks)
+        lessons=tuple(lessons),
+        lesson_ids=tuple(r.id for r in rows),
+        challenges=tuple(challenges),
+        tasks=tuple(tasks),
+        timeline=plan_week(lessons, tasks),
     )
 
 

@@ -29,7 +29,7 @@ FROM = "."  # between a screen and the id of what it sent
 LEFT: tuple[Left, ...] = get_args(Left)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AttemptInput:
     """An attempt as typed: numbers by what is read, in the class's units and style."""
 

@@ -54,14 +54,14 @@ def _before(session: Session, challenge_id: int) -> dict[str, list[float]]:
 
 
 def _quantity(c: Condition) -> Quantity:
-    return Quantity(c.key, c.label, c.unit, c.si("low"), c.si("high"))
+    return Quantity(key=c.key, label=c.label, unit=c.unit, low=c.si("low"), high=c.si("high"))
 
 
 def _ask(c: Condition, value: float, before: list[float], brief: Brief) -> None:
     usual, setting = median(before), brief.setting
     around = Around(known=Known(earlier=(usual,)))
     if c.unit == "degC":
-        around = Around(Expectation(usual, NEAR_K))
+        around = Around(expected=Expectation(usual, NEAR_K))
     check = observe(value, _quantity(c), setting, around=around).check
     if check.answer != "ask":
         return

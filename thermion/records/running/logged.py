@@ -41,7 +41,7 @@ class LoggedChannel:
     unit: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Laid:
     """What storing a file would do: how many values, and how many would be left out for which reason."""
 
@@ -115,7 +115,15 @@ def lay(
         if overlap == "gaps":
             kept = [pair for i, pair in enumerate(kept) if i not in clashing]
         out.append(replace(_with(channel, kept), unit="degC"))
-    return Laid(sum(len(c.time_s) for c in out), before, beyond, over, marks, tuple(lone), tuple(out))
+    return Laid(
+        stored=sum(len(c.time_s) for c in out),
+        before=before,
+        beyond=beyond,
+        over=over,
+        marks=marks,
+        lone=tuple(lone),
+        channels=tuple(out),
+    )
 
 
 def _with(channel: LoggedChannel, pairs: Sequence[tuple[float, float]]) -> LoggedChannel:

@@ -184,7 +184,7 @@ def read_probe(
     shown = [(r.time_s, r.value) for r in race.readings if r.value is not None]
     expected = expect([t for t, _ in shown], [v for _, v in shown], time_s)
     quantity = quantity_of(probe_read(brief), brief.values)
-    value, found = accept(typed, quantity, brief.setting, "typed", around=Around(expected))
+    value, found = accept(typed, quantity, brief.setting, "typed", around=Around(expected=expected))
     doubtful = found.check.answer == "ask"
     reading = Reading(
         entry_id=race.entry.id,
@@ -235,7 +235,9 @@ def stop_race(
     typed = {START.key: brief.setting.typed(race.start_c, START.unit, 2)}
     if at_target:
         typed[STOPWATCH.key] = brief.setting.typed(seconds, STOPWATCH.unit, 1)
-    item = AttemptInput(race.entry.id, typed, client_id, tuple(seen), note=note, race=race.key)
+    item = AttemptInput(
+        entry_id=race.entry.id, typed=typed, client_id=client_id, seen=tuple(seen), note=note, race=race.key
+    )
     return save_attempt(session, run, brief, item, now)
 
 

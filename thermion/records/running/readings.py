@@ -40,7 +40,7 @@ def slots_of(marks: tuple[float, ...]) -> list[Slot]:
     return slots(marks)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ReadingInput:
     """A value as it came from a screen (text) or a probe (a number in the stored unit).
 
@@ -64,7 +64,7 @@ class ReadingInput:
     way: ClashWay = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Saved:
     """The stored reading; `repeated` when this client id had been stored before. `learn_again` names the
     challenge of a closed real run: what is learned from it is another now."""
@@ -95,7 +95,7 @@ def save_reading(
     if place.stored_id is not None:
         stored = session.get_one(Reading, place.stored_id)
         check = Check("ok", stored.question, stored.suggestion)
-        return Saved(stored, check, setting, quantity, repeated=True)
+        return Saved(reading=stored, check=check, setting=setting, quantity=quantity, repeated=True)
     marks = tuple(sorted(float(mark) for mark in (place.marks or "").split(",") if mark))
     slot = next((s for s in slots_of(marks) if s.mark_s == item.mark_s), None) if marks else None
     if slot is None:
@@ -143,7 +143,9 @@ def save_reading(
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
     again = place.challenge_id if place.closed_at is not None and not place.rehearsal else None
-    return Saved(Reading(id=new_id, **row), check, setting, quantity, learn_again=again)
+    return Saved(
+        reading=Reading(id=new_id, **row), check=check, setting=setting, quantity=quantity, learn_again=again
+    )
 
 
 def _theirs_again(mine: dict[str, Any], theirs: _Row, mine_id: int) -> dict[str, Any]:
@@ -199,7 +201,9 @@ def _around(
     air = [r for r in around if r.is_air and r.value is not None]
     nearest = min(air, key=lambda r: abs(r.time_s - time_s), default=None)
     return Around(
-        _expected(mine, time_s) or _from_phase_before(connection, item) or _class_start(around, item),
+        expected=_expected(mine, time_s)
+        or _from_phase_before(connection, item)
+        or _class_start(around, item),
         before=before,
         air_c=(rig.get("air_c") if nearest is None else float(nearest.value)) if read is not AIR else None,
         above_air=read.above_air,

@@ -28,7 +28,7 @@ MOST_AT_A_CHECK = 1e3  # [stored unit] of what is no temperature: lengths, volum
 AIR_NUMBER = 0  # of the thermometer in the air, among the teams' numbers
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Checked:
     """A check with what was noted [stored unit], and how it came out.
 
@@ -65,7 +65,7 @@ def checks_of(session: Session, challenge: Challenge, brief: Brief) -> list[Chec
         if apart is not None and len(values) >= (2 if check.of_thermometers else len(spots)):
             unit = difference_unit(check.unit)
             state = "apart" if exceeds(apart, convert(check.agree, unit, stored_unit(unit))) else "done"
-        out.append(Checked(check, spots, values, state, apart))
+        out.append(Checked(check=check, spots=spots, values=values, state=state, apart=apart))
     return out
 
 
@@ -96,7 +96,7 @@ def read_check(
         others = [v for at, v in found.items() if at != i]
         if len(others) < 2 or sure.get(i) == text:
             continue
-        around = Around(Expectation(median(others), near))
+        around = Around(expected=Expectation(median(others), near))
         _, seen = accept(text, quantity, setting, f"{check.key}-{i}", around=around)
         if seen.check.answer == "ask":
             ways = [Way("It is so", {"sure": f"{i}:{text}"})]
@@ -124,7 +124,7 @@ def _quantity_of(check: RigCheck, brief: Brief) -> Quantity:
     read = next((r for r in brief.kind.test.reads_for(brief.choices) if r.unit == check.unit), None)
     if check.unit == "degC":
         return quantity_of(read or AIR_READ)
-    return Quantity(check.key, check.unit, check.unit, 0.0, MOST_AT_A_CHECK)
+    return Quantity(key=check.key, label=check.unit, unit=check.unit, low=0.0, high=MOST_AT_A_CHECK)
 
 
 def save_check(

@@ -360,7 +360,7 @@ def history(session: Session, run: Run, reading_id: int) -> list[Reading]:
     return out
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Going:
     """A run that is going: its challenge, since when [s], and how it is held."""
 
@@ -396,12 +396,12 @@ def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
     ).all()
     return [
         Going(
-            run_id,
-            number,
-            challenge_id,
-            title,
-            (now - started).total_seconds() * speed,
-            get_kind(kind).test.held,
+            run_id=run_id,
+            number=number,
+            challenge_id=challenge_id,
+            title=title,
+            since_s=(now - started).total_seconds() * speed,
+            held=get_kind(kind).test.held,
         )
         for run_id, number, challenge_id, title, kind, speed, started in rows
     ]

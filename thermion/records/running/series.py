@@ -38,7 +38,7 @@ class Loose:
 UNREAD = Trace()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Series:
     """Readings of one row in one phase that nothing supersedes and that were not taken back.
 
@@ -148,12 +148,12 @@ def _grown(known: Series, rows: Sequence[_Read]) -> Series:
     )
     loose = sorted(pairs)
     return Series(
-        Trace(*zip(*points, strict=True)),
-        known.marks | more.marks,
-        known.asked | more.asked,
-        Loose(*zip(*loose, strict=True)) if loose else Loose(),
-        known.sources | more.sources,
-        known.by_hand | more.by_hand,
+        trace=Trace(*zip(*points, strict=True)),
+        marks=known.marks | more.marks,
+        asked=known.asked | more.asked,
+        loose=Loose(*zip(*loose, strict=True)) if loose else Loose(),
+        sources=known.sources | more.sources,
+        by_hand=known.by_hand | more.by_hand,
     )
 
 
@@ -189,10 +189,10 @@ def _series(rows: Sequence[_Read]) -> Series:
             values.append(value)
     loose = [(t, v, number, source) for t, v, mark, _, number, source in rows if mark is None]
     return Series(
-        Trace(tuple(times), tuple(values)),
-        frozenset(mark for _, _, mark, *_ in rows if mark is not None),
-        frozenset(mark for _, _, mark, question, *_ in rows if mark is not None and question),
-        Loose(*zip(*loose, strict=True)) if loose else Loose(),
-        frozenset(row[5] for row in rows),
-        frozenset(row[0] for row in rows if row[5] == "hand"),
+        trace=Trace(tuple(times), tuple(values)),
+        marks=frozenset(mark for _, _, mark, *_ in rows if mark is not None),
+        asked=frozenset(mark for _, _, mark, question, *_ in rows if mark is not None and question),
+        loose=Loose(*zip(*loose, strict=True)) if loose else Loose(),
+        sources=frozenset(row[5] for row in rows),
+        by_hand=frozenset(row[0] for row in rows if row[5] == "hand"),
     )

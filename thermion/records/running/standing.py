@@ -131,7 +131,7 @@ def read_by_machine(session: Session, run: Run) -> set[str]:
 # ---- rows and races: values become readings
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Place:
     """Where a channel's values go: the row, its run and brief, what was read at its marks by phase (when, and
     what [stored unit]).
@@ -187,7 +187,7 @@ class Places:
         for phase, mark, time_s, value in self._session.execute(rows):
             read.setdefault(phase, {})[mark or 0.0] = (time_s, value)
         quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
-        return Place(entry, run, brief, quantity, read)
+        return Place(entry=entry, run=run, brief=brief, quantity=quantity, read=read)
 
     def _race(self, run_id: int) -> Place | None:
         """The race that is on, if this run is held in races."""
@@ -199,7 +199,14 @@ class Places:
         if race is None:
             return None
         clock = next(p for p in run.phases if p.phase == race.key)
-        return Place(race.entry, run, brief, quantity_of(probe_read(brief), brief.values), {}, clock)
+        return Place(
+            entry=race.entry,
+            run=run,
+            brief=brief,
+            quantity=quantity_of(probe_read(brief), brief.values),
+            read={},
+            race=clock,
+        )
 
 
 def to_run(
@@ -293,7 +300,7 @@ def _asked(
     if len(moments) < 2:
         return ""
     air = None if place.entry.is_air else place.brief.values.get("air_c")
-    around = Around(expect(list(moments), list(moments.values()), time_s), air_c=air)
+    around = Around(expected=expect(list(moments), list(moments.values()), time_s), air_c=air)
     check = observe(value, place.quantity, place.brief.setting, source="probe", around=around).check
     return check.message if check.answer == "ask" else ""
 
@@ -307,7 +314,7 @@ def _after(mark_s: float, marks: Sequence[float]) -> float:
 # ---- a station: a machine shows what is noted of an attempt
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shown:
     """What a machine at a station shows now.
 
@@ -328,7 +335,7 @@ class Shown:
         return self.gauge.zeroed and self.silent_s == 0.0 and self.value is None
 
 
-_PROBE = Gauge("probe", "degC", zeroed=False)
+_PROBE = Gauge(label="probe", unit="degC", zeroed=False)
 
 
 def at_station(session: Session, run: Run, brief: Brief, now: datetime | None = None) -> list[Shown]:
@@ -360,18 +367,26 @@ def _shown(
     at: datetime,
 ) -> Shown:
     if channel.heard_at is None or channel.last_value is None:
-        return Shown(channel, read, gauge)
+        return Shown(channel=channel, read=read, gauge=gauge)
     silence = _silence(channel, at)
     if silence > timedelta(seconds=SILENT_S):
-        return Shown(channel, read, gauge, silent_s=silence.total_seconds())
+        return Shown(channel=channel, read=read, gauge=gauge, silent_s=silence.total_seconds())
     zeroed = channel.checked_at
     if gauge.zeroed and (zeroed is None or (newest is not None and zeroed <= newest)):
-        return Shown(channel, read, gauge, silent_s=0.0)
+        return Shown(channel=channel, read=read, gauge=gauge, silent_s=0.0)
     since = channel.last_value - channel.offset
     value = gauge.of(since, rig)
     end = rig.get(read.limit)
     near = end if end is not None and gauge.may_be(value, end) else None
-    return Shown(channel, read, gauge, since, 0.0 if -read.step_si < value < 0.0 else value, 0.0, near)
+    return Shown(
+        channel=channel,
+        read=read,
+        gauge=gauge,
+        since=since,
+        value=0.0 if -read.step_si < value < 0.0 else value,
+        silent_s=0.0,
+        end=near,
+    )
 
 
 def _silence(channel: ProbeChannel, at: datetime) -> timedelta:

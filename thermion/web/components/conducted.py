@@ -16,7 +16,7 @@ from thermion.web.sessions import read_session
 STEP_NAMES: Mapping[str, str] = {p.key: p.label for p in PHASES} | {PACK: "Pack up"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StepShown:
     """An act that is on: whose it is, its names, when its clock ends (or what is left while it stands)."""
 
@@ -37,7 +37,7 @@ class StepShown:
         return self.step if self.step == self.act else f"{self.step}: {self.act}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LineShown:
     """What is on in a class, and the words of what comes next; `mark` is the state that was seen."""
 
@@ -120,17 +120,17 @@ def step_shown(each: OnNow, school_class: SchoolClass, titles: Mapping[str, str]
     stands = clock.paused_at is not None
     turn = each.turn(now)
     return StepShown(
-        row.id,
-        titles.get(str(row.challenge_id or ""), ""),
-        step_name(row.phase),
-        each.act.label,
-        "" if stands else clock.moment(clock.allowed_s).isoformat(),
-        left if stands else 0.0,
-        row.allowed_s,
-        turn_words(each, school_class.teams, now),
-        "" if stands or turn is None else _turn_ends(each, turn[0]).isoformat(),
-        each.turns is not None and each.turns.by_itself,
-        each.turns is not None,
+        row=row.id,
+        challenge=titles.get(str(row.challenge_id or ""), ""),
+        step=step_name(row.phase),
+        act=each.act.label,
+        ends_at="" if stands else clock.moment(clock.allowed_s).isoformat(),
+        left_s=left if stands else 0.0,
+        allowed_s=row.allowed_s,
+        turn=turn_words(each, school_class.teams, now),
+        turn_ends_at="" if stands or turn is None else _turn_ends(each, turn[0]).isoformat(),
+        by_itself=each.turns is not None and each.turns.by_itself,
+        has_turns=each.turns is not None,
     )
 
 
@@ -145,13 +145,15 @@ def line_shown(
     shown = lesson.is_on or bool(lesson.on)
     follows = lesson.next if shown else None
     words = "" if follows is None else item_words(follows, titles, what_is_on(lesson))
+    question, run_id = bell
     return LineShown(
-        school_class.id,
-        lesson.mark,
-        tuple(step_shown(each, school_class, titles, now) for each in lesson.on),
-        words,
-        "" if follows is None else f"{words}, {minutes_words(follows.length_s)}",
-        any(h.state == "done" for h in lesson.held),
-        *bell,
-        now.isoformat(),
+        class_id=school_class.id,
+        mark=lesson.mark,
+        steps=tuple(step_shown(each, school_class, titles, now) for each in lesson.on),
+        next=words,
+        next_long="" if follows is None else f"{words}, {minutes_words(follows.length_s)}",
+        can_go_back=any(h.state == "done" for h in lesson.held),
+        bell=question,
+        bell_run=run_id,
+        now=now.isoformat(),
     )

@@ -73,7 +73,7 @@ def day(moment: datetime | None, zone: str) -> str:
     return f"{local:%a} {local.day} {local:%b}, {local:%H:%M}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bell:
     """The lesson that is on: the moment, when it ends and packs up (for the script), and that in words."""
 
@@ -105,13 +105,13 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
         fits = still_fits(brief.kind, timing, teams, brief.marks, at.until_pack_up_s)
     ends = lesson.start + timedelta(seconds=lesson.length_s)
     return Bell(
-        now.isoformat(),
-        ends.isoformat(),
-        (lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),
-        words.minutes(ceil(at.until_bell_s / 60)),
-        words.bell_ends(clock_time(ends, school_class.zone), school_class.name if named else ""),
-        words.minutes(ceil(at.until_pack_up_s / 60)),
-        words.still_fits(fits),
+        now=now.isoformat(),
+        ends_at=ends.isoformat(),
+        packs_at=(lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),
+        left=words.minutes(ceil(at.until_bell_s / 60)),
+        ends=words.bell_ends(clock_time(ends, school_class.zone), school_class.name if named else ""),
+        to_pack_up=words.minutes(ceil(at.until_pack_up_s / 60)),
+        fits=words.still_fits(fits),
     )
 
 

@@ -15,7 +15,7 @@ from thermion.web.pictures.curves import Tick, nice_ticks
 WIDTH, RIGHT, TOP = 760.0, 30.0, 20.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spaced:
     """Room for names, for a row, and how far below the frame the numbers and the words stand."""
 
@@ -26,10 +26,13 @@ class Spaced:
     ticks: int
 
 
-DESK, BOARD = Spaced(150.0, 34.0, 20.0, 42.0, 8), Spaced(190.0, 38.0, 32.0, 64.0, 5)
+DESK, BOARD = (
+    Spaced(left=150.0, row=34.0, tick=20.0, name=42.0, ticks=8),
+    Spaced(left=190.0, row=38.0, tick=32.0, name=64.0, ticks=5),
+)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Dot:
     """An attempt: hollow when nothing moved, faint when it was hand-held."""
 
@@ -48,7 +51,7 @@ class AttemptLine:
     dots: tuple[Dot, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AttemptChart:
     title: str
     label: str
@@ -86,11 +89,11 @@ def attempt_chart(
             path = marker_at(x, y + 6 * (k % 3 - 1), team.shape)
             dots.append(
                 Dot(
-                    x,
-                    path,
-                    a.values.get(zero, 0.0) == 0,
-                    a.free,
-                    f"{team.name}: {brief.setting.write(value, 1)}",
+                    x=x,
+                    path=path,
+                    hollow=a.values.get(zero, 0.0) == 0,
+                    faint=a.free,
+                    said=f"{team.name}: {brief.setting.write(value, 1)}",
                 )
             )
         number = t.subject.version
@@ -98,10 +101,10 @@ def attempt_chart(
         rows.append(AttemptLine(y, f"{team.name}{version}", team.colour, tuple(dots)))
     label = f"{read.label}, {brief.setting.label(read.unit)}".rstrip(", ")
     return AttemptChart(
-        f"{read.label} of every attempt",
-        label,
-        tuple(rows),
-        tuple(Tick(spaced.left + x * scale, f"{x:g}") for x in ticks),
-        TOP + spaced.row * len(rows) + 6,
-        spaced,
+        title=f"{read.label} of every attempt",
+        label=label,
+        rows=tuple(rows),
+        ticks=tuple(Tick(spaced.left + x * scale, f"{x:g}") for x in ticks),
+        foot=TOP + spaced.row * len(rows) + 6,
+        spaced=spaced,
     )

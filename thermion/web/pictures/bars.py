@@ -35,7 +35,7 @@ class Shown:
     caption: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bar:
     """A bar from `x0` to `x1`; open ends go on; `whisker` is two standard uncertainties."""
 
@@ -50,7 +50,7 @@ class Bar:
     said: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Dot:
     """A version's value, with its whisker; `label` stands beside it."""
 
@@ -62,7 +62,7 @@ class Dot:
     said: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     y: float
     name: str
@@ -74,7 +74,7 @@ class Row:
     caption: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BarChart:
     title: str
     label: str
@@ -164,10 +164,10 @@ def bars(
     for i, s in enumerate(shown):
         y = top + i * height
         made = (
-            _stack(s, metrics, tones, axis, y, height, brief)
+            _stack(s, metrics, tones, axis, y=y, height=height, brief=brief)
             if stacked
             else [
-                _bar(s, m, axis, y + GAP + k * (thick + 2), thick, tones[k], brief)
+                _bar(s, m, axis, y + GAP + k * (thick + 2), height=thick, tone=tones[k], brief=brief)
                 for k, m in enumerate([*metrics, *inside])
             ]
         )
@@ -178,15 +178,15 @@ def bars(
     unit = brief.setting.label(metrics[0].unit)
     name = metrics[0].label if len(metrics) == 1 else picture.label
     return BarChart(
-        picture.label,
-        f"{name}, {unit}" if unit else name,
-        tuple(rows),
-        axis.ticks,
-        top + len(shown) * height + 4,
-        legend,
-        top - 6,
-        band,
-        band_label,
+        title=picture.label,
+        label=f"{name}, {unit}" if unit else name,
+        rows=tuple(rows),
+        ticks=axis.ticks,
+        foot=top + len(shown) * height + 4,
+        legend=legend,
+        top=top - 6,
+        against=band,
+        against_label=band_label,
     )
 
 
@@ -216,7 +216,7 @@ def _row(s: Shown, teams: Mapping[int, Team], y: float, made: tuple[Bar, ...], n
     number = s.subject.version
     version = f" {number}" if number > 1 else ""
     team = teams[s.subject.team_id]
-    return Row(y, f"{team.name}{version}", team.colour, made, note=note, caption=s.caption)
+    return Row(y=y, name=f"{team.name}{version}", colour=team.colour, bars=made, note=note, caption=s.caption)
 
 
 def _bar(
@@ -233,11 +233,11 @@ def _bar(
         whisker = (axis.x(max(high - half, axis.low)), min(axis.x(high + half), WIDTH - 8))
     bound = figure.value is None
     return Bar(
-        axis.x(low),
-        WIDTH - RIGHT + 16 if high is None else axis.x(high),
-        y,
-        height,
-        tone,
+        x0=axis.x(low),
+        x1=WIDTH - RIGHT + 16 if high is None else axis.x(high),
+        y=y,
+        height=height,
+        tone=tone,
         open_low=bound and figure.at_least is None,
         open_high=high is None,
         whisker=whisker,
@@ -263,11 +263,11 @@ def _stack(
         size = max(brief.setting.from_si(figure.value, m.unit), 0.0)
         out.append(
             Bar(
-                axis.x(at),
-                axis.x(at + size),
-                y + GAP,
-                height - 2 * GAP,
-                tones[k],
+                x0=axis.x(at),
+                x1=axis.x(at + size),
+                y=y + GAP,
+                height=height - 2 * GAP,
+                tone=tones[k],
                 said=f"{m.label}: {figure_words(figure, m, brief)}",
             )
         )
@@ -312,24 +312,34 @@ def versions_chart(
             sign = "" if figure.value is not None else ("≥" if figure.at_least is not None else "≤")
             dots.append(
                 Dot(
-                    x,
-                    step,
-                    marker_at(x, step, teams[team_id].shape),
-                    f"{sign}{s.subject.version}",
-                    whisker,
-                    f"{teams[team_id].name} version {s.subject.version}: {words}",
+                    x=x,
+                    y=step,
+                    path=marker_at(x, step, teams[team_id].shape),
+                    label=f"{sign}{s.subject.version}",
+                    whisker=whisker,
+                    said=f"{teams[team_id].name} version {s.subject.version}: {words}",
                 )
             )
             trail.append(f"{x:.1f},{step:.1f}")
         path = "M" + "L".join(trail) if len(trail) > 1 else ""
-        rows.append(Row(y, teams[team_id].name, teams[team_id].colour, (), tuple(dots), path, note))
+        rows.append(
+            Row(
+                y=y,
+                name=teams[team_id].name,
+                colour=teams[team_id].colour,
+                bars=(),
+                dots=tuple(dots),
+                trail=path,
+                note=note,
+            )
+        )
     unit = brief.setting.label(metric.unit)
     return BarChart(
-        f"{metric.label} of all versions",
-        f"{metric.label}, {unit}".rstrip(", "),
-        tuple(rows),
-        axis.ticks,
-        FIRST + len(by) * height + 4,
+        title=f"{metric.label} of all versions",
+        label=f"{metric.label}, {unit}".rstrip(", "),
+        rows=tuple(rows),
+        ticks=axis.ticks,
+        foot=FIRST + len(by) * height + 4,
         top=6.0,
     )
 

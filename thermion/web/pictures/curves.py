@@ -25,7 +25,7 @@ MOST_DRAWN = 120  # of a logger's stretch, its peaks and dips kept
 Stretch = tuple[tuple[float, float], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Line:
     """One build's readings [min, class's unit], by stretches without gaps, and its fit."""
 
@@ -45,7 +45,7 @@ class Tick:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drawn:
     """A line in picture coordinates: path strings ready for the template."""
 
@@ -59,7 +59,7 @@ class Drawn:
     lead_y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Chart:
     """All that the template needs; coordinates in picture units."""
 
@@ -143,19 +143,30 @@ def curves(
         traced = "".join(trail(s) for s in line.traced)
         end = ends.get(i, (0.0, 0.0))
         ahead = label_y.get(i, 0.0)
-        drawn.append(Drawn(line, dots, path, traced, trail(line.fit), end[0] + 9, ahead, end[1]))
+        drawn.append(
+            Drawn(
+                line=line,
+                dots=dots,
+                path=path,
+                traced=traced,
+                fit=trail(line.fit),
+                label_x=end[0] + 9,
+                label_y=ahead,
+                lead_y=end[1],
+            )
+        )
     return Chart(
-        title,
-        x_label,
-        y_label,
-        tuple(Tick(x(t), f"{t:g}") for t in x_ticks),
-        tuple(Tick(y(t), f"{t:g}".replace("-", "−")) for t in y_ticks),
-        tuple(drawn),
-        y(level) if level is not None and y0 <= level <= y1 else None,
-        level_text,
-        tuple(Tick(x(at), name) for at, name in divides),
-        height,
-        foot,
+        title=title,
+        x_label=x_label,
+        y_label=y_label,
+        x_ticks=tuple(Tick(x(t), f"{t:g}") for t in x_ticks),
+        y_ticks=tuple(Tick(y(t), f"{t:g}".replace("-", "−")) for t in y_ticks),
+        drawn=tuple(drawn),
+        level_y=y(level) if level is not None and y0 <= level <= y1 else None,
+        level_text=level_text,
+        divide_x=tuple(Tick(x(at), name) for at, name in divides),
+        height=height,
+        bottom=foot,
     )
 
 

@@ -15,19 +15,19 @@ from thermion.records.planning.briefs import Brief
 from thermion.web.pictures.labels import labels_of, names_of
 from thermion.web.pictures.leaders import Label, Room, StandingView, lay_out
 
-PAGE = Room(740, 385, column=118)  # beside a list, on a desk
-CHECK = Room(720, 500, column=118)  # with the whole height of a desk
-PHONE = Room(350, 330, numbered=True, column=16)
-PAPER = Room(680, 210)
-SMALL = Room(280, 150, text=0)
-BOARD = Room(840, 600, text=31, column=210)
-MINUTE = Room(620, 430, text=31, column=160)  # on the board, beside what its team tells
+PAGE = Room(width=740, height=385, column=118)  # beside a list, on a desk
+CHECK = Room(width=720, height=500, column=118)  # with the whole height of a desk
+PHONE = Room(width=350, height=330, numbered=True, column=16)
+PAPER = Room(width=680, height=210)
+SMALL = Room(width=280, height=150, text=0)
+BOARD = Room(width=840, height=600, text=31, column=210)
+MINUTE = Room(width=620, height=430, text=31, column=160)  # on the board, beside what its team tells
 
 BETWEEN = re.compile(r">\s+<")  # a page holds a dozen drawings
 FORMED = {"crumpled", "shredded", "folded", "rolled"}  # drawn over the material's pattern
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _ViewShown:
     """A view in px: shapes with their points as SVG writes them."""
 
@@ -39,7 +39,7 @@ class _ViewShown:
     below: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _HandleShown:
     factor: str
     at: Point
@@ -152,12 +152,14 @@ def _shown(
     now = {(view.name, s.place, s.points) for s in view.shapes}
     ghosts = [points for name, _, points in sorted(earlier - now) if name == view.name]
     return _ViewShown(
-        view.name,
-        [(s, _points(standing, s.points)) for s in view.shapes],
-        [_points(standing, s.points) for s in view.shapes if s.kind == "polygon" and s.place in changed],
-        [_points(standing, points) for points in ghosts],
-        standing.left + standing.wide / 2,
-        standing.below,
+        name=view.name,
+        shapes=[(s, _points(standing, s.points)) for s in view.shapes],
+        changed=[
+            _points(standing, s.points) for s in view.shapes if s.kind == "polygon" and s.place in changed
+        ],
+        ghosts=[_points(standing, points) for points in ghosts],
+        middle=standing.left + standing.wide / 2,
+        below=standing.below,
     )
 
 
@@ -168,10 +170,10 @@ def _points(standing: StandingView, points: Collection[Point]) -> str:
 def _handle(standing: StandingView, handle: Handle, changed: bool) -> _HandleShown:
     s = standing.scale
     return _HandleShown(
-        handle.factor,
-        standing.at(handle.at),
-        (handle.step[0] * s, -handle.step[1] * s),
-        standing.at(handle.about) if handle.about else None,
-        handle.turn,
-        changed,
+        factor=handle.factor,
+        at=standing.at(handle.at),
+        step=(handle.step[0] * s, -handle.step[1] * s),
+        about=standing.at(handle.about) if handle.about else None,
+        turn=handle.turn,
+        changed=changed,
     )

@@ -10,7 +10,7 @@ from thermion.web.pictures.curves import Tick, nice_ticks
 WIDTH, HEIGHT, LEFT, FOOT, TOP = 760.0, 300.0, 44.0, 246.0, 26.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BarOf:
     """A bin: its place, the heights of both parts, and what it says when read aloud."""
 
@@ -23,7 +23,7 @@ class BarOf:
     said: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Histogram:
     title: str
     label: str
@@ -59,20 +59,20 @@ def histogram(values: Sequence[tuple[float, bool]], label: str, title: str) -> H
         span = f"{edges[i]:g} to {edges[i + 1]:g}"
         bars.append(
             BarOf(
-                LEFT + i * wide + 2,
-                wide - 4,
-                FOOT - (good + poor) * tall,
-                good * tall,
-                FOOT - poor * tall,
-                poor * tall,
-                f"{span}: {good + poor} designs, {good} pass",
+                x=LEFT + i * wide + 2,
+                wide=wide - 4,
+                pass_y=FOOT - (good + poor) * tall,
+                pass_h=good * tall,
+                fail_y=FOOT - poor * tall,
+                fail_h=poor * tall,
+                said=f"{span}: {good + poor} designs, {good} pass",
             )
         )
     return Histogram(
-        title,
-        label,
-        tuple(bars),
-        tuple(Tick(LEFT + i * wide, f"{e:g}".replace("-", "−")) for i, e in enumerate(edges)),
-        tuple(Tick(FOOT - t * tall, f"{t:g}") for t in y_ticks),
-        tuple((f"{edges[i]:g}–{edges[i + 1]:g}", a, b) for i, (a, b) in enumerate(counts)),
+        title=title,
+        label=label,
+        bars=tuple(bars),
+        x_ticks=tuple(Tick(LEFT + i * wide, f"{e:g}".replace("-", "−")) for i, e in enumerate(edges)),
+        y_ticks=tuple(Tick(FOOT - t * tall, f"{t:g}") for t in y_ticks),
+        rows=tuple((f"{edges[i]:g}–{edges[i + 1]:g}", a, b) for i, (a, b) in enumerate(counts)),
     )

@@ -28,7 +28,7 @@ def labels_of(build: Building, plan: Plan, setting: Setting, before: Plan | None
 
 def names_of(build: Building) -> dict[str, Label]:
     """The name of each place, and nothing of what is there."""
-    return {place.key: Label(place.key, place.label, ()) for place in build.places}
+    return {place.key: Label(key=place.key, heading=place.label, lines=()) for place in build.places}
 
 
 def part_words(part: Part) -> str:
@@ -44,7 +44,13 @@ def _place(place: Place, plan: Plan, before: Plan | None) -> Label:
     lines = _parts(plan, place.key)
     was = "" if before is None else "; ".join(_parts(before, place.key)) or NOTHING
     changed = was if before is not None and was != ("; ".join(lines) or NOTHING) else ""
-    return Label(place.key, place.label, lines or (NOTHING,), not lines, changed and f"was {changed}")
+    return Label(
+        key=place.key,
+        heading=place.label,
+        lines=lines or (NOTHING,),
+        empty=not lines,
+        was=changed and f"was {changed}",
+    )
 
 
 def _parts(plan: Plan, place: str) -> tuple[str, ...]:
@@ -61,7 +67,7 @@ def _parts(plan: Plan, place: str) -> tuple[str, ...]:
 def _factor(factor: Factor, plan: Plan, setting: Setting, before: Plan | None) -> Label:
     now = _measure(factor, plan, setting)
     was = _measure(factor, before, setting) if before is not None else now
-    return Label(factor.key, factor.label, (now,), was=f"was {was}" if was != now else "")
+    return Label(key=factor.key, heading=factor.label, lines=(now,), was=f"was {was}" if was != now else "")
 
 
 def _measure(factor: Factor, plan: Plan, setting: Setting) -> str:

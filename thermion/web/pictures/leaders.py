@@ -22,7 +22,7 @@ _HOOK = 0.6  # where a leader begins, of the text size below the label's top
 FEW = 4  # labels that stand on one side of a view when there are several views
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Room:
     """What a drawing may fill [px]: text size, width of a column of labels; `numbered` where it is so
     narrow that the labels' words stand below. Without text there are no labels."""
@@ -34,7 +34,7 @@ class Room:
     numbered: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Label:
     """What is written at a place or factor; `was` what the version before had there, if it differs."""
 
@@ -55,7 +55,7 @@ class Row:
     y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Standing:
     """A label where it stands: its rows, the box they fill (x, y, width, height), and its leader."""
 
@@ -66,7 +66,7 @@ class Standing:
     at_end: bool  # the rows end at x instead of beginning there
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandingView:
     """A view where it stands: its left top corner; one mm is `scale` px."""
 
@@ -86,7 +86,7 @@ class StandingView:
         return self.view.window[2] * self.scale
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Layout:
     width: float
     height: float
@@ -145,7 +145,7 @@ class _Words:
     height: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Block:
     """A view with the labels left and right of it, and what of its size does not depend on the scale."""
 
@@ -167,7 +167,15 @@ class _Block:
 def _block(view: View, left: tuple[_Words, ...], right: tuple[_Words, ...], room: Room) -> _Block:
     beside = (bool(left) + bool(right)) * (room.column + GAP)
     name = text_width(view.name, room.text) * 0.9 if room.text else 0.0
-    return _Block(view, left, right, beside, name, max(_total(left), _total(right)), _caption(room))
+    return _Block(
+        view=view,
+        left=left,
+        right=right,
+        beside=beside,
+        name=name,
+        labels=max(_total(left), _total(right)),
+        caption=_caption(room),
+    )
 
 
 def _total(words: Sequence[_Words]) -> float:
@@ -200,7 +208,14 @@ def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> L
     if room.numbered:
         placed = [_numbered(standing, i + 1) for i, standing in enumerate(placed)]
     notes, more = _notes(placed, high + edge, room) if room.numbered else ((), 0.0)
-    return Layout(room.width, high + 2 * edge + more, scale, tuple(stand), tuple(placed), notes)
+    return Layout(
+        width=room.width,
+        height=high + 2 * edge + more,
+        scale=scale,
+        views=tuple(stand),
+        labels=tuple(placed),
+        notes=notes,
+    )
 
 
 def _numbered(standing: Standing, number: int) -> Standing:
@@ -287,7 +302,7 @@ def _stand(
     beside = room.column + GAP
     left = x + (beside if block.left else 0.0)
     top = y + (high - block.view.window[3] * scale) / 2
-    view = StandingView(block.view, left, top, scale, y + high + room.text * 1.2)
+    view = StandingView(view=block.view, left=left, top=top, scale=scale, below=y + high + room.text * 1.2)
     out = []
     for words, edge, at_end in (
         (block.left, x + room.column, True),
@@ -377,7 +392,9 @@ def _standing(words: _Words, edge: float, side: float, top: float, at_end: bool,
     )
     wide = max(text_width(text, size) for text, _ in words.rows)
     box = (edge - wide if at_end else edge, top, wide, words.height - size * 0.5)
-    return Standing(words.label, rows, box, ((side, top + _HOOK * size), words.at), at_end)
+    return Standing(
+        label=words.label, rows=rows, box=box, leader=((side, top + _HOOK * size), words.at), at_end=at_end
+    )
 
 
 def crosses(a: tuple[Point, Point], b: tuple[Point, Point]) -> bool:

@@ -14,7 +14,7 @@ LEFT, WIDE = 176, 1000  # room for a lesson's name, width of the whole
 TALL, LOW, MANY = 46, 29, 5  # height of a lesson; lower when there are many
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bar:
     """A stretch of a step on the strip (px); `mine` when it belongs to the challenge shown."""
 
@@ -33,7 +33,7 @@ class Bar:
     lanes: int = 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """A lesson: its name, its bar (px), where packing up begins, what is free in it [min]."""
 
@@ -46,7 +46,7 @@ class Row:
     bars: tuple[Bar, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Strip:
     rows: tuple[Row, ...]
     height: int
@@ -77,33 +77,37 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
             wide = max(block.length_s * scale, 2.0)
             whose = titles[owner] if owner != mine and owner not in seen else ""
             seen.add(owner)
+            lane, of_lanes = lanes[owner]
             bars.append(
                 Bar(
-                    phase,
-                    labels[block.step],
-                    _fitting(labels[block.step], whose, wide - (26 if tall == LOW and wide > 90 else 4)),
-                    titles[owner],
-                    LEFT + block.start_s * scale,
-                    wide,
-                    i,
-                    block.length_s / 60,
-                    owner == mine,
-                    phase in tests,
-                    block.goes_on,
-                    *lanes[owner],
+                    phase=phase,
+                    label=labels[block.step],
+                    words=_fitting(
+                        labels[block.step], whose, wide - (26 if tall == LOW and wide > 90 else 4)
+                    ),
+                    title=titles[owner],
+                    x=LEFT + block.start_s * scale,
+                    wide=wide,
+                    lesson=i,
+                    minutes=block.length_s / 60,
+                    mine=owner == mine,
+                    test=phase in tests,
+                    goes_on=block.goes_on,
+                    lane=lane,
+                    lanes=of_lanes,
                 )
             )
         end = lesson.start + timedelta(seconds=lesson.length_s)
         used = max((b.start_s + b.length_s for b in here), default=0.0)
         rows.append(
             Row(
-                f"{i + 1}  {_day(plan, i, zone)}",
-                f"{clock_time(lesson.start, zone)}–{clock_time(end, zone)}",
-                LEFT,
-                lesson.length_s * scale,
-                LEFT + lesson.room_s * scale,
-                max(lesson.room_s - used, 0.0) / 60,
-                tuple(bars),
+                name=f"{i + 1}  {_day(plan, i, zone)}",
+                hours=f"{clock_time(lesson.start, zone)}–{clock_time(end, zone)}",
+                x=LEFT,
+                wide=lesson.length_s * scale,
+                pack_x=LEFT + lesson.room_s * scale,
+                free=max(lesson.room_s - used, 0.0) / 60,
+                bars=tuple(bars),
             )
         )
     spills = tuple(
@@ -115,13 +119,13 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
         for key, seconds in plan.timeline.spills
     )
     return Strip(
-        tuple(rows),
-        tall * max(len(rows), 1) + 8,
-        tall,
-        scale * 60,
-        spills,
-        len({key.split(":")[0] for key, _ in plan.timeline.spills} - {mine}),
-        not any(own for _, _, own in spills),
+        rows=tuple(rows),
+        height=tall * max(len(rows), 1) + 8,
+        row=tall,
+        px_per_min=scale * 60,
+        spills=spills,
+        later=len({key.split(":")[0] for key, _ in plan.timeline.spills} - {mine}),
+        mine_fits=not any(own for _, _, own in spills),
     )
 
 

@@ -25,7 +25,7 @@ class Track:
     path: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Laid:
     """The picture: scales, what was read, the file's curves as if its first reading were at 0."""
 
@@ -76,17 +76,17 @@ def laid_along(
 
     minutes = [t for t in nice_ticks(low_s / 60, high_s / 60, 9) if low_s <= t * 60 <= high_s]
     return Laid(
-        tuple(Tick(x(t * 60), f"{t:g}") for t in minutes),
-        tuple(Tick(y(convert(t, setting.temp_unit, "degC")), f"{t:g}") for t in y_ticks),
-        x(0.0),
-        per_s,
-        -length - 60.0,
-        max(last, 600.0) + 60.0,
-        tuple(
+        x_ticks=tuple(Tick(x(t * 60), f"{t:g}") for t in minutes),
+        y_ticks=tuple(Tick(y(convert(t, setting.temp_unit, "degC")), f"{t:g}") for t in y_ticks),
+        zero=x(0.0),
+        per_s=per_s,
+        least_s=-length - 60.0,
+        most_s=max(last, 600.0) + 60.0,
+        there=tuple(
             Track(entry_id, _colour(rows.get(entry_id)), path(s.trace.time_s, s.trace.value, x(0.0)))
             for entry_id, s in there.items()
         ),
-        tuple(Track(i, "", path(times, celsius, x(0.0))) for i, times, celsius in channels if times),
+        file=tuple(Track(i, "", path(times, celsius, x(0.0))) for i, times, celsius in channels if times),
     )
 
 

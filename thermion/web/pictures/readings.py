@@ -76,7 +76,16 @@ def _line(
             times, values = fits[phase]
             fit += zip([(t + shift) / 60 for t in times], setting.series(values, read.unit), strict=True)
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
-    return Line(label, name, colour, shape, tuple(stretches), tuple(fit), faint, tuple(traced))
+    return Line(
+        label=label,
+        name=name,
+        colour=colour,
+        shape=shape,
+        stretches=tuple(stretches),
+        fit=tuple(fit),
+        faint=faint,
+        traced=tuple(traced),
+    )
 
 
 def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
@@ -182,4 +191,11 @@ def _points_line(t: Tried, points: Sequence[tuple[float, float]], team: Team) ->
     label = f"{team.letter}{version}" if version > 1 else team.letter
     stretches = tuple((p,) for p in points)
     name = f"{team.name}, version {version}"
-    return Line(label, name, team.colour, team.shape, stretches, tuple(sorted(best.items())))
+    return Line(
+        label=label,
+        name=name,
+        colour=team.colour,
+        shape=team.shape,
+        stretches=stretches,
+        fit=tuple(sorted(best.items())),
+    )

@@ -18,7 +18,7 @@ LEAST_ROW, MOST_ROW = 30.0, 46.0
 _Scale = Callable[[float], float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandingRow:
     """A build: its bar and mark in picture coordinates; None where there is none."""
 
@@ -34,7 +34,7 @@ class StandingRow:
     said: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandingChart:
     """The picture: rows best first, and numbers along the bottom."""
 
@@ -91,7 +91,9 @@ def standing_chart(
     ]
     known = any(r.bar is not None for r in rows)
     marks = tuple((x(t), f"{t:g}".replace("-", "−")) for t in ticks)
-    return StandingChart(tuple(rows), marks, FIRST + len(rows) * height + 4, label, known)
+    return StandingChart(
+        rows=tuple(rows), ticks=marks, foot=FIRST + len(rows) * height + 4, label=label, known=known
+    )
 
 
 def _row(subject: Subject, r: _Reach, team: Team, y: float, x: _Scale, may: str) -> StandingRow:
@@ -103,5 +105,14 @@ def _row(subject: Subject, r: _Reach, team: Team, y: float, x: _Scale, may: str)
     fact = None if r.fact is None or (r.value is not None and abs(r.fact - r.value) < 1e-9) else x(r.fact)
     version = f" {subject.version}" if subject.version > 1 else ""
     return StandingRow(
-        y, f"{team.name}{version}", team.colour, bar, mark, fact, r.low is None, r.high is None, may, may
+        y=y,
+        name=f"{team.name}{version}",
+        colour=team.colour,
+        bar=bar,
+        mark=mark,
+        fact=fact,
+        open_low=r.low is None,
+        open_high=r.high is None,
+        may=may,
+        said=may,
     )

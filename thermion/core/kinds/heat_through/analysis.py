@@ -188,24 +188,44 @@ def _through(mine: Trace, bare: Trace, target_c: float) -> Figure:
     share = heat_let_through(reached - mine.value[0], target_c - bare.value[0], resolution=RESOLUTION_K)
     if share.value is None:
         return share
-    return Figure(share.value / 100, None if share.se is None else share.se / 100)
+    return Figure(value=share.value / 100, se=None if share.se is None else share.se / 100)
 
 
 HAND = "three tenths of a second of a stopwatch, over a try's twentieth"
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric("time", "Time to the target", "second", "none", reads="time_s", varies=Varies(5.0, HAND)),
-        Metric("control", "Bare probe took", "second", "none", varies=Varies(5.0, HAND)),
         Metric(
-            "index",
-            "Times as long as bare",
-            "dimensionless",
-            "none",
-            2,
-            varies=Varies(0.3, HAND + ", of a bare probe's 17 s"),
+            key="time",
+            label="Time to the target",
+            unit="second",
+            better="none",
+            reads="time_s",
+            varies=Varies(above=5.0, why=HAND),
         ),
-        Metric("through", "Heat let through, of bare", "percent", "none", 0, varies=Varies(10.0, HAND)),
+        Metric(
+            key="control",
+            label="Bare probe took",
+            unit="second",
+            better="none",
+            varies=Varies(above=5.0, why=HAND),
+        ),
+        Metric(
+            key="index",
+            label="Times as long as bare",
+            unit="dimensionless",
+            better="none",
+            digits=2,
+            varies=Varies(above=0.3, why=HAND + ", of a bare probe's 17 s"),
+        ),
+        Metric(
+            key="through",
+            label="Heat let through, of bare",
+            unit="percent",
+            better="none",
+            digits=0,
+            varies=Varies(above=10.0, why=HAND),
+        ),
         passing("Met the mark"),
         UNITS,
         IMPACT,
@@ -220,7 +240,13 @@ ANALYSIS = Analysis(
 
 VIEWS = Views(
     pictures=(
-        Picture("times", "Times against the bare probe", "bars", metrics=("time",), against="control"),
+        Picture(
+            key="times",
+            label="Times against the bare probe",
+            form="bars",
+            metrics=("time",),
+            against="control",
+        ),
     ),
     level="target_c",
 )

@@ -74,7 +74,9 @@ def caption(plan: Plan) -> str:
 
 BUILD = Building(
     places=(Place("sample", "Sample", "stands between pad and probe"),),
-    factors=(Factor("clamp_m", "Clamp opening", "millimeter", 10, 1, 30, 1),),
+    factors=(
+        Factor(key="clamp_m", label="Clamp opening", unit="millimeter", default=10, low=1, high=30, step=1),
+    ),
     materials=(
         ("foil", 4),
         ("copy_paper", 4),

@@ -30,94 +30,102 @@ BRIEF = Briefing(
     ),
     conditions=(
         Condition(
-            "source_c",
-            "Heat pad",
-            "degC",
-            45,
-            1,
-            25,
-            55,
+            key="source_c",
+            label="Heat pad",
+            unit="degC",
+            default=45,
+            tolerance=1,
+            low=25,
+            high=55,
             actual=True,
             young="The pad is warm, never hot.",
             safe={"6-8": 45, "9-12": 50, "13-16": 55},
         ),
         Condition(
-            "start_c",
-            "Common start of the probe",
-            "degC",
-            20,
-            0.5,
-            0,
-            35,
+            key="start_c",
+            label="Common start of the probe",
+            unit="degC",
+            default=20,
+            tolerance=0.5,
+            low=0,
+            high=35,
             actual=True,
             young="The thermometer starts cool every time.",
         ),
     ),
     criteria=(
-        Condition("target_c", "Target of the probe", "degC", 35, 0, 10, 54),
-        Condition("pass_s", "Mark to meet", "second", 60, 0, 1, 600),
+        Condition(
+            key="target_c", label="Target of the probe", unit="degC", default=35, tolerance=0, low=10, high=54
+        ),
+        Condition(
+            key="pass_s", label="Mark to meet", unit="second", default=60, tolerance=0, low=1, high=600
+        ),
     ),
     instruments=(
-        Instrument("thermometer", "Probe", "delta_degC", 0.1, 0.5),
-        Instrument("stopwatch", "Stopwatch in the hand", "second", 0, 0.3),
+        Instrument(key="thermometer", label="Probe", unit="delta_degC", step=0.1, off=0.5),
+        Instrument(key="stopwatch", label="Stopwatch in the hand", unit="second", step=0, off=0.3),
     ),
     schools=(
         raw(
             "Slowest",
             "The longest time to the target: the best insulator.",
-            Term("time", "second"),
+            Term(metric="time", unit="second"),
             when=SLOW,
         ),
         raw(
             "Fastest",
             "The shortest time to the target: the best conductor.",
-            Term("time", "second"),
+            Term(metric="time", unit="second"),
             better="lower",
             when=FAST,
         ),
-        thrift("Seconds to the target minus one for every piece used.", Term("time", "second"), when=SLOW),
-        green(
-            "Times as long as bare, in tenths, minus impact points.",
-            Term("index", "dimensionless", 10.0),
+        thrift(
+            "Seconds to the target minus one for every piece used.",
+            Term(metric="time", unit="second"),
             when=SLOW,
         ),
-        race("The last probe at the target.", Term("time", "second"), better="higher", when=SLOW),
-        race("The first probe at the target.", Term("time", "second"), when=FAST),
+        green(
+            "Times as long as bare, in tenths, minus impact points.",
+            Term(metric="index", unit="dimensionless", weight=10.0),
+            when=SLOW,
+        ),
+        race("The last probe at the target.", Term(metric="time", unit="second"), better="higher", when=SLOW),
+        race("The first probe at the target.", Term(metric="time", unit="second"), when=FAST),
         passed_then(
             "Ten for meeting the mark, then one for every ten seconds.",
-            Term("time", "second", 1.0, 10.0),
+            Term(metric="time", unit="second", weight=1.0, divisor=10.0),
             when=SLOW,
         ),
         passed_then(
             "Ten for meeting the mark, less one for every ten seconds.",
-            Term("time", "second", -1.0, 10.0),
+            Term(metric="time", unit="second", weight=-1.0, divisor=10.0),
             when=FAST,
         ),
-        progress(Term("time", "second")),
+        progress(Term(metric="time", unit="second")),
     ),
     cautions=(
-        Caution("Heat pad: not on the skin for long, never cut open, flat on the table.", adult=True),
-        Caution("Cord and water apart; switch off before touching the clamp.", adult=True),
-        Caution("Sharp edges of cut metal are taped by an adult.", adult=True),
+        Caution(text="Heat pad: not on the skin for long, never cut open, flat on the table.", adult=True),
+        Caution(text="Cord and water apart; switch off before touching the clamp.", adult=True),
+        Caution(text="Sharp edges of cut metal are taped by an adult.", adult=True),
     ),
     defaults={
         "6-8": BriefDefault(
-            "Which stuff keeps the warmth away the longest? Guess first, then see.",
-            "You can say which one was slowest.",
-            "progress",
+            story="Which stuff keeps the warmth away the longest? Guess first, then see.",
+            success="You can say which one was slowest.",
+            school="progress",
             marks=3.0,
         ),
         "9-12": BriefDefault(
-            "What lets heat through? Race the island's materials, one by one, to find what holds "
+            story="What lets heat through? Race the island's materials, one by one, to find what holds "
             "heat back for the keeper's oven.",
-            "The slowest sample, measured fairly.",
-            "raw",
+            success="The slowest sample, measured fairly.",
+            school="raw",
         ),
         "13-16": BriefDefault(
-            "The oven, the bait and the lamp oil all need the right material. Measure how much "
+            story="The oven, the bait and the lamp oil all need the right material. Measure how much "
             "longer each sample takes than the bare probe, and say how sure you are.",
-            "Times as long as bare, at little cost.",
-            "green",
+            success="Times as long as bare, at little cost.",
+            school="green",
         ),
     },
 )

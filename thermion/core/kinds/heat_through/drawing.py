@@ -26,7 +26,9 @@ def draw_stack(layers: Sequence[tuple[Part, float]], clamp_m: float) -> Drawing:
     at = 0.0
     for part, thick in layers:
         mm = min(max(thick * ENLARGED, 6.0), 80.0)
-        shapes.append(box(-wide, at, wide, at + mm, MATERIALS[part.material].swatch, "sample", part))
+        shapes.append(
+            box(-wide, at, wide, at + mm, tone=MATERIALS[part.material].swatch, place="sample", part=part)
+        )
         at += mm
     if at == 0:
         at = 24.0
@@ -45,6 +47,6 @@ def draw_stack(layers: Sequence[tuple[Part, float]], clamp_m: float) -> Drawing:
         *measure((wide + 26, 0), (wide + 26, clamp)),
     ]
     seen = {"sample": (-wide * 0.7, middle), "clamp_m": (wide + 26, clamp / 2)}
-    handle = Handle("clamp_m", (wide + 12, clamp), (0.0, ENLARGED / 1000))
+    handle = Handle(factor="clamp_m", at=(wide + 12, clamp), step=(0.0, ENLARGED / 1000))
     shown = view("cut open, thickness enlarged", shapes, [handle], seen)
     return Drawing("Heat pad, sample and probe, cut open", (shown,), to_scale=False)

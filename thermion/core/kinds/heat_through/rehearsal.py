@@ -43,7 +43,9 @@ def simulate(
         seen = observe(true, seed=(seed, i), resolution=RESOLUTION_K, noise_k=0.05)
         runs.append(Trace(tuple(times.tolist()), tuple(seen.tolist())))
     return [
-        Trial({"race": run}, rig, control={"race": runs[0]}, choices=choices or {}, plan=plan)
+        Trial(
+            traces={"race": run}, conditions=rig, control={"race": runs[0]}, choices=choices or {}, plan=plan
+        )
         for plan, run in zip(plans, runs[1:], strict=True)
     ]
 

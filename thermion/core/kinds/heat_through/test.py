@@ -7,8 +7,8 @@ from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Pha
 
 TEST = Testing(
     held="races",
-    reads=(Reads("temp_c", "Probe", "degC", -10.0, 80.0, RESOLUTION_K),),
-    phases=(Phase("race", "Race", "Probe on the sample", 300.0, 10.0),),
+    reads=(Reads(key="temp_c", label="Probe", unit="degC", low=-10.0, high=80.0, resolution=RESOLUTION_K),),
+    phases=(Phase(key="race", label="Race", begin="Probe on the sample", until_s=300.0, every_s=10.0),),
     observations=(
         Observation("warm", "The probe was still warm", "Where did it start, and where did the others?"),
         Observation("gap", "The probe did not lie flat", "What is between probe and sample?"),
@@ -31,25 +31,29 @@ TEST = Testing(
         run_s=180,
         reset_s=60,
         kit=(
-            Need("Heat pad", 1, "class", 0),
-            Need("Probe or thermometer", 1, "class", 1.0),
-            Need("Clamp or book as weight", 1, "class", 0),
-            Need("Stopwatch", 1, "class", 0),
-            Need("Glass of cool water for the probe", 1, "class", 0),
-            Need("Square template, 5 cm", 1),
+            Need(item="Heat pad", quantity=1, per="class", spare=0),
+            Need(item="Probe or thermometer", quantity=1, per="class", spare=1.0),
+            Need(item="Clamp or book as weight", quantity=1, per="class", spare=0),
+            Need(item="Stopwatch", quantity=1, per="class", spare=0),
+            Need(item="Glass of cool water for the probe", quantity=1, per="class", spare=0),
+            Need(item="Square template, 5 cm", quantity=1),
         ),
         checks=(
             RigCheck(
-                "agree", "The thermometers read the same in one glass of water.", "degC", ONE_GLASS, 0.5
+                key="agree",
+                text="The thermometers read the same in one glass of water.",
+                unit="degC",
+                readings=ONE_GLASS,
+                agree=0.5,
             ),
             RigCheck(
-                "pad",
-                "The pad shows the same temperature before and after the control.",
-                "degC",
-                ("before", "after"),
-                1.0,
+                key="pad",
+                text="The pad shows the same temperature before and after the control.",
+                unit="degC",
+                readings=("before", "after"),
+                agree=1.0,
             ),
-            RigCheck("bare", "The bare control was run first."),
+            RigCheck(key="bare", text="The bare control was run first."),
         ),
         techniques=(
             "Cool the probe in the glass and dry it before every race.",

@@ -91,7 +91,17 @@ BUILD = Building(
         Place("lid", "Lid", "slows heat from above", ("foam", "bubble_wrap", "felt", "cling_film")),
         Place("seal", "Seal", "stops draughts", ("tape",)),
     ),
-    factors=(Factor("jacket_m", "Jacket, thickness", "centimeter", 3, 0.5, 10, 0.5),),
+    factors=(
+        Factor(
+            key="jacket_m",
+            label="Jacket, thickness",
+            unit="centimeter",
+            default=3,
+            low=0.5,
+            high=10,
+            step=0.5,
+        ),
+    ),
     materials=(
         ("newspaper", 6),
         ("bubble_wrap", 2),

@@ -25,20 +25,20 @@ def draw_jar(plan: Plan, room_m: float, radius_m: float, height_m: float, ice: b
     ]
     at = 0.0
     for part, tone, mm in layers(plan, "wall", side, room_m):
-        shapes.append(box(-r - at - mm, 0, -r - at, top, tone, "wall", part))
-        shapes.append(box(r + at, 0, r + at + mm, top, tone, "wall", part))
+        shapes.append(box(-r - at - mm, 0, -r - at, top, tone=tone, place="wall", part=part))
+        shapes.append(box(r + at, 0, r + at + mm, top, tone=tone, place="wall", part=part))
         at += mm
     at = 0.0
     for part, tone, mm in layers(plan, "floor", floor, room_m):
-        shapes.append(box(-out, -at - mm, out, -at, tone, "floor", part))
+        shapes.append(box(-out, -at - mm, out, -at, tone=tone, place="floor", part=part))
         at += mm
     at = 0.0
     for part, tone, mm in layers(plan, "lid", floor, room_m):
-        shapes.append(box(-out, top + at, out, top + at + mm, tone, "lid", part))
+        shapes.append(box(-out, top + at, out, top + at + mm, tone=tone, place="lid", part=part))
         at += mm
     tape, strip = tone_at(plan, "seal")
     for x in (-out - 4, out - 4):
-        shapes.append(box(x, top - 10, x + 8, top + 10, tape, "seal", strip))
+        shapes.append(box(x, top - 10, x + 8, top + 10, tone=tape, place="seal", part=strip))
     shapes += [*_jar(r, top), *(_ice(r) if ice else _drink(r, top))]
     shapes += measure((r, top * 0.3), (out, top * 0.3))
     seen = {
@@ -48,7 +48,7 @@ def draw_jar(plan: Plan, room_m: float, radius_m: float, height_m: float, ice: b
         "seal": (out, top + 4),
         "jacket_m": (r + wide * 0.5, top * 0.3),
     }
-    handle = Handle("jacket_m", (out, top * 0.5), (10.0, 0.0))
+    handle = Handle(factor="jacket_m", at=(out, top * 0.5), step=(10.0, 0.0))
     return Drawing("Jar in its jacket, cut open", (view("cut open, from the side", shapes, [handle], seen),))
 
 

@@ -50,7 +50,7 @@ def simulate(
     out = []
     for i, plan in enumerate(plans):
         traces = _read(plan, rig, chosen["measure"], times, melted[i], (seed, i))
-        out.append(Trial(traces, rig, choices=chosen, plan=plan))
+        out.append(Trial(traces=traces, conditions=rig, choices=chosen, plan=plan))
     return out
 
 

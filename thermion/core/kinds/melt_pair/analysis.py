@@ -82,7 +82,7 @@ def _beats(trial: Trial, fast: Reached | None, slow: Reached | None, control: Re
     if open_ and trial.ended:
         why = Why.BROKE_OFF_BEFORE_EITHER
         return Figure(at_least=float(won), at_most=float(won + open_), reason=why, partial=True)
-    return Figure(float(won), 0.0, partial=open_ > 0)
+    return Figure(value=float(won), se=0.0, partial=open_ > 0)
 
 
 def correct(
@@ -100,16 +100,50 @@ ABOUT_EYES = "Seen by eye: about one time in six is a check off."
 ANALYSIS = Analysis(
     bounds_words=ABOUT_EYES,
     metrics=(
-        Metric("fast", "Fast one got there after", "minute", "lower", varies=Varies(2.0, EYE)),
-        Metric("slow", "Slow one got there after", "minute", "higher", varies=Varies(2.0, EYE)),
-        Metric("control", "Control got there after", "minute", "none", varies=Varies(2.0, EYE)),
         Metric(
-            "fast_ratio", "Fast, of the control's time", "dimensionless", "lower", 2, varies=Varies(0.1, EYE)
+            key="fast",
+            label="Fast one got there after",
+            unit="minute",
+            better="lower",
+            varies=Varies(above=2.0, why=EYE),
         ),
         Metric(
-            "slow_ratio", "Slow, of the control's time", "dimensionless", "higher", 2, varies=Varies(0.1, EYE)
+            key="slow",
+            label="Slow one got there after",
+            unit="minute",
+            better="higher",
+            varies=Varies(above=2.0, why=EYE),
         ),
-        Metric("beats", "Devices that beat the control", "dimensionless", "higher", 0),
+        Metric(
+            key="control",
+            label="Control got there after",
+            unit="minute",
+            better="none",
+            varies=Varies(above=2.0, why=EYE),
+        ),
+        Metric(
+            key="fast_ratio",
+            label="Fast, of the control's time",
+            unit="dimensionless",
+            better="lower",
+            digits=2,
+            varies=Varies(above=0.1, why=EYE),
+        ),
+        Metric(
+            key="slow_ratio",
+            label="Slow, of the control's time",
+            unit="dimensionless",
+            better="higher",
+            digits=2,
+            varies=Varies(above=0.1, why=EYE),
+        ),
+        Metric(
+            key="beats",
+            label="Devices that beat the control",
+            unit="dimensionless",
+            better="higher",
+            digits=0,
+        ),
         passing("Beat the control"),
         UNITS,
         IMPACT,
@@ -127,9 +161,9 @@ ANALYSIS = Analysis(
 VIEWS = Views(
     pictures=(
         Picture(
-            "intervals",
-            "When it got there",
-            "bars",
+            key="intervals",
+            label="When it got there",
+            form="bars",
             metrics=("fast", "slow"),
             against="control",
             tones=("heat", "cold"),

@@ -72,12 +72,12 @@ def melt_model(plan: Plan | None, device: str, conditions: Mapping[str, float]) 
         gain *= passes * shade
         air += conditions.get("shared_walls", 0.0) / 6 * WARMER_K  # a share of what is around it is warmer
     return MeltModel(
-        mass,
-        max(ua, 1e-4),
-        air,
-        gain * light,
-        conditions.get("solidus_c", 22.0),
-        conditions.get("liquidus_c", 26.0),
+        mass_kg=mass,
+        ua_w_k=max(ua, 1e-4),
+        air_c=air,
+        light_w=gain * light,
+        solidus_c=conditions.get("solidus_c", 22.0),
+        liquidus_c=conditions.get("liquidus_c", 26.0),
     )
 
 
@@ -127,8 +127,10 @@ BUILD = Building(
         Place("slow_shade", "Slow: shade", "keeps the light off", ("foil", "copy_paper", "cardboard")),
     ),
     factors=(
-        Factor("fast_m", "Fast tray, across", "centimeter", 10, 4, 25, 1),
-        Factor("slow_m", "Slow box, across", "centimeter", 10, 4, 25, 1),
+        Factor(
+            key="fast_m", label="Fast tray, across", unit="centimeter", default=10, low=4, high=25, step=1
+        ),
+        Factor(key="slow_m", label="Slow box, across", unit="centimeter", default=10, low=4, high=25, step=1),
     ),
     materials=(
         ("black_paper", 2),

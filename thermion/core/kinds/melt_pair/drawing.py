@@ -36,7 +36,7 @@ def draw_stage(stage: int) -> View:
     else:
         pool = [(20 - 19 * cos(pi * i / 12), 6 + 4 * sin(pi * i / 12)) for i in range(24)]
         shapes = [polygon(pool, tone), line("gloss", (10, 7), (19, 8))]
-    return View(f"Stage {stage}", (0.0, 0.0, 40.0, 30.0), tuple(shapes))
+    return View(name=f"Stage {stage}", window=(0.0, 0.0, 40.0, 30.0), shapes=tuple(shapes))
 
 
 def _rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> list[tuple[float, float]]:
@@ -78,9 +78,9 @@ def _fast(plan: Plan, edge: float) -> View:
     shapes: list[Shape] = [
         _table(-out, out),
         box(-half, -10, half, -5, "shell"),
-        box(-half, -5, half, 0, tone, "fast_base", part),
+        box(-half, -5, half, 0, tone=tone, place="fast_base", part=part),
         *_sample(0, 0, edge),
-        box(-half * 0.92, high, half * 0.92, high + 5, cover, "fast_cover", film),
+        box(-half * 0.92, high, half * 0.92, high + 5, tone=cover, place="fast_cover", part=film),
     ]
     for s in (-1, 1):
         flap = [(s * half, -5), (s * (half + 5), -5), (s * (out + 5), high), (s * out, high)]
@@ -93,7 +93,7 @@ def _fast(plan: Plan, edge: float) -> View:
         "fast_mirror": (-(half + out) / 2 - 2, high / 2),
         "fast_m": (half * 0.6, -26.0),
     }
-    return view("fast: melts first", shapes, [Handle("fast_m", (half, -26), (5.0, 0.0))], seen)
+    return view("fast: melts first", shapes, [Handle(factor="fast_m", at=(half, -26), step=(5.0, 0.0))], seen)
 
 
 def _slow(plan: Plan, edge: float, open_sides: float, shared_walls: float) -> View:
@@ -107,8 +107,8 @@ def _slow(plan: Plan, edge: float, open_sides: float, shared_walls: float) -> Vi
     low, at = half - 10, half
     for part, tone, mm in layers(plan, "slow_wrap", 6 * (side / 1000) ** 2, room / 1000):
         for a, b in ((-at, -at + mm), (at - mm, at)):
-            shapes.append(box(a, low - at, b, low + at, tone, "slow_wrap", part))
-            shapes.append(box(-at, low + a, at, low + b, tone, "slow_wrap", part))
+            shapes.append(box(a, low - at, b, low + at, tone=tone, place="slow_wrap", part=part))
+            shapes.append(box(-at, low + a, at, low + b, tone=tone, place="slow_wrap", part=part))
         at -= mm
     if open_sides:
         shapes += [box(half - 9, -8, half + 2, side - 12, "air"), note(half - 42, low + 2, "open")]
@@ -116,7 +116,7 @@ def _slow(plan: Plan, edge: float, open_sides: float, shared_walls: float) -> Vi
         shapes += [box(-half - 7, -10, -half, side - 10, "shell"), note(-half + 8, 0, "shared wall")]
     shade, sheet = tone_at(plan, "slow_shade")
     over = side + 4
-    shapes.append(box(-half - 10, over, half + 10, over + 6, shade, "slow_shade", sheet))
+    shapes.append(box(-half - 10, over, half + 10, over + 6, tone=shade, place="slow_shade", part=sheet))
     shapes += [line("dim", (x, side - 10), (x, over)) for x in (-half, half)]
     shapes += _sample(0, low - edge / 2, edge)
     shapes += _rays(over + 14, (-half * 0.4, half * 0.4))
@@ -126,4 +126,4 @@ def _slow(plan: Plan, edge: float, open_sides: float, shared_walls: float) -> Vi
         "slow_shade": (half * 0.7, over + 3),
         "slow_m": (half * 0.6, -26.0),
     }
-    return view("slow: stays solid", shapes, [Handle("slow_m", (half, -26), (5.0, 0.0))], seen)
+    return view("slow: stays solid", shapes, [Handle(factor="slow_m", at=(half, -26), step=(5.0, 0.0))], seen)

@@ -47,8 +47,8 @@ def simulate(
     seen = [Trace(tuple(late.tolist()), _stages(np.maximum.accumulate(row))) for row in eye]
     return [
         Trial(
-            {"fast": seen[1 + 2 * i], "slow": seen[2 + 2 * i]},
-            rig,
+            traces={"fast": seen[1 + 2 * i], "slow": seen[2 + 2 * i]},
+            conditions=rig,
             control={"stage": seen[0]},
             choices=choices or {},
             plan=plan,

@@ -99,12 +99,12 @@ BUILD = Building(
         Place("seal", "Seal", "closes the joints", ("clear_tape", "clay")),
     ),
     factors=(
-        Factor("mouth_m", "Mouth, across", "centimeter", 12, 4, 30, 1),
-        Factor("apron_m", "Apron, width", "centimeter", 6, 0, 20, 1),
-        Factor("slope_deg", "Slope", "degree", 30, 0, 60, 5),
-        Factor("rim_m", "Rim", "centimeter", 2, 0, 8, 0.5),
-        Factor("store_m", "Store, across", "centimeter", 8, 3, 20, 1),
-        Factor("deep_m", "Store, depth", "centimeter", 6, 2, 20, 1),
+        Factor(key="mouth_m", label="Mouth, across", unit="centimeter", default=12, low=4, high=30, step=1),
+        Factor(key="apron_m", label="Apron, width", unit="centimeter", default=6, low=0, high=20, step=1),
+        Factor(key="slope_deg", label="Slope", unit="degree", default=30, low=0, high=60, step=5),
+        Factor(key="rim_m", label="Rim", unit="centimeter", default=2, low=0, high=8, step=0.5),
+        Factor(key="store_m", label="Store, across", unit="centimeter", default=8, low=3, high=20, step=1),
+        Factor(key="deep_m", label="Store, depth", unit="centimeter", default=6, low=2, high=20, step=1),
     ),
     materials=(
         ("bottle_plastic", 2),

@@ -54,12 +54,12 @@ def _cut(c: _Collector) -> View:
             ],
             "shell",
         ),
-        box(-half - w, -w, half + w, 0, store, "store", made),
-        box(-half - w, 0, -half, deep, store, "store", made),
-        box(half, 0, half + w, deep, store, "store", made),
+        box(-half - w, -w, half + w, 0, tone=store, place="store", part=made),
+        box(-half - w, 0, -half, deep, tone=store, place="store", part=made),
+        box(half, 0, half + w, deep, tone=store, place="store", part=made),
         box(-half + 4, 4, half - 4, max(deep * 0.4, 8), "water"),
-        box(-half, 0, -half + 4, deep * 0.95, lining, "lining", lined),
-        box(half - 4, 0, half, deep * 0.95, lining, "lining", lined),
+        box(-half, 0, -half + 4, deep * 0.95, tone=lining, place="lining", part=lined),
+        box(half - 4, 0, half, deep * 0.95, tone=lining, place="lining", part=lined),
     ]
     for side in (-1, 1):
         foot, edge, far = side * (half + 2), side * c.out, side * (c.out + c.reach)
@@ -79,7 +79,7 @@ def _cut(c: _Collector) -> View:
         shapes.append(polygon(apron, tone, "apron", part))
         tone, part = looks["seal"]
         joint = sorted((foot, foot + side * 9))
-        shapes.append(box(joint[0], deep - 7, joint[1], deep + 7, tone, "seal", part))
+        shapes.append(box(joint[0], deep - 7, joint[1], deep + 7, tone=tone, place="seal", part=part))
     cloud = c.top + c.rim + 74
     for share in (-0.4, -0.2, 0.0, 0.2, 0.4):
         x = c.tray * share
@@ -105,11 +105,11 @@ def _cut(c: _Collector) -> View:
         "deep_m": (0.0, deep * 0.5),
     }
     handles = [
-        Handle("mouth_m", (c.out, c.top), (5.0, 5.0 * c.slope)),
-        Handle("apron_m", (at, c.top + c.reach * c.slope + 6), (10.0, 10.0 * c.slope)),
-        Handle("rim_m", (-c.out, c.top + c.rim), (0.0, 10.0)),
-        Handle("store_m", (half + w, deep * 0.3), (5.0, 0.0)),
-        Handle("deep_m", (-half - 2, deep), (0.0, 10.0)),
+        Handle(factor="mouth_m", at=(c.out, c.top), step=(5.0, 5.0 * c.slope)),
+        Handle(factor="apron_m", at=(at, c.top + c.reach * c.slope + 6), step=(10.0, 10.0 * c.slope)),
+        Handle(factor="rim_m", at=(-c.out, c.top + c.rim), step=(0.0, 10.0)),
+        Handle(factor="store_m", at=(half + w, deep * 0.3), step=(5.0, 0.0)),
+        Handle(factor="deep_m", at=(-half - 2, deep), step=(0.0, 10.0)),
     ]
     return view("cut open, from the side", shapes, handles, seen)
 
@@ -123,8 +123,8 @@ def _above(c: _Collector) -> View:
     shapes = [
         box(-ends - 8, -ends - 8, ends + 8, ends + 8, "shell"),
         box(-ends, -ends, ends, ends, "air"),
-        box(-whole, -whole, whole, whole, apron, "apron", flap),
-        box(-c.out, -c.out, c.out, c.out, funnel, "funnel", bowl),
+        box(-whole, -whole, whole, whole, tone=apron, place="apron", part=flap),
+        box(-c.out, -c.out, c.out, c.out, tone=funnel, place="funnel", part=bowl),
         box(-c.half, -c.half, c.half, c.half, "water"),
         *(line("hair", (s * c.half, t * c.half), (s * c.out, t * c.out)) for s in (-1, 1) for t in (-1, 1)),
         *measure((c.out, -whole * 0.5), (whole, -whole * 0.5)),

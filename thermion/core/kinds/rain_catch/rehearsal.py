@@ -33,7 +33,7 @@ def simulate(
         doses = np.maximum(rig["dose_m3"] * (1 + dice.normal(0, 0.03, attempts or 3)), 1e-5)
         if model is None:
             nothing = tuple(Attempt({"poured_m3": rig["dose_m3"], "caught_m3": 0.0}) for _ in doses)
-            out.append(Trial({}, rig, attempts=nothing, choices=choices or {}, plan=plan))
+            out.append(Trial(traces={}, conditions=rig, attempts=nothing, choices=choices or {}, plan=plan))
             continue
         showers = simulate_showers(model, doses.tolist(), rig["tray_m2"], seed=seed * 1000 + i)
         caught = tuple(
@@ -47,7 +47,9 @@ def simulate(
         )
         later = [showers[-1].stored_m3 * float(np.exp(-model.leak_per_s * t)) for t in LEAK_CHECKS_S]
         store = Trace(LEAK_CHECKS_S, tuple(_read(v, dice) for v in later))
-        out.append(Trial({"store": store}, rig, attempts=caught, choices=choices or {}, plan=plan))
+        out.append(
+            Trial(traces={"store": store}, conditions=rig, attempts=caught, choices=choices or {}, plan=plan)
+        )
     return out
 
 

@@ -25,7 +25,9 @@ from thermion.core.values import Check
 SQUEEZES = 10  # in each fill of the check that tells what one spray gives
 
 
-STORED = Reads("store", "Leak check: water in the store", "milliliter", 0, 5000, 1)
+STORED = Reads(
+    key="store", label="Leak check: water in the store", unit="milliliter", low=0, high=5000, resolution=1
+)
 
 
 def complete(values: Mapping[str, float], conditions: Mapping[str, float]) -> dict[str, float]:
@@ -74,31 +76,42 @@ def suggest(
 TEST = Testing(
     held="turns",
     reads=(
-        Reads("poured_m3", "Water in", "milliliter", 1, 5000, 1, when=("dosing", "jug")),
         Reads(
-            "sprays",
-            "Sprays",
-            "dimensionless",
-            1,
-            2000,
-            1,
+            key="poured_m3",
+            label="Water in",
+            unit="milliliter",
+            low=1,
+            high=5000,
+            resolution=1,
+            when=("dosing", "jug"),
+        ),
+        Reads(
+            key="sprays",
+            label="Sprays",
+            unit="dimensionless",
+            low=1,
+            high=2000,
+            resolution=1,
             whole=True,
             things=("spray", "sprays"),
             gauges=(COUNTER,),
             when=SPRAYS,
         ),
         Reads(
-            "caught_m3",
-            "Water caught",
-            "milliliter",
-            0,
-            5000,
-            1,
+            key="caught_m3",
+            label="Water caught",
+            unit="milliliter",
+            low=0,
+            high=5000,
+            resolution=1,
             scale="jug",
             limit="dose_m3",
             within="poured_m3",
             zero=True,
-            gauges=(Gauge("balance", "kilogram", weighed_water), Gauge("measure", "meter**3")),
+            gauges=(
+                Gauge(label="balance", unit="kilogram", of=weighed_water),
+                Gauge(label="measure", unit="meter**3"),
+            ),
         ),
     ),
     observations=(
@@ -118,33 +131,33 @@ TEST = Testing(
         run_s=60,
         reset_s=60,
         kit=(
-            Need("Tray, 30 cm by 40 cm", 1, "class", 0),
-            Need("Sprayer", 1, "class", 1.0, when=SPRAYS),
-            Need("Jug to pour from", 1, "class", 0, when=("dosing", "jug")),
-            Need("Measuring cylinder, 250 mL", 1, "class", 1.0),
-            Need("Cloth", 2, "class", 0),
-            Need("Bucket", 1, "class", 0),
+            Need(item="Tray, 30 cm by 40 cm", quantity=1, per="class", spare=0),
+            Need(item="Sprayer", quantity=1, per="class", spare=1.0, when=SPRAYS),
+            Need(item="Jug to pour from", quantity=1, per="class", spare=0, when=("dosing", "jug")),
+            Need(item="Measuring cylinder, 250 mL", quantity=1, per="class", spare=1.0),
+            Need(item="Cloth", quantity=2, per="class", spare=0),
+            Need(item="Bucket", quantity=1, per="class", spare=0),
         ),
         checks=(
             RigCheck(
-                "dose",
-                "The jug gives the same water twice.",
-                "milliliter",
-                ("first", "again"),
-                5.0,
+                key="dose",
+                text="The jug gives the same water twice.",
+                unit="milliliter",
+                readings=("first", "again"),
+                agree=5.0,
                 when=("dosing", "jug"),
             ),
             RigCheck(
-                "sprays",
-                "Ten sprays into the cylinder give the same water each time.",
-                "milliliter",
-                ("first ten", "next ten", "last ten"),
-                2.0,
+                key="sprays",
+                text="Ten sprays into the cylinder give the same water each time.",
+                unit="milliliter",
+                readings=("first ten", "next ten", "last ten"),
+                agree=2.0,
                 sets=squeeze_of,
                 when=SPRAYS,
             ),
-            RigCheck("level", "The tray stands level."),
-            RigCheck("cords", "No cord or plug within reach of the water."),
+            RigCheck(key="level", text="The tray stands level."),
+            RigCheck(key="cords", text="No cord or plug within reach of the water."),
         ),
         techniques=(
             "Spray evenly over the whole tray: rows, then columns.",

@@ -62,7 +62,7 @@ def _figures(trial: Trial) -> dict[str, Figure]:
         "passed": passed(far, trial.conditions.get("pass_m", 0.6)),
     }
     if "give" in attempt.values:
-        figures["give"] = Figure(attempt.values["give"], 0.0)
+        figures["give"] = Figure(value=attempt.values["give"], se=0.0)
     return figures | _pace(trial, attempt, stop, stop >= track * (1 - 1e-9))
 
 
@@ -78,7 +78,7 @@ def _where(trial: Trial, by: float) -> tuple[Source, Source]:
 def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str, Figure]:
     seconds = attempt.values.get("time_s")
     if stop == 0:
-        still = Figure(0.0, 0.0, notes=(Why.DID_NOT_MOVE,))
+        still = Figure(value=0.0, se=0.0, notes=(Why.DID_NOT_MOVE,))
         return {"speed": still, "end_pace": still}
     if not seconds:
         return {"speed": Figure(reason=Why.RUN_NOT_TIMED)}
@@ -89,7 +89,7 @@ def _pace(trial: Trial, attempt: Attempt, stop: float, at_end: bool) -> dict[str
     why = Figure(reason=Why.TRACK_END_NOT_REACHED)
     figures = {
         "speed": pace,
-        "end_pace": pace if at_end else Figure(0.0, 0.0),
+        "end_pace": pace if at_end else Figure(value=0.0, se=0.0),
         "time_end": measured(seconds, (Source("the stopwatch", hand, "try"),)) if at_end else why,
     }
     return figures | _forces(trial, stop, seconds, hand, at_end)
@@ -127,42 +127,69 @@ HAND = "two tenths of a second of a stopwatch, over a try's sixteenth"
 ANALYSIS = Analysis(
     metrics=(
         Metric(
-            "distance",
-            "Distance",
-            "centimeter",
-            "higher",
-            0,
+            key="distance",
+            label="Distance",
+            unit="centimeter",
+            better="higher",
+            digits=0,
             reads="stop_m",
-            varies=Varies(12.0, RULE, ends=(0.0, "track_m"), share=0.08),
+            varies=Varies(above=12.0, why=RULE, ends=(0.0, "track_m"), share=0.08),
         ),
         Metric(
-            "share",
-            "Share of the track",
-            "percent",
-            "higher",
-            0,
-            varies=Varies(5.0, RULE, ends=(0.0, 100.0), share=0.08),
+            key="share",
+            label="Share of the track",
+            unit="percent",
+            better="higher",
+            digits=0,
+            varies=Varies(above=5.0, why=RULE, ends=(0.0, 100.0), share=0.08),
         ),
-        Metric("speed", "Mean speed", "centimeter/second", "higher", varies=Varies(5.0, HAND, ends=(0.0,))),
-        Metric("time_end", "Time to the end stop", "second", "lower", varies=Varies(3.0, HAND)),
         Metric(
-            "end_pace",
-            "Pace at the end stop",
-            "centimeter/second",
-            "higher",
-            varies=Varies(10.0, HAND, ends=(0.0,)),
+            key="speed",
+            label="Mean speed",
+            unit="centimeter/second",
+            better="higher",
+            varies=Varies(above=5.0, why=HAND, ends=(0.0,)),
         ),
-        Metric("thrust", "Net thrust", "millinewton", "higher", varies=Varies(10.0, HAND)),
         Metric(
-            "pressure",
-            "Thrust for each area of sail",
-            "newton/meter**2",
-            "higher",
-            2,
-            varies=Varies(0.5, HAND),
+            key="time_end",
+            label="Time to the end stop",
+            unit="second",
+            better="lower",
+            varies=Varies(above=3.0, why=HAND),
         ),
-        Metric("coefficient", "Thrust coefficient", "dimensionless", "higher", 2, varies=Varies(0.1, HAND)),
-        Metric("give", "How the sail stood, 0 to 2", "dimensionless", "higher", 0),
+        Metric(
+            key="end_pace",
+            label="Pace at the end stop",
+            unit="centimeter/second",
+            better="higher",
+            varies=Varies(above=10.0, why=HAND, ends=(0.0,)),
+        ),
+        Metric(
+            key="thrust",
+            label="Net thrust",
+            unit="millinewton",
+            better="higher",
+            varies=Varies(above=10.0, why=HAND),
+        ),
+        Metric(
+            key="pressure",
+            label="Thrust for each area of sail",
+            unit="newton/meter**2",
+            better="higher",
+            digits=2,
+            varies=Varies(above=0.5, why=HAND),
+        ),
+        Metric(
+            key="coefficient",
+            label="Thrust coefficient",
+            unit="dimensionless",
+            better="higher",
+            digits=2,
+            varies=Varies(above=0.1, why=HAND),
+        ),
+        Metric(
+            key="give", label="How the sail stood, 0 to 2", unit="dimensionless", better="higher", digits=0
+        ),
         passing("Crossed the line"),
         UNITS,
         IMPACT,
@@ -175,4 +202,4 @@ ANALYSIS = Analysis(
 )
 
 
-VIEWS = Views(pictures=(Picture("stops", "Every attempt", "attempts", read="stop_m"),))
+VIEWS = Views(pictures=(Picture(key="stops", label="Every attempt", form="attempts", read="stop_m"),))

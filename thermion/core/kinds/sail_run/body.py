@@ -96,12 +96,30 @@ BUILD = Building(
         Place("stay", "Stays", "keep the mast from leaning", ("tape",)),
     ),
     factors=(
-        Factor("width_m", "Sail width", "centimeter", 18, 4, 40, 1),
-        Factor("height_m", "Sail height", "centimeter", 18, 4, 40, 1),
-        Factor("belly", "Belly, of the width", "percent", 10, 0, 60, 5),
-        Factor("rake_deg", "Rake, leaning away from the wind", "degree", 0, -30, 60, 5),
-        Factor("low_m", "Lower edge above the deck", "centimeter", 4, 0, 30, 1),
-        Factor("turned_deg", "Turned off the wind", "degree", 0, -80, 80, 5),
+        Factor(key="width_m", label="Sail width", unit="centimeter", default=18, low=4, high=40, step=1),
+        Factor(key="height_m", label="Sail height", unit="centimeter", default=18, low=4, high=40, step=1),
+        Factor(key="belly", label="Belly, of the width", unit="percent", default=10, low=0, high=60, step=5),
+        Factor(
+            key="rake_deg",
+            label="Rake, leaning away from the wind",
+            unit="degree",
+            default=0,
+            low=-30,
+            high=60,
+            step=5,
+        ),
+        Factor(
+            key="low_m",
+            label="Lower edge above the deck",
+            unit="centimeter",
+            default=4,
+            low=0,
+            high=30,
+            step=1,
+        ),
+        Factor(
+            key="turned_deg", label="Turned off the wind", unit="degree", default=0, low=-80, high=80, step=5
+        ),
     ),
     materials=(
         ("copy_paper", 3),

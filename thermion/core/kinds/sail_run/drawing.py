@@ -83,9 +83,9 @@ def _side(plan: Plan, rig: Mapping[str, float]) -> View:
     up = on(0, DECK_MM + 1)
     along = (up[0], up[1] - DECK_MM)
     handles = [
-        Handle("height_m", on(-6, top), (10 * along[0], 10 * along[1])),
-        Handle("low_m", on(-6, edge), (10 * along[0], 10 * along[1])),
-        Handle("rake_deg", on(0, top + 18), about=foot, turn=-1.0),
+        Handle(factor="height_m", at=on(-6, top), step=(10 * along[0], 10 * along[1])),
+        Handle(factor="low_m", at=on(-6, edge), step=(10 * along[0], 10 * along[1])),
+        Handle(factor="rake_deg", at=on(0, top + 18), about=foot, turn=-1.0),
     ]
     return view("from the side", shapes, handles, seen)
 
@@ -133,8 +133,8 @@ def _above(plan: Plan) -> View:
     up = turned([(0.0, 1.0)], off)[0]
     each = wide / 100
     handles = [
-        Handle("belly", turned([(6 + belly, 0)], off)[0], (each * out[0], each * out[1])),
-        Handle("width_m", turned([(0, wide / 2)], off)[0], (5 * up[0], 5 * up[1])),
-        Handle("turned_deg", turned([(0, -wide / 2)], off)[0], about=(0.0, 0.0), turn=1.0),
+        Handle(factor="belly", at=turned([(6 + belly, 0)], off)[0], step=(each * out[0], each * out[1])),
+        Handle(factor="width_m", at=turned([(0, wide / 2)], off)[0], step=(5 * up[0], 5 * up[1])),
+        Handle(factor="turned_deg", at=turned([(0, -wide / 2)], off)[0], about=(0.0, 0.0), turn=1.0),
     ]
     return view("from above", shapes, handles, seen)

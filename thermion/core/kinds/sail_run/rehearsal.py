@@ -47,7 +47,7 @@ def simulate(
                 values["time_s"] = max(round(run.time_s + dice.normal(0, 0.1), 1), 0.2)
             tries[k].append(Attempt(values, ("collapsed",) if run.give == 0 else ()))
     return [
-        Trial({}, rig, attempts=tuple(a), plan=p, choices=choices or {})
+        Trial(traces={}, conditions=rig, attempts=tuple(a), plan=p, choices=choices or {})
         for p, a in zip(plans, tries, strict=True)
     ]
 

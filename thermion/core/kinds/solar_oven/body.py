@@ -139,10 +139,20 @@ BUILD = Building(
         Place("seal", "Seal", "closes the joints", ("tape",)),
     ),
     factors=(
-        Factor("height_m", "Inner height", "centimeter", 12, 6, 30, 1),
-        Factor("gap_m", "Gap in the walls", "centimeter", 4, 1, 8, 0.5),
-        Factor("reflector_m", "Reflector length", "centimeter", 30, 10, 45, 1),
-        Factor("reflector_deg", "Reflector angle", "degree", 110, 60, 170, 5),
+        Factor(key="height_m", label="Inner height", unit="centimeter", default=12, low=6, high=30, step=1),
+        Factor(key="gap_m", label="Gap in the walls", unit="centimeter", default=4, low=1, high=8, step=0.5),
+        Factor(
+            key="reflector_m",
+            label="Reflector length",
+            unit="centimeter",
+            default=30,
+            low=10,
+            high=45,
+            step=1,
+        ),
+        Factor(
+            key="reflector_deg", label="Reflector angle", unit="degree", default=110, low=60, high=170, step=5
+        ),
     ),
     materials=(
         ("newspaper", 8),

@@ -84,10 +84,10 @@ def _cut(o: _Box) -> View:
     }
     along = radians(o.lean)
     handles = [
-        Handle("height_m", (-o.edge, o.high), (0.0, 10.0)),
-        Handle("gap_m", (o.side + o.edge, o.high * 0.6), (10.0, 0.0)),
-        Handle("reflector_m", o.on_mirror(0.7), (7 * cos(along), 7 * sin(along))),
-        Handle("reflector_deg", o.on_mirror(1.0), about=o.hinge, turn=-1.0),
+        Handle(factor="height_m", at=(-o.edge, o.high), step=(0.0, 10.0)),
+        Handle(factor="gap_m", at=(o.side + o.edge, o.high * 0.6), step=(10.0, 0.0)),
+        Handle(factor="reflector_m", at=o.on_mirror(0.7), step=(7 * cos(along), 7 * sin(along))),
+        Handle(factor="reflector_deg", at=o.on_mirror(1.0), about=o.hinge, turn=-1.0),
     ]
     return view("cut open, from the side", shapes, handles, seen)
 
@@ -97,14 +97,14 @@ def _packed(o: _Box) -> list[Shape]:
     shapes, at = [], 0.0
     for part, tone, mm in layers(o.plan, "wall", 4 * o.side * o.high * 1e-6, o.gap / 1000):
         left, right = -SHELL_MM - at, o.side + SHELL_MM + at
-        shapes.append(box(left - mm, -SHELL_MM, left, o.high, tone, "wall", part))
-        shapes.append(box(right, -SHELL_MM, right + mm, o.high, tone, "wall", part))
+        shapes.append(box(left - mm, -SHELL_MM, left, o.high, tone=tone, place="wall", part=part))
+        shapes.append(box(right, -SHELL_MM, right + mm, o.high, tone=tone, place="wall", part=part))
         at += mm
     at = 0.0
     ends = SHELL_MM + o.gap
     for part, tone, mm in layers(o.plan, "floor", o.area, o.gap / 1000):
         low = -SHELL_MM - at
-        shapes.append(box(-ends, low - mm, o.side + ends, low, tone, "floor", part))
+        shapes.append(box(-ends, low - mm, o.side + ends, low, tone=tone, place="floor", part=part))
         at += mm
     return shapes
 
@@ -117,11 +117,11 @@ def _lining(o: _Box) -> list[Shape]:
         cover = part.units * material.area_m2 / o.area
         half = o.side * min(1.0, cover) / 2
         middle, tone = o.side / 2, material.swatch
-        shapes.append(box(middle - half, at, middle + half, at + 5, tone, "absorber", part))
+        shapes.append(box(middle - half, at, middle + half, at + 5, tone=tone, place="absorber", part=part))
         if cover > 1.2:
             climb = min(o.high - 6, (cover - 1) * o.side / 4)
-            shapes.append(box(0, at, 5, at + climb, tone, "absorber", part))
-            shapes.append(box(o.side - 5, at, o.side, at + climb, tone, "absorber", part))
+            shapes.append(box(0, at, 5, at + climb, tone=tone, place="absorber", part=part))
+            shapes.append(box(o.side - 5, at, o.side, at + climb, tone=tone, place="absorber", part=part))
         at += 5
     return shapes
 
@@ -147,7 +147,9 @@ def _window(o: _Box) -> list[Shape]:
         for _ in range(max(1, min(3, int(cover + 1e-6)))):
             end = ends[0] + (ends[1] - ends[0]) * min(1.0, cover)
             if at + 4 <= o.high + LID_MM:
-                shapes.append(box(ends[0], at, end, at + 3.2, material.swatch, "window", part))
+                shapes.append(
+                    box(ends[0], at, end, at + 3.2, tone=material.swatch, place="window", part=part)
+                )
             at += 5
     return shapes
 
@@ -164,7 +166,7 @@ def _reflector(o: _Box) -> list[Shape]:
 
 def _joint(o: _Box, x: float) -> Shape:
     tone, part = tone_at(o.plan, "seal")
-    return box(x, o.high - 8, x + 18, o.high + 10, tone, "seal", part)
+    return box(x, o.high - 8, x + 18, o.high + 10, tone=tone, place="seal", part=part)
 
 
 def _light(o: _Box) -> list[Shape]:
@@ -198,9 +200,17 @@ def _above(o: _Box) -> View:
     far = side + e + (out if abs(out) > 8 else 8)
     shapes = [
         box(-e, -e, side + e, side + e, "shell"),
-        box(SHELL_MM - e, SHELL_MM - e, side + e - SHELL_MM, side + e - SHELL_MM, wall, "wall", packed),
+        box(
+            SHELL_MM - e,
+            SHELL_MM - e,
+            side + e - SHELL_MM,
+            side + e - SHELL_MM,
+            tone=wall,
+            place="wall",
+            part=packed,
+        ),
         box(-SHELL_MM, -SHELL_MM, side + SHELL_MM, side + SHELL_MM, "shell"),
-        box(0, 0, side, side, lining, "absorber", dark),
+        box(0, 0, side, side, tone=lining, place="absorber", part=dark),
     ]
     if o.rig.get("load_kg", 0.15) > 0:
         middle = side / 2
@@ -208,7 +218,15 @@ def _above(o: _Box) -> View:
         shapes.append(line("cup", (middle + 38, middle + 5), (middle + 58, middle + 5)))
     if clear:
         shapes.append(
-            box(-e * 0.5, -e * 0.5, side + e * 0.5, side + e * 0.5, clear + "-over", "window", film)
+            box(
+                -e * 0.5,
+                -e * 0.5,
+                side + e * 0.5,
+                side + e * 0.5,
+                tone=clear + "-over",
+                place="window",
+                part=film,
+            )
         )
     t = 9.0
     edge = (-e * 0.5, side + e * 0.5)
@@ -218,7 +236,9 @@ def _above(o: _Box) -> View:
         (edge[0] - t, edge[0] + t, edge[0] + t, edge[1] - t),
         (edge[1] - t, edge[0] + t, edge[1] + t, edge[1] - t),
     ):
-        shapes.append(box(x0, y0, x1, y1, tape, "seal", strip))
-    shapes.append(box(min(side + e, far), 0, max(side + e, far), side, foil, "reflector", sheet))
+        shapes.append(box(x0, y0, x1, y1, tone=tape, place="seal", part=strip))
+    shapes.append(
+        box(min(side + e, far), 0, max(side + e, far), side, tone=foil, place="reflector", part=sheet)
+    )
     seen = {"seal": (edge[1], side * 0.85), "absorber": (side * 0.8, side * 0.2)}
     return view("from above", shapes, (), seen)

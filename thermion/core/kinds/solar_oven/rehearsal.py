@@ -53,7 +53,7 @@ def simulate(
             at = float(true[-1])
             read = observe(true, seed=(seed, i, n), resolution=RESOLUTION_K)
             traces[phase.key] = Trace(tuple(times), tuple(read.tolist()))
-        out.append(Trial(traces, rig, plan=plan, choices=choices or {}))
+        out.append(Trial(traces=traces, conditions=rig, plan=plan, choices=choices or {}))
     return out
 
 

@@ -7,10 +7,20 @@ from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Pha
 
 TEST = Testing(
     held="marks",
-    reads=(Reads("temp_c", "Temperature", "degC", -20.0, 200.0, RESOLUTION_K, above_air=True),),
+    reads=(
+        Reads(
+            key="temp_c",
+            label="Temperature",
+            unit="degC",
+            low=-20.0,
+            high=200.0,
+            resolution=RESOLUTION_K,
+            above_air=True,
+        ),
+    ),
     phases=(
-        Phase("heating", "Heating", "Start heating", 1800.0, 300.0),
-        Phase("cooling", "Cooling", "Start cooling", 1200.0, 300.0),
+        Phase(key="heating", label="Heating", begin="Start heating", until_s=1800.0, every_s=300.0),
+        Phase(key="cooling", label="Cooling", begin="Start cooling", until_s=1200.0, every_s=300.0),
     ),
     observations=(
         Observation("leak", "Air slips out at a joint", "Where is the warm air going?"),
@@ -27,31 +37,37 @@ TEST = Testing(
         set_up_s=420,
         read_s=10,
         kit=(
-            Need("Cardboard box with lid flap", 1, spare=0),
-            Need("Mug, all alike", 1),
-            Need("Water, 150 g", 1, spare=0),
-            Need("Thermometer", 1),
-            Need("Lamp on a stand", 1, when=("heat_source", "lamp")),
-            Need("Ruler for the lamps", 1, "class", 0, when=("heat_source", "lamp")),
-            Need("Kitchen scale", 1, "class", 0),
-            Need("Stopwatch", 1, "class", 0),
-            Need("Gloves", 2, "class", 0),
+            Need(item="Cardboard box with lid flap", quantity=1, spare=0),
+            Need(item="Mug, all alike", quantity=1),
+            Need(item="Water, 150 g", quantity=1, spare=0),
+            Need(item="Thermometer", quantity=1),
+            Need(item="Lamp on a stand", quantity=1, when=("heat_source", "lamp")),
+            Need(item="Ruler for the lamps", quantity=1, per="class", spare=0, when=("heat_source", "lamp")),
+            Need(item="Kitchen scale", quantity=1, per="class", spare=0),
+            Need(item="Stopwatch", quantity=1, per="class", spare=0),
+            Need(item="Gloves", quantity=2, per="class", spare=0),
         ),
         checks=(
             RigCheck(
-                "agree", "The thermometers read the same in one glass of water.", "degC", ONE_GLASS, 1.0
+                key="agree",
+                text="The thermometers read the same in one glass of water.",
+                unit="degC",
+                readings=ONE_GLASS,
+                agree=1.0,
             ),
-            RigCheck("probe", "Every probe is in the mug and stays there until the end."),
+            RigCheck(key="probe", text="Every probe is in the mug and stays there until the end."),
             RigCheck(
-                "lamps",
-                "All lamps hang equally high above the windows.",
-                "centimeter",
-                ("lowest", "highest"),
-                1.0,
+                key="lamps",
+                text="All lamps hang equally high above the windows.",
+                unit="centimeter",
+                readings=("lowest", "highest"),
+                agree=1.0,
                 when=("heat_source", "lamp"),
             ),
             RigCheck(
-                "shade", "No shadow will reach the place before the last mark.", when=("heat_source", "sun")
+                key="shade",
+                text="No shadow will reach the place before the last mark.",
+                when=("heat_source", "sun"),
             ),
         ),
         techniques=(

@@ -213,26 +213,66 @@ HAND = "two tenths of a second of a stopwatch, over a try's fifteenth"
 ANALYSIS = Analysis(
     metrics=(
         Metric(
-            "load",
-            "Most carried, weights",
-            "dimensionless",
-            "higher",
-            0,
+            key="load",
+            label="Most carried, weights",
+            unit="dimensionless",
+            better="higher",
+            digits=0,
             reads="load",
-            varies=Varies(3.0, STEP, ends=(0.0, "weights"), share=0.1),
+            varies=Varies(above=3.0, why=STEP, ends=(0.0, "weights"), share=0.1),
         ),
         Metric(
-            "carried_kg", "Most carried, with cup", "gram", "higher", varies=Varies(20.0, STEP, share=0.1)
+            key="carried_kg",
+            label="Most carried, with cup",
+            unit="gram",
+            better="higher",
+            varies=Varies(above=20.0, why=STEP, share=0.1),
         ),
-        Metric("power", "Best power tried", "milliwatt", "higher", varies=Varies(2.0, HAND)),
-        Metric("time", "Time with the set load", "second", "lower", varies=Varies(3.0, HAND)),
         Metric(
-            "work", "Most work done", "joule", "higher", 2, varies=Varies(0.02, STEP, ends=(0.0,), share=0.1)
+            key="power",
+            label="Best power tried",
+            unit="milliwatt",
+            better="higher",
+            varies=Varies(above=2.0, why=HAND),
         ),
-        Metric("cp", "Share of the wind's power", "percent", "higher", 2, varies=Varies(0.5, HAND)),
-        Metric("betz", "Share of the Betz limit", "percent", "higher", 1, varies=Varies(0.8, HAND)),
         Metric(
-            "tip_speed", "Tip speed over wind speed", "dimensionless", "none", 2, varies=Varies(0.2, HAND)
+            key="time",
+            label="Time with the set load",
+            unit="second",
+            better="lower",
+            varies=Varies(above=3.0, why=HAND),
+        ),
+        Metric(
+            key="work",
+            label="Most work done",
+            unit="joule",
+            better="higher",
+            digits=2,
+            varies=Varies(above=0.02, why=STEP, ends=(0.0,), share=0.1),
+        ),
+        Metric(
+            key="cp",
+            label="Share of the wind's power",
+            unit="percent",
+            better="higher",
+            digits=2,
+            varies=Varies(above=0.5, why=HAND),
+        ),
+        Metric(
+            key="betz",
+            label="Share of the Betz limit",
+            unit="percent",
+            better="higher",
+            digits=1,
+            varies=Varies(above=0.8, why=HAND),
+        ),
+        Metric(
+            key="tip_speed",
+            label="Tip speed over wind speed",
+            unit="dimensionless",
+            better="none",
+            digits=2,
+            varies=Varies(above=0.2, why=HAND),
         ),
         passing("Lifted the set load"),
         UNITS,
@@ -247,8 +287,8 @@ ANALYSIS = Analysis(
 
 VIEWS = Views(
     pictures=(
-        Picture("power", "Power against load", "points", read="load", metrics=("power",)),
-        Picture("loads", "Every attempt", "attempts", read="load"),
+        Picture(key="power", label="Power against load", form="points", read="load", metrics=("power",)),
+        Picture(key="loads", label="Every attempt", form="attempts", read="load"),
     ),
     point=point,
 )

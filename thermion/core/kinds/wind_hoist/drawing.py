@@ -83,9 +83,9 @@ def _front(plan: Plan) -> View:
         "opposed": on(1 % blades, 0.5, (-1.0 if folded[1 % blades] else 1.0) * chord * 0.5),
     }
     handles = [
-        Handle("length_m", (head * tip / 2, radius), (0.0, 10.0)),
-        Handle("chord_m", (head * chord, HUB_MM * 0.9), (head * 10.0, 0.0)),
-        Handle("tip_share", (head * tip, radius * 0.93), (head * chord / 100, 0.0)),
+        Handle(factor="length_m", at=(head * tip / 2, radius), step=(0.0, 10.0)),
+        Handle(factor="chord_m", at=(head * chord, HUB_MM * 0.9), step=(head * 10.0, 0.0)),
+        Handle(factor="tip_share", at=(head * tip, radius * 0.93), step=(head * chord / 100, 0.0)),
     ]
     return view("from the front", shapes, handles, seen)
 
@@ -116,7 +116,7 @@ def _crane(plan: Plan, rig: Mapping[str, float]) -> View:
         ends = [(-deep / 2, up * HUB_MM * 0.5), (deep / 2, up * HUB_MM * 0.5)]
         blade = [*ends, (deep * 0.4, up * radius), (-deep * 0.4, up * radius)]
         shapes.append(polygon(blade, tone if tone != "slot" else "slot", "blade", part))
-    shapes.append(box(-12, -HUB_MM, 12, HUB_MM, hub, "hub", round_hub))
+    shapes.append(box(-12, -HUB_MM, 12, HUB_MM, tone=hub, place="hub", part=round_hub))
     shapes += arrows(-100, radius * 0.55, 0.0, -radius * 0.55, length=56)
     return view("the crane, from the side", shapes)
 
@@ -138,5 +138,5 @@ def _section(plan: Plan) -> View:
     across = radians(90 - pitch / 2)
     seen = {"pitch_deg": (half * 0.8 * cos(across), half * 0.8 * sin(across))}
     end = turned([(0.0, half)], -pitch)[0]
-    handles = [Handle("pitch_deg", end, about=(0.0, 0.0), turn=-1.0)]
+    handles = [Handle(factor="pitch_deg", at=end, about=(0.0, 0.0), turn=-1.0)]
     return view("one blade from its tip", shapes, handles, seen)

@@ -29,7 +29,10 @@ def simulate(
     rig = {**BRIEF.default_rig(), **conditions}
     dice, way = np.random.default_rng(seed), choices or {}
     tried = [_attempts(plan, rig, dice, way, attempts or MOST) for plan in plans]
-    return [Trial({}, rig, attempts=a, plan=p, choices=way) for p, a in zip(plans, tried, strict=True)]
+    return [
+        Trial(traces={}, conditions=rig, attempts=a, plan=p, choices=way)
+        for p, a in zip(plans, tried, strict=True)
+    ]
 
 
 def _attempts(

@@ -60,7 +60,7 @@ class StandsHere:
     team: Team
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnBoard:
     """An act that is on, as the class sees it."""
 
@@ -189,15 +189,15 @@ def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -
         waiting = f"While you wait: {lines[each.row.id % len(lines)]}" if lines else ""
     alone = each.act.turns == "walk" and found is None
     return OnBoard(
-        step_shown(each, school_class, titles, now),
-        titles.get(str(each.row.challenge_id or ""), ""),
-        each.row.says or each.act.said(age),
-        waiting,
-        order,
-        turn,
-        facts,
-        walk,
-        alone,
+        step=step_shown(each, school_class, titles, now),
+        title=titles.get(str(each.row.challenge_id or ""), ""),
+        says=each.row.says or each.act.said(age),
+        waiting=waiting,
+        order=order,
+        turn=turn,
+        facts=facts,
+        walk=walk,
+        alone=alone,
     )
 
 

@@ -105,7 +105,7 @@ def _criterion(form: FlaskForm, there: Sequence[str]) -> Term:
         raise Refused(FAULTS.get(field, str(error)), f"criterion_{field}") from None
     if made.key in there:
         raise Refused("It is in the rule already.", "criterion_name")
-    return Term(made.key, made.unit, 1.0 if made.better == "higher" else -1.0)
+    return Term(metric=made.key, unit=made.unit, weight=1.0 if made.better == "higher" else -1.0)
 
 
 def _term(i: int, row: TypedTerm, brief: Brief) -> Term:
@@ -118,7 +118,13 @@ def _term(i: int, row: TypedTerm, brief: Brief) -> Term:
     if not divisor:
         raise Refused("Dividing by zero gives no score.", f"term-{i}-divisor")
     unit = brief.setting.unit_of(brief.kind.analysis.metric(row.metric).unit)
-    return Term(row.metric, unit, weight, divisor, _number(row.cap, f"term-{i}-cap", brief))
+    return Term(
+        metric=row.metric,
+        unit=unit,
+        weight=weight,
+        divisor=divisor,
+        cap=_number(row.cap, f"term-{i}-cap", brief),
+    )
 
 
 def _number(typed: str, field: str, brief: Brief) -> float | None:

@@ -19,7 +19,7 @@ from thermion.web.places.builds.editor import plan_before, version_svg
 from thermion.web.sessions import read_session
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Line:
     """A part of the plan on the list: its place where that begins, words, limit, points, what is wrong."""
 
@@ -106,9 +106,18 @@ def _lines(item: Version, brief: Brief) -> list[Line]:
             points = setting.typed(part.units * (offer.points if offer else 0.0), "dimensionless", 1)
             said = words.with_reused(part_words(part), part.reused)
             swatch = MATERIALS[part.material].swatch
-            out.append(Line("" if n else place.label, swatch, said, limit, points, wrong.get(i, "")))
+            out.append(
+                Line(
+                    place="" if n else place.label,
+                    swatch=swatch,
+                    part=said,
+                    limit=limit,
+                    points=points,
+                    problem=wrong.get(i, ""),
+                )
+            )
         if not mine:
-            out.append(Line(place.label, "", words.NOTHING, "", ""))
+            out.append(Line(place=place.label, swatch="", part=words.NOTHING, limit="", points=""))
     return out
 
 

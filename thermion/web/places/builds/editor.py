@@ -178,6 +178,12 @@ def draft_of(given: PlanSent, item: Version, brief: Brief) -> tuple[builds.Draft
     others = {t.id for t in item.build.challenge.school_class.teams} - {item.build.team_id}
     idea = given.idea if given.idea in others else None
     draft = builds.Draft(
-        Plan(parts, factors), prediction, given.note, idea, unread, given.worked, given.failed
+        plan=Plan(parts, factors),
+        prediction=prediction,
+        change_note=given.note,
+        idea_team_id=idea,
+        prediction_typed=unread,
+        worked=given.worked,
+        failed=given.failed,
     )
     return draft, errors

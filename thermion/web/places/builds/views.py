@@ -30,7 +30,7 @@ from thermion.web.sessions import open_challenge, read_session, write_session
 bp = Blueprint("builds", __name__)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Card:
     """A team's newest version on the wall of builds; None before the first."""
 
@@ -54,13 +54,21 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 def _card(team: Team, build: Build | None, brief: Brief) -> Card:
     if build is None or not build.versions:
-        return Card(team)
+        return Card(team=team)
     version = build.versions[-1]
     plan = builds.plan_of(version)
     units, impact = words.counted(tally(plan, brief.offers, brief.credit))
     over = bool(brief.over(plan))
     picture = plan_svg(plan, brief, SMALL)
-    return Card(team, version, picture, units, impact, over, words.next_version(version))
+    return Card(
+        team=team,
+        version=version,
+        picture=picture,
+        units=units,
+        impact=impact,
+        over=over,
+        next_version=words.next_version(version),
+    )
 
 
 @bp.get("/challenges/<int:challenge_id>/builds.<any(csv,json):ending>")

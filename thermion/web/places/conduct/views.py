@@ -79,7 +79,14 @@ def act(class_id: int) -> Response:
         school_class = get_class(session, class_id)
         plan = week_of(session, class_id)
         done = Done(
-            given.what, given.seen, given.row, given.by, given.challenge, given.phase, given.act, given.says
+            what=given.what,
+            seen=given.seen,
+            row=given.row,
+            by=given.by,
+            challenge=given.challenge,
+            phase=given.phase,
+            act=given.act,
+            says=given.says,
         )
         said = conduct.carry_out(session, school_class, plan, done, moments.now())
     if done.what in ("start", "next", "back", "end") and not said:

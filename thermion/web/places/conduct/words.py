@@ -33,7 +33,7 @@ BELL = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Line:
     """An act of the agenda: its words, what was planned and what it took."""
 
@@ -45,7 +45,7 @@ class Line:
     left_over: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Group:
     """A step of a challenge with its acts, and others that can be put in."""
 
@@ -88,19 +88,29 @@ def groups(lesson: LessonNow, titles: Mapping[str, str]) -> list[Group]:
     for (challenge, phase), mine in rows.items():
         lines = tuple(
             Line(
-                h.item,
-                act_name(phase, h.item.act),
-                h.state,
-                minutes_words(h.item.length_s),
-                took(h),
-                h.left_over,
+                item=h.item,
+                name=act_name(phase, h.item.act),
+                state=h.state,
+                planned=minutes_words(h.item.length_s),
+                took=took(h),
+                left_over=h.left_over,
             )
             for h in mine
         )
         there = {line.item.act for line in lines}
         also = tuple(a for a in acts_of(phase) if a.key not in there and challenge)
         on = any(line.state == "on" for line in lines)
-        out.append(Group(challenge, titles.get(challenge, ""), step_name(phase), phase, lines, also, on))
+        out.append(
+            Group(
+                challenge=challenge,
+                title=titles.get(challenge, ""),
+                step=step_name(phase),
+                phase=phase,
+                lines=lines,
+                also=also,
+                is_on=on,
+            )
+        )
     return out
 
 

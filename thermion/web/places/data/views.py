@@ -22,7 +22,7 @@ from thermion.web.sessions import database, read_session, write_session
 bp = Blueprint("data", __name__, url_prefix="/data")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CopyShown:
     """A copy in words."""
 
@@ -34,7 +34,7 @@ class CopyShown:
     sure: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DeletedShown:
     """Something deleted, in words."""
 
@@ -76,18 +76,23 @@ def _deleted(kept: deleting.Kept) -> DeletedShown:
     at = kept.at.astimezone()
     until = kept.until.astimezone()
     return DeletedShown(
-        kept.id,
-        kept.title,
-        words.WHAT[kept.what],
-        f"{at:%a} {at.day} {at:%b}, {at:%H:%M}",
-        f"{until.day} {until:%b}",
+        id=kept.id,
+        title=kept.title,
+        what=words.WHAT[kept.what],
+        at=f"{at:%a} {at.day} {at:%b}, {at:%H:%M}",
+        until=f"{until.day} {until:%b}",
     )
 
 
 def _shown(c: copies.Checked) -> CopyShown:
     made = f"{c.made_at:%a} {c.made_at.day} {c.made_at:%b}, {c.made_at:%H:%M}"
     return CopyShown(
-        c.path.name, made, words.when_made(c), words.holds(c), words.size(c.size), words.put_back(c)
+        name=c.path.name,
+        made=made,
+        why=words.when_made(c),
+        holds=words.holds(c),
+        size=words.size(c.size),
+        sure=words.put_back(c),
     )
 
 

@@ -179,7 +179,7 @@ def _open(
     return Headline(may, f"Who is truly best cannot be told: it may be {many}.")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClaimBox:
     """A claim at one look: how much, how sure, from what, what would settle it."""
 
@@ -224,13 +224,13 @@ def lead_box(found: Findings, teams: Teams, brief: Brief, timing: Timing) -> Cla
     if read is not None and abs(read - abs(lead.difference)) > 0.05 * max(read, abs(lead.difference)):
         size += " on a typical try"
     return ClaimBox(
-        f"{names[0]} over {names[1]}" if lead.difference else f"{names[0]} and {names[1]}",
-        size if lead.difference else "equal",
-        f"95 %: {interval}" if interval else "",
-        lead.word,
-        TONES[lead.word],
-        _source(found, lead) + _leans(found, best, rival),
-        says,
+        who=f"{names[0]} over {names[1]}" if lead.difference else f"{names[0]} and {names[1]}",
+        amount=size if lead.difference else "equal",
+        interval=f"95 %: {interval}" if interval else "",
+        word=lead.word,
+        tone=TONES[lead.word],
+        source=_source(found, lead) + _leans(found, best, rival),
+        settle=says,
     )
 
 
@@ -301,7 +301,7 @@ def _to_know(found: Findings, every_s: float) -> str:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GainRow:
     """A version against the one before."""
 

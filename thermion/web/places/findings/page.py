@@ -28,7 +28,7 @@ from thermion.web.places.findings.words import Teams
 from thermion.web.sessions import read_session
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """What of the findings is looked at: a way of scoring, some teams by letter, one picture of one metric."""
 
@@ -44,12 +44,12 @@ class Asked:
         known = {s.key for s in brief.kind.brief.schools} | {"own"}
         school = request.args.get("school", challenge.school)
         return cls(
-            school if school in known else challenge.school,
-            request.args.get("rehearsal") == "1",
-            request.args.get("only", ""),
-            request.args.get("picture", ""),
-            request.args.get("metric", ""),
-            request.args.get("full") == "1",
+            school=school if school in known else challenge.school,
+            rehearsal=request.args.get("rehearsal") == "1",
+            only=request.args.get("only", ""),
+            picture=request.args.get("picture", ""),
+            metric=request.args.get("metric", ""),
+            full=request.args.get("full") == "1",
         )
 
     def shows(self, team: Team) -> bool:
@@ -147,7 +147,7 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
 READ_OFF = ("curves", "attempts")  # pictures of what was read, not of what was worked out
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drawn:
     """A picture of the findings: which, of which metric, as SVG, and what its looks mean."""
 
@@ -175,7 +175,7 @@ def picture_of(
         if laid is not None:
             chart = render_template("pictures/standing.svg", chart=laid)
             legend = words.LEGENDS["places" if laid.known else "as read"]
-            return Drawn("places", "How sure", chart, legend)
+            return Drawn(key="places", name="How sure", chart=chart, legend=legend)
     shown = [
         Shown(v.subject, v.figures, captions[v.subject])
         for v in found.versions
@@ -185,7 +185,14 @@ def picture_of(
         compared = brief.kind.analysis.compared_for(brief.choices)
         metric = next((m for m in compared if m.key == asked.metric), compared[0])
         chart = bars_svg(versions_chart(shown, metric, teams, brief))
-        return Drawn("versions", "Versions", chart, words.LEGENDS["versions"], metric.key, compared)
+        return Drawn(
+            key="versions",
+            name="Versions",
+            chart=chart,
+            legend=words.LEGENDS["versions"],
+            metric=metric.key,
+            compared=compared,
+        )
     pictures = brief.kind.views.pictures_for(brief.choices)
     picture = next((p for p in pictures if p.key == asked.picture), pictures[0])
     tried = [t for t in evidence.tried if asked.shows(teams[t.subject.team_id])]
@@ -194,10 +201,10 @@ def picture_of(
         newest = [s for s in shown if asked.only or s.subject in latest]
         chart = bars_svg(bars(newest, picture, teams, brief))
         legend = words.legend(picture, brief)
-        return Drawn(picture.key, picture.label, chart, legend)
+        return Drawn(key=picture.key, name=picture.label, chart=chart, legend=legend)
     else:
         chart = _chart(picture, tried, found, teams, brief, every=bool(asked.only))
-    return Drawn(picture.key, picture.label, chart, words.LEGENDS[picture.form])
+    return Drawn(key=picture.key, name=picture.label, chart=chart, legend=words.LEGENDS[picture.form])
 
 
 def _chart(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from thermion.core.judging.findings import Findings, VersionFinding
 from thermion.core.judging.scoring import Score
@@ -24,7 +24,7 @@ from thermion.web.places.findings.places import may_be, odds
 Teams = Mapping[int, Team]  # by number
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ScoreRow:
     """A build: its place and score by the rule, and the places it may have on a typical try."""
 
@@ -132,7 +132,7 @@ def score_rows(
     for v in sorted(latest.values(), key=order):
         place = facts.get(v.subject)
         shown = "–" if place is None or found.placeless else f"{'=' if taken.count(place) > 1 else ''}{place}"
-        rows.append(_row(v, shown, standings.get(v.subject), teams, brief, captions, age))
+        rows.append(_row(v, shown, standings.get(v.subject), teams, brief=brief, captions=captions, age=age))
     return rows
 
 
@@ -145,19 +145,32 @@ def _row(
     captions: Mapping[Subject, str],
     age: AgeBand,
 ) -> ScoreRow:
-    who = (v.subject, teams[v.subject.team_id], _version_said(v.subject, captions))
-    chance = "" if standing is None else odds(standing.chance_best, age)
+    row = ScoreRow(
+        place=place,
+        subject=v.subject,
+        team=teams[v.subject.team_id],
+        version=_version_said(v.subject, captions),
+        arithmetic=arithmetic(v.score, brief),
+        total="–",
+        may="",
+        odds="",
+        reason="",
+    )
     if v.score.total is not None:
-        total, may = in_score(v.score.total, v.score, brief), may_be(standing)
         notes = tuple(dict.fromkeys(n for t in v.score.terms for n in _corrections(v, t.term.metric, brief)))
-        sum_ = "" if plain_score(v.score) else arithmetic(v.score, brief)
-        return ScoreRow(place, *who, sum_, total, may, chance, "", notes)
+        return replace(
+            row,
+            arithmetic="" if plain_score(v.score) else row.arithmetic,
+            total=in_score(v.score.total, v.score, brief),
+            may=may_be(standing),
+            odds="" if standing is None else odds(standing.chance_best, age),
+            notes=notes,
+        )
     if v.score.bounded and len(v.score.terms) == 1:  # an interval: no sum, places all the same
         metric = brief.kind.analysis.metric(v.score.terms[0].term.metric)
         words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
-        return ScoreRow(place, *who, metric.label, words, may_be(standing), "", "")
-    why = f"No score: {said(v.score.reason or Why.NOT_READ, brief.setting)}"
-    return ScoreRow(place, *who, arithmetic(v.score, brief), "–", "", "", why)
+        return replace(row, arithmetic=metric.label, total=words, may=may_be(standing))
+    return replace(row, reason=f"No score: {said(v.score.reason or Why.NOT_READ, brief.setting)}")
 
 
 def _corrections(v: VersionFinding, metric: str, brief: Brief) -> tuple[str, ...]:

@@ -38,7 +38,7 @@ def reveal(rows: list[ScoreRow], step: int) -> list[Revealed]:
 
 def _values(challenge_id: int) -> dict[str, object]:
     challenge, brief = open_challenge(challenge_id)
-    evidence = evidence_for(challenge, brief, Asked(challenge.school))
+    evidence = evidence_for(challenge, brief, Asked(school=challenge.school))
     found = evidence.findings
     values: dict[str, object] = {"challenge": challenge, "rows": [], "said": None}
     if found is None:

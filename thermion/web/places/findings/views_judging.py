@@ -51,7 +51,9 @@ def note(challenge_id: int) -> ResponseReturnValue:
         with write_session() as session:
             brief = brief_of(get_challenge(session, challenge_id))
             key, typed = request.form.get("criterion", ""), request.form.get("value", "")
-            judge(session, challenge_id, brief, version_id, key, by, typed, brief.setting)
+            judge(
+                session, challenge_id, brief, version_id, key=key, by=by, typed=typed, setting=brief.setting
+            )
     except Refused as refused:
         return _shown(challenge_id, by, refused)
     return redirect(url_for(".index", challenge_id=challenge_id, judge=by, _anchor=f"v{version_id}"), 303)

@@ -68,7 +68,7 @@ class FigureCell:
     note: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FigureRow:
     """A version's figures."""
 
@@ -80,7 +80,7 @@ class FigureRow:
     missed: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EffectRow:
     """What a material did, in words."""
 
@@ -150,14 +150,14 @@ def effect_row(e: Effect[Subject], teams: Teams, brief: Brief) -> EffectRow:
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
     change, interval = _claim_text(e.claim, metric, brief)
     return EffectRow(
-        " and ".join(MATERIALS[m].name for m in e.materials),
-        change,
-        interval,
-        e.claim.word,
-        TONES[e.claim.word],
-        sure_words(e.verdict, e.claim.word),
-        tuple(teams[subject.team_id] for subject in e.used_by),
-        e.caution,
+        names=" and ".join(MATERIALS[m].name for m in e.materials),
+        change=change,
+        interval=interval,
+        word=e.claim.word,
+        tone=TONES[e.claim.word],
+        said=sure_words(e.verdict, e.claim.word),
+        used_by=tuple(teams[subject.team_id] for subject in e.used_by),
+        caution=e.caution,
     )
 
 
@@ -211,7 +211,14 @@ def figure_row(v: VersionFinding, teams: Teams, metrics: Sequence[Metric], brief
     cells = tuple(_cell(v.figures.get(m.key, Figure(reason=Why.NOT_READ)), m, brief) for m in metrics)
     predicted = brief.setting.show(v.prediction, brief.kind.analysis.prediction_for(brief.choices).unit, 0)
     runs = ", ".join(map(str, v.runs))
-    return FigureRow(teams[v.subject.team_id], v.subject.version, runs, cells, predicted, ", ".join(v.missed))
+    return FigureRow(
+        team=teams[v.subject.team_id],
+        version=v.subject.version,
+        runs=runs,
+        cells=cells,
+        predicted=predicted,
+        missed=", ".join(v.missed),
+    )
 
 
 def _cell(figure: Figure, metric: Metric, brief: Brief) -> FigureCell:
@@ -267,19 +274,19 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team],
         change, interval = _claim_text(g.claim, metric, brief)
     idea = ideas.get(g.after)
     return GainRow(
-        teams[g.after.team_id],
-        _gain_heading(g, metric, teams, brief),
-        change,
-        gain_said(g),
-        gain_tone(g),
-        interval,
-        tuple(c.sentence for c in g.changes),
-        g.cause.sentence,
-        gain_settle(g, teams, brief, timing),
-        tuple(_bound_text(b, brief) for b in g.bounds),
-        f"With an idea from {idea.name}." if idea is not None else "",
-        g.claim.word,
-        g.verdict,
+        team=teams[g.after.team_id],
+        heading=_gain_heading(g, metric, teams, brief),
+        change=change,
+        said=gain_said(g),
+        tone=gain_tone(g),
+        interval=interval,
+        changes=tuple(c.sentence for c in g.changes),
+        cause=g.cause.sentence,
+        settle=gain_settle(g, teams, brief, timing),
+        bounds=tuple(_bound_text(b, brief) for b in g.bounds),
+        idea=f"With an idea from {idea.name}." if idea is not None else "",
+        word=g.claim.word,
+        verdict=g.verdict,
     )
 
 

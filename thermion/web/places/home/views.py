@@ -101,15 +101,23 @@ def _typed_teams() -> list[TeamInput]:
     fields = ["team_name", "team_id", "team_letter", "team_shape", "team_colour"]
     columns = [form.getlist(f) + [""] * count for f in fields]
     return [
-        TeamInput(name[:40], row_id(key) or None, letter[:1], shape, colour)
+        TeamInput(name=name[:40], id=row_id(key) or None, letter=letter[:1], shape=shape, colour=colour)
         for name, key, letter, shape, colour in zip(*(c[:count] for c in columns), strict=True)
     ]
 
 
+def _first_team(i: int) -> TeamInput:
+    shape, colour = look(i)
+    return TeamInput(name=words.first_name(i), id=None, letter="", shape=shape, colour=colour)
+
+
 def _teams_of(school_class: SchoolClass | None) -> list[TeamInput]:
     if school_class is None:
-        return [TeamInput(words.first_name(i), None, "", *look(i)) for i in range(FIRST_TEAMS)]
-    return [TeamInput(t.name, t.id, t.letter, t.shape, t.colour) for t in school_class.teams]
+        return [_first_team(i) for i in range(FIRST_TEAMS)]
+    return [
+        TeamInput(name=t.name, id=t.id, letter=t.letter, shape=t.shape, colour=t.colour)
+        for t in school_class.teams
+    ]
 
 
 @bp.post("/challenges/<int:challenge_id>/<any(earlier,later):way>")

@@ -37,7 +37,7 @@ SECONDS = ("read_s", "set_up_s", "fit_s", "run_s", "reset_s")
 COUNTS = ("attempts", "stations", "readers")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LessonFields:
     """The fields of one lesson, as kept or as typed."""
 
@@ -117,12 +117,16 @@ def _lesson_fields(
 
 
 def _as_typed(number: int, typed: Mapping[str, str]) -> LessonFields:
-    return LessonFields(number, *(typed.get(k, "") for k in ("date", "time", "length", "pack_up")))
+    return LessonFields(id=number, **{k: typed.get(k, "") for k in ("date", "time", "length", "pack_up")})
 
 
 def _fields(number: int, start: datetime, length_s: float, pack_up_s: float) -> LessonFields:
     return LessonFields(
-        number, f"{start:%Y-%m-%d}", f"{start:%H:%M}", f"{length_s / 60:g}", f"{pack_up_s / 60:g}"
+        id=number,
+        date=f"{start:%Y-%m-%d}",
+        time=f"{start:%H:%M}",
+        length=f"{length_s / 60:g}",
+        pack_up=f"{pack_up_s / 60:g}",
     )
 
 

@@ -46,7 +46,7 @@ bp = Blueprint("logger", __name__)
 NO_TEMPERATURES = "This run does not read temperatures, so a logger's file has no place in it."
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     """A channel of the file as the page shows it, and the row of the run that it is likely of (0: none)."""
 
@@ -99,7 +99,7 @@ def _brought(name: str, data: bytes, challenge: Challenge) -> inbox.Kept:
     return kept
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Open:
     """A file as it is read now: with what was answered about it, or about files like it."""
 
@@ -137,7 +137,7 @@ def _open(file_id: str, challenge: Challenge) -> _Open:
         again = _as_answered(kept, both, challenge)
         as_before = any(q.key in layout.answers and q.key not in answers for q in again.questions)
         found, answers = again, both
-    return _Open(kept, found, answers, layout, as_before)
+    return _Open(kept=kept, file=found, answers=answers, layout=layout, as_before=as_before)
 
 
 @bp.get("/runs/<int:run_id>/file/<file_id>")
@@ -194,9 +194,9 @@ def _page(run_id: int, file_id: str, problem: Refused | None = None) -> Response
                 {e.id: e for e in item.entries},
                 series_of(read_session(), [item]),
                 phase,
-                ends.get(phase, 1800.0),
-                at,
-                brief.setting,
+                end_s=ends.get(phase, 1800.0),
+                begin_s=at,
+                setting=brief.setting,
             ),
         }
     return page("logger/file.html", frame(challenge, "runs", run=item, **values), refused=problem is not None)
@@ -212,12 +212,12 @@ def _phase(asked: str, item: Run, brief: Brief) -> str:
 def _column(channel: Channel, brief: Brief, at: str, likely: int) -> Column:
     chosen = request.form.get(f"row-{at}")
     return Column(
-        channel,
-        unit_label(channel.unit),
-        words.range_read(channel, brief.setting),
-        words.lost(channel),
-        small_curve(channel.time_s, channel.value),
-        likely if chosen is None else row_id(chosen),
+        channel=channel,
+        unit=unit_label(channel.unit),
+        range=words.range_read(channel, brief.setting),
+        lost=words.lost(channel),
+        curve=small_curve(channel.time_s, channel.value),
+        entry=likely if chosen is None else row_id(chosen),
     )
 
 
@@ -316,7 +316,14 @@ def store(run_id: int, file_id: str) -> ResponseReturnValue:
             item = runs.get_run(session, run_id)
             started = _started(opened.file, begin, challenge.school_class.zone)
             number = add_logged(
-                session, item, brief, phase, started, channels, f"{run_id}-{file_id}", overlap=overlap
+                session,
+                item,
+                brief,
+                phase,
+                started_at=started,
+                channels=channels,
+                file_id=f"{run_id}-{file_id}",
+                overlap=overlap,
             )
             relearn_from(session, item)
             said = words.stored(number, item) if number else words.already(item, phase, brief)

@@ -21,7 +21,7 @@ from thermion.web.sessions import open_challenge, read_session, write_session
 bp = Blueprint("rig_check", __name__, url_prefix="/challenges/<int:challenge_id>/rig-check")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spot:
     """Where a check is read: its field, what it is called, what stands in it, if that is wrong."""
 
@@ -32,7 +32,7 @@ class Spot:
     ways: Sequence[Way] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CheckShown:
     """A check as its card shows it."""
 
@@ -57,12 +57,12 @@ def _rig_page(
     off = rig.offsets(found, challenge)
     shown = [
         CheckShown(
-            each,
-            _spots(each, brief, problem, typed or {}),
-            brief.setting.label(each.check.unit),
-            words.apart(each, brief),
-            words.follows(each, brief),
-            words.taken_off(each, off, challenge, brief),
+            found=each,
+            spots=_spots(each, brief, problem, typed or {}),
+            unit=brief.setting.label(each.check.unit),
+            apart=words.apart(each, brief),
+            follows=words.follows(each, brief),
+            taken_off=words.taken_off(each, off, challenge, brief),
         )
         for each in found
     ]
@@ -87,7 +87,7 @@ def _spots(each: Checked, brief: Brief, problem: Refused | None, typed: Mapping[
         wrong = problem is not None and problem.field == f"{each.check.key}-{i}"
         text = typed.get(f"spot{i}", "") if mine else kept
         ways = problem.ways if wrong and isinstance(problem, Unsure) else ()
-        out.append(Spot(f"spot{i}", label, text, wrong, ways))
+        out.append(Spot(field=f"spot{i}", label=label, typed=text, wrong=wrong, ways=ways))
     return out
 
 

@@ -101,7 +101,7 @@ def race_curve(race: Race | None, brief: Brief) -> str:
     points = tuple((r.time_s, setting.from_si(r.value or 0.0, read.unit)) for r in race.readings)
     team = race.entry.version.build.team if race.entry.version else None
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
-    line = Line("", words.row_name(race.entry), colour, shape, (points,))
+    line = Line(label="", name=words.row_name(race.entry), colour=colour, shape=shape, stretches=(points,))
     return chart_svg(
         curves(
             [line],

@@ -53,7 +53,7 @@ class Field:
         return [t for t in nice_ticks(0.0, self.most, steps) if t <= self.most * (1 + 1e-9)]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Line:
     """One attempt in words."""
 
@@ -65,7 +65,7 @@ class Line:
     before: tuple[str, ...] = ()  # what stood there before it was corrected
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Seen:
     """Something that can be seen at the test, with its question; `on` when it was."""
 
@@ -85,7 +85,7 @@ class Turn:
     wait: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class QueueShown:
     """What every page of a queue shows."""
 
@@ -127,19 +127,19 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
         fits = still_fits(brief.kind, timing, len(run.entries), brief.marks, bell[0].until_pack_up_s)
     on = [by_id[i] for i in queue.on]
     return QueueShown(
-        rows,
-        queue,
-        on,
-        [turns[i] for i in queue.after[:2]],
-        list(turns.values()),
-        [_line(r, by_id[r.entry_id], brief, was.get(r.id, ())) for r in rows],
-        _chosen(queue, run),
-        words.turns_left(queue),
-        words.all_had(queue),
-        words.fits_before(fits),
-        words.close_question(on),
-        " ".join(str(i) for i in (*queue.on, *queue.after)),
-        attempts.pulse(session, run),
+        rows=rows,
+        queue=queue,
+        on=on,
+        after=[turns[i] for i in queue.after[:2]],
+        turns=list(turns.values()),
+        lines=[_line(r, by_id[r.entry_id], brief, was.get(r.id, ())) for r in rows],
+        chosen=_chosen(queue, run),
+        left=words.turns_left(queue),
+        all_had=words.all_had(queue),
+        fits=words.fits_before(fits),
+        close=words.close_question(on),
+        order=" ".join(str(i) for i in (*queue.on, *queue.after)),
+        pulse=attempts.pulse(session, run),
     )
 
 
@@ -218,7 +218,7 @@ def observations(brief: Brief, old: AttemptRow | None = None, typed: Typed | Non
     on = typed.getlist("seen") if typed is not None else (old.seen.split() if old is not None else [])
     shipped = {o.key for o in get_kind(brief.kind.key).test.observations}
     return [
-        Seen(o.key, o.seen, o.ask, o.key in on, o.key not in shipped)
+        Seen(key=o.key, seen=o.seen, ask=o.ask, on=o.key in on, own=o.key not in shipped)
         for o in brief.kind.test.observations
         if o.offered or o.key in on
     ]
@@ -245,10 +245,10 @@ def _fields(brief: Brief, fill: Mapping[str, float], typed: Typed | None) -> lis
 
 def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow] = ()) -> Line:
     return Line(
-        row,
-        entry,
-        ", ".join(words.numbers(row, brief)),
-        words.attempt_label(row, entry),
-        words.attempt_remark(row, brief),
-        tuple(", ".join(words.numbers(r, brief)) for r in was),
+        row=row,
+        entry=entry,
+        numbers=", ".join(words.numbers(row, brief)),
+        label=words.attempt_label(row, entry),
+        remark=words.attempt_remark(row, brief),
+        before=tuple(", ".join(words.numbers(r, brief)) for r in was),
     )

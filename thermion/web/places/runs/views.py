@@ -64,7 +64,7 @@ class Entrant:
     filled_in: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RunLine:
     """A run in the list."""
 
@@ -125,9 +125,9 @@ def _entrant(build: Build, newest: int, wave: Wave | None) -> Entrant:
 
 
 def _run_line(run: Run, zone: str) -> RunLine:
-    return RunLine(
-        run, words.run_line(run, day(run.created_at, zone)), *words.run_state(run), words.apart_link(run)
-    )
+    state, tone = words.run_state(run)
+    line = words.run_line(run, day(run.created_at, zone))
+    return RunLine(run=run, line=line, state=state, tone=tone, apart=words.apart_link(run))
 
 
 def _run_fields(brief: Brief) -> dict[str, Field]:

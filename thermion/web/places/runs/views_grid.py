@@ -173,7 +173,14 @@ def probe(run_id: int) -> Response:
     late = slot is not None and elapsed > slot.due_until_s  # read afterwards: what it showed at its mark
     value = _probe_of(item, entry, brief).read(clock.phase, given.mark if late else elapsed)
     reading = ReadingInput(
-        entry.id, clock.phase, given.mark, value, given.client_id, now, source="probe", keep=True
+        entry_id=entry.id,
+        phase=clock.phase,
+        mark_s=given.mark,
+        given=value,
+        client_id=given.client_id,
+        entered_at=now,
+        source="probe",
+        keep=True,
     )
     with write_session(("run", run_id)) as session:
         saved = save_reading(session, run_id, reading)
@@ -192,4 +199,10 @@ def _probe_of(item: Run, entry: Entry, brief: Brief) -> SimulatedProbe:
     }
     plan = plan_of(entry.version) if entry.version else None
     conditions = {**brief.values, **{c.key: c.value for c in item.conditions}}
-    return SimulatedProbe(brief.kind, conditions, plan, item.seed * 100 + entry.position, lengths)
+    return SimulatedProbe(
+        kind=brief.kind,
+        conditions=conditions,
+        plan=plan,
+        seed=item.seed * 100 + entry.position,
+        lengths_s=lengths,
+    )

@@ -81,14 +81,14 @@ def own_words(session: Session, item: Run, brief: Brief) -> tuple[Brief, tuple[s
 def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
     form = request.form
     return AttemptInput(
-        form_id("entry"),
-        typed,
-        form.get("once", "")[:50],
-        seen,
-        "free" in form,
-        "adjusted" in form,
-        form.get("note", ""),
-        form_id("supersedes") or None,
+        entry_id=form_id("entry"),
+        typed=typed,
+        client_id=form.get("once", "")[:50],
+        seen=seen,
+        free="free" in form,
+        adjusted="adjusted" in form,
+        note=form.get("note", ""),
+        supersedes_id=form_id("supersedes") or None,
         machine=tuple(form.get("machine", "").split()),
         screen="".join(c for c in form.get("screen", "") if c.isalnum())[:12],
         sure="sure" in form,

@@ -79,7 +79,7 @@ OLDEST_QUESTIONS = (
 YOUNG_QUESTIONS = ("This worked", "This did not work", "Next time we will")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Offered:
     """A material on the sheet: its name, unit, how much of it, and points for one."""
 
@@ -96,7 +96,9 @@ def offered(offer: Offer, setting: Setting) -> Offered:
     most = "free" if offer.limit is None else setting.typed(offer.limit, "dimensionless")
     points = setting.typed(offer.points, "dimensionless")
     unit = unit_beside(material.name, material.unit)
-    return Offered(material.name, unit, most, points, material.swatch, dots(offer))
+    return Offered(
+        name=material.name, unit=unit, most=most, points=points, swatch=material.swatch, dots=dots(offer)
+    )
 
 
 def questions(age: str) -> tuple[tuple[str, int], ...]:

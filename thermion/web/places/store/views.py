@@ -28,7 +28,7 @@ from thermion.web.sessions import read_session, week_plan, write_session
 bp = Blueprint("store", __name__, url_prefix="/classes/<int:class_id>")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BillShown:
     """What a team has used, in words."""
 
@@ -39,7 +39,7 @@ class BillShown:
     back: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Picked:
     """One material of all that waits to be handed out: how much in all, and for whom."""
 
@@ -112,11 +112,11 @@ def _picked(
     short = {s.material for s in shelves if s.free < 0}
     return [
         Picked(
-            MATERIALS[m].name,
-            MATERIALS[m].swatch,
-            words.amount_of(m, sum(units for _, units in whose)),
-            [(team, f"{units:g}") for team, units in whose],
-            m in short,
+            name=MATERIALS[m].name,
+            swatch=MATERIALS[m].swatch,
+            units=words.amount_of(m, sum(units for _, units in whose)),
+            whose=[(team, f"{units:g}") for team, units in whose],
+            short=m in short,
         )
         for m, whose in sorted(by_material.items(), key=lambda item: MATERIALS[item[0]].name)
     ]
@@ -133,7 +133,9 @@ def _bills_shown(challenge: Challenge, by_team: Mapping[int, Bill]) -> list[Bill
         if bill is not None:
             cost = setting.write(bill.cost, 2) if bill.cost else "–"
             back = words.amount(bill.back)
-            out.append(BillShown(team, f"{bill.units:g}", f"{bill.impact:g}", cost, back))
+            out.append(
+                BillShown(team=team, units=f"{bill.units:g}", impact=f"{bill.impact:g}", cost=cost, back=back)
+            )
     return out
 
 
