@@ -15,7 +15,7 @@ from thermion.demo import build_demo
 from thermion.probes.pretend import Pretended
 from thermion.records.database import Database
 from thermion.records.planning import briefs
-from thermion.records.running import probes, runs, standing
+from thermion.records.running import placed_probes, probes, runs
 from thermion.web import create_app
 
 ARGS = [
@@ -65,7 +65,7 @@ def probes_stand(database: Database, run: int) -> None:
         item = runs.get_run(session, run)
         brief = briefs.brief_of(briefs.get_challenge(session, item.challenge_id))
         for channel, entry in zip(probe.channels, [e for e in item.entries if e.version], strict=False):
-            standing.put_in(session, channel.id, f"row-{entry.id}", item, brief)
+            placed_probes.put_in(session, channel.id, f"row-{entry.id}", item, brief)
 
 
 def logged(folder: Path) -> Path:

@@ -22,7 +22,7 @@ from thermion.records.keeping.folder import alone_in, used_by
 
 if TYPE_CHECKING:
     from thermion.records.database import Database
-    from thermion.records.keeping.copies import Checked
+    from thermion.records.keeping.copies import CopyChecked
 
 
 BEGUN = "begun by thermion demo\n"  # beside a demo that is being made
@@ -317,7 +317,7 @@ def restore(file: Path, data: Path | None) -> None:
         click.echo(f"Put back {file}: {_counted(found)}.{kept}")
 
 
-def _counted(found: Checked) -> str:
+def _counted(found: CopyChecked) -> str:
     counts = found.counts
     return f"{counts.get('challenges', 0)} challenges, {counts.get('readings', 0)} readings"
 

@@ -141,21 +141,21 @@ def _sender(url: str, key: str) -> Sender:
 
 
 def _flush(sender: Sender) -> None:
-    from thermion.probes.sending import Refused
+    from thermion.probes.sending import NeverTaken
 
     try:
         if not sender.flush():
             click.echo(f"Thermion is away; {len(sender.waiting)} values wait.", err=True)
-    except Refused as refused:
+    except NeverTaken as refused:
         raise click.ClickException(str(refused)) from None
 
 
 def _end(sender: Sender, said: str) -> None:
-    from thermion.probes.sending import Refused
+    from thermion.probes.sending import NeverTaken
 
     try:
         done = sender.drain()
-    except Refused as refused:
+    except NeverTaken as refused:
         raise click.ClickException(str(refused)) from None
     click.echo(f"{said} {sender.sent} values sent.")
     if not done:

@@ -115,7 +115,7 @@ def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
         server.close()
 
 
-class Channel(Protocol):
+class Connection(Protocol):
     """A connection, as the server's library keeps it."""
 
     requests: list[object]
@@ -123,7 +123,7 @@ class Channel(Protocol):
     will_close: bool
 
 
-def to_close(channels: Sequence[Channel], now: float) -> list[Channel]:
+def to_close(channels: Sequence[Connection], now: float) -> list[Connection]:
     """Of a crowd those that have said nothing for a while, the longest silent first, until there is room."""
     if len(channels) < CROWDED:
         return []

@@ -18,7 +18,7 @@ from tests.formats.logger_files import dates, table
 from thermion.core.judging.probing import Measured
 from thermion.records import moments
 from thermion.records.running import probes
-from thermion.records.running.standing import STORED
+from thermion.records.running.placed_probes import STORED
 
 
 def sends(crew, key: str, *values: tuple[str, float], unit: str = "Cel") -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from thermion.core.judging.afterwards import FLOOR_K, Noted, doubtful_tries, lone_reading
+from thermion.core.judging.afterwards import FLOOR_K, NotedTry, doubtful_tries, lone_reading
 from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds import get_kind
 from thermion.core.physics.units import Setting
@@ -77,7 +77,7 @@ class TestTries:
     def named(self, *tries: tuple[str, float]) -> list[tuple[int, str]]:
         rig = self.KIND.brief.default_rig()
         reads = [(r, quantity_of(r, rig)) for r in self.KIND.test.attempt_reads({})]
-        noted = [Noted(build, {"stop_m": stop}) for build, stop in tries]
+        noted = [NotedTry(build, {"stop_m": stop}) for build, stop in tries]
         return [(d.index, d.question) for d in doubtful_tries(noted, reads, rig, SETTING)]
 
     def test_the_first_number_typed_is_asked_about_once_the_others_are_there(self):

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tests.conftest import GOOD
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.testing import even_marks
-from thermion.core.planning.path import CLOSE, READ, Clocked, Standing, path_of, run_step
+from thermion.core.planning.path import CLOSE, READ, Clocked, HowFar, path_of, run_step
 from thermion.core.planning.rounds import slots, true_time
 from thermion.core.plans import Offer, Part, Plan, check_limits, differences, tally
 from thermion.core.teams import look, pick_letters
@@ -100,7 +100,7 @@ def test_there_is_always_one_next_step(change, place, step):
         "runs_closed": 0,
         "untested": 0,
     }
-    found = path_of(Standing(**{**given_, **change}))
+    found = path_of(HowFar(**{**given_, **change}))
     assert (found.next_place, found.next_step) == (place, step)
 
 
@@ -116,7 +116,7 @@ def test_a_clocked_run_waits_for_a_mark_the_next_clock_or_to_be_closed():
     assert (at(901, 0), at(901, 601)) == (READ, CLOSE)
     assert (
         path_of(
-            Standing(
+            HowFar(
                 brief_done=True,
                 teams=8,
                 states={},

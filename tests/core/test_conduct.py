@@ -60,9 +60,9 @@ def test_two_challenges_side_by_side_share_the_lessons_and_the_next_waits_for_bo
     apart = plan_week(room, [one, two, three])
     beside = plan_week(room, [one, replace(two, beside=True), three])
     starts = {b.step: (b.lesson, b.start_s) for b in reversed(beside.blocks)}
-    assert starts["1:ask"] == starts["2:ask"] == (0, 0.0)
+    assert starts["1:task"] == starts["2:task"] == (0, 0.0)
     ends = max((b.lesson, b.start_s + b.length_s) for b in beside.blocks if b.step[0] in "12")
-    assert starts["3:ask"] >= ends
+    assert starts["3:task"] >= ends
     assert max(b.lesson for b in beside.blocks) < max(b.lesson for b in apart.blocks)
 
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.planning.ledger import Drawn, bill, goes_out, held, wanted
+from thermion.core.planning.ledger import StoreMoved, bill, goes_out, held, wanted
 from thermion.core.plans import Part
 
 parts = st.lists(
@@ -29,17 +29,17 @@ POINTS = {"newspaper": 1.0, "foil": 5.0, "felt": 3.0}
 def test_all_that_goes_out_over_the_versions_is_what_the_team_then_has(versions):
     has: dict[str, float] = {}
     for i, made in enumerate(versions):
-        before = held([Drawn(p) for p in versions[:i]])
+        before = held([StoreMoved(p) for p in versions[:i]])
         for material, units in goes_out(made, before).items():
             has[material] = has.get(material, 0.0) + units
         for material, units in wanted(made).items():
             assert has[material] >= units  # every plan can be built
-    assert has == held([Drawn(p) for p in versions])
+    assert has == held([StoreMoved(p) for p in versions])
 
 
 @given(builds)
 def test_the_same_version_again_costs_nothing_more(versions):
-    drawn = [Drawn(p) for p in versions]
+    drawn = [StoreMoved(p) for p in versions]
     once = bill(drawn, price=PRICE, points=POINTS, credit=1.0)
     again = bill([*drawn, drawn[-1]], price=PRICE, points=POINTS, credit=1.0)
     assert (again.units, again.impact, again.cost) == pytest.approx((once.units, once.impact, once.cost))
@@ -47,8 +47,8 @@ def test_the_same_version_again_costs_nothing_more(versions):
 
 @given(builds)
 def test_versions_cost_at_most_what_each_would_alone_and_at_least_the_dearest(versions):
-    together = bill([Drawn(p) for p in versions], price=PRICE, points=POINTS, credit=0.0).cost
-    alone = [bill([Drawn(p)], price=PRICE, points=POINTS, credit=0.0).cost for p in versions]
+    together = bill([StoreMoved(p) for p in versions], price=PRICE, points=POINTS, credit=0.0).cost
+    alone = [bill([StoreMoved(p)], price=PRICE, points=POINTS, credit=0.0).cost for p in versions]
     assert max(alone) - 1e-9 <= together <= sum(alone) + 1e-9
 
 
@@ -57,6 +57,6 @@ def test_what_came_back_goes_out_again_when_it_is_needed_again():
         (Part(place="wall", material="felt", form="flat", units=4.0),),
         (Part(place="wall", material="felt", form="flat", units=1.0),),
     )
-    returned = Drawn(one, back={"felt": 3.0})
-    assert held([Drawn(four), returned]) == {"felt": 1.0}
-    assert goes_out(four, held([Drawn(four), returned])) == {"felt": 3.0}
+    returned = StoreMoved(one, back={"felt": 3.0})
+    assert held([StoreMoved(four), returned]) == {"felt": 1.0}
+    assert goes_out(four, held([StoreMoved(four), returned])) == {"felt": 3.0}

@@ -13,13 +13,13 @@ from thermion.core.judging.budget import budget
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.briefing import Condition
 from thermion.core.kinds.luck import luck_of
-from thermion.core.kinds.probes import Probe, air_of, checked_off, crossing, fall_by_reading, hottest
+from thermion.core.kinds.probes import Thermometer, air_of, checked_off, crossing, fall_by_reading, hottest
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.physics.approach import fit_approach, no_fit
 from thermion.core.physics.fitted import read_off
 
 T = np.arange(0, 1801, 200.0)
-PROBE = Probe(0.5, 0.5)
+PROBE = Thermometer(0.5, 0.5)
 
 
 def model(t, start, end, tau):

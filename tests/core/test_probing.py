@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from thermion.core.judging.probing import Sent, trouble_of
+from thermion.core.judging.probing import SentValue, trouble_of
 
 
-def sent(*values: float, every: float = 1.0, age: float = 0.5, late: float = 0.0) -> Sent:
+def sent(*values: float, every: float = 1.0, age: float = 0.5, late: float = 0.0) -> SentValue:
     times = [i * every for i in range(len(values))]
-    return Sent(times, list(values), times[-1] + age + late, late)
+    return SentValue(times, list(values), times[-1] + age + late, late)
 
 
 @pytest.mark.parametrize(
@@ -27,7 +27,7 @@ def sent(*values: float, every: float = 1.0, age: float = 0.5, late: float = 0.0
         (sent(20, 31, 33), False, "in the hand"),
         (sent(20, 31, 33), True, ""),  # a box that warms
         (sent(20, 20.1, late=600), True, "clock"),
-        (Sent([], [], 0.0), True, "silent"),
+        (SentValue([], [], 0.0), True, "silent"),
     ],
 )
 def test_what_is_wrong_with_a_probe(seen, started, trouble):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from thermion.core.kinds import all_kinds, get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
-from thermion.core.planning import rehearse, safety, week
+from thermion.core.planning import safety, tryout, week
 from thermion.core.planning.schedule import Lesson
 from thermion.core.planning.week import Task, Timing
 from thermion.core.plans import Offer, check_limits
@@ -151,40 +151,38 @@ def test_a_timing_that_cannot_be_is_named(field):
 def test_a_usual_brief_tells_designs_apart(kind):
     choices = {c.key: c.options[0][0] for c in kind.brief.choices}
     offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
-    plans = rehearse.spread_of_designs(kind, offers, 60, 4)
-    assert plans == rehearse.spread_of_designs(kind, offers, 60, 4)
-    assert plans[20:] == rehearse.spread_of_designs(kind, offers, 40, 4, start=20)
+    plans = tryout.spread_of_designs(kind, offers, 60, 4)
+    assert plans == tryout.spread_of_designs(kind, offers, 60, 4)
+    assert plans[20:] == tryout.spread_of_designs(kind, offers, 40, 4, start=20)
     for plan in plans:
         assert check_limits(plan, offers) == []
         for f in kind.build.factors:
             assert f.si("low") - 1e-9 <= plan.factors[f.key] <= f.si("high") + 1e-9
     rule = kind.brief.rule("raw", Setting(), {}, choices)
-    tried = rehearse.rehearse(kind, plans, kind.brief.default_rig(), choices, rule, offers, 1.0, 2)
-    found = rehearse.outlook(kind, tried, offers)
+    tried = tryout.rehearse(kind, plans, kind.brief.default_rig(), choices, rule, offers, 1.0, 2)
+    found = tryout.outlook(kind, tried, offers)
     assert found.verdict == "good", found
     nothing = [replace(r, passed=False) for r in tried]
-    assert rehearse.outlook(kind, nothing, offers).verdict == "impossible"
+    assert tryout.outlook(kind, nothing, offers).verdict == "impossible"
     all_of_them = [replace(r, passed=True) for r in tried]
-    easy = rehearse.outlook(kind, all_of_them, offers)
+    easy = tryout.outlook(kind, all_of_them, offers)
     assert easy.verdict == "too easy"
     assert any("limit" in a for a in easy.advice)
     alike = [replace(r, result=5.0 + i / 1e6, passed=i % 2 == 0) for i, r in enumerate(tried)]
-    assert rehearse.outlook(kind, alike, offers).verdict == "does not tell apart"
-    assert rehearse.outlook(kind, [], offers).verdict == "not known"
+    assert tryout.outlook(kind, alike, offers).verdict == "does not tell apart"
+    assert tryout.outlook(kind, [], offers).verdict == "not known"
 
 
 def test_a_brief_is_tried_out_at_its_own_marks():
     kind = get_kind("solar_oven")
     offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
-    plans = rehearse.spread_of_designs(kind, offers, 40, 4)
+    plans = tryout.spread_of_designs(kind, offers, 40, 4)
     rule, rig = kind.brief.rule("raw", Setting(), {}, {}), kind.brief.default_rig()
 
     def hottest(*heating: float) -> float:
         marks = {"heating": heating, "cooling": (0.0, 300.0)}
-        tried = rehearse.rehearse(kind, plans, rig, {}, rule, offers, 1.0, 2, marks)
-        assert rehearse.outlook(kind, tried, offers).verdict == (
-            "impossible" if heating[-1] < 600 else "good"
-        )
+        tried = tryout.rehearse(kind, plans, rig, {}, rule, offers, 1.0, 2, marks)
+        assert tryout.outlook(kind, tried, offers).verdict == ("impossible" if heating[-1] < 600 else "good")
         return max(r.result for r in tried)
 
     assert hottest(0, 60, 120) < rig["start_c"] + 12  # two minutes warm a box a little, and say so
@@ -194,25 +192,25 @@ def test_a_brief_is_tried_out_at_its_own_marks():
 def test_a_brief_is_tried_out_with_its_own_ladder_and_number_of_attempts():
     kind = get_kind("wind_hoist")
     offers = [Offer(m, limit, MATERIALS[m].points) for m, limit in kind.build.materials]
-    plans = rehearse.spread_of_designs(kind, offers, 60, 4)
+    plans = tryout.spread_of_designs(kind, offers, 60, 4)
     rig = kind.brief.default_rig() | {"first_load": 1.0, "step_load": 2.0, "pass_load": 4.0}
     rule = kind.brief.rule("raw", Setting(), {}, rig)
 
     def tried(loads: str, attempts: int):
-        return rehearse.rehearse(kind, plans, rig, {"loads": loads}, rule, offers, 1.0, 2, None, attempts)
+        return tryout.rehearse(kind, plans, rig, {"loads": loads}, rule, offers, 1.0, 2, None, attempts)
 
     def most(loads: str, attempts: int) -> tuple[float, str]:
         found = tried(loads, attempts)
-        return max(r.result for r in found), rehearse.outlook(kind, found, offers).verdict
+        return max(r.result for r in found), tryout.outlook(kind, found, offers).verdict
 
     assert most("ladder", 2) == (3, "impossible")  # 1 and 3 weights: nobody is ever asked to lift 4
     assert most("ladder", 4) == (7, "good")
     assert most("search", 2) == (8, "good")  # a search begins with what passes
     assert most("search", 4)[0] > 16
-    once = rehearse.outlook(kind, tried("search", 1), offers)
+    once = tryout.outlook(kind, tried("search", 1), offers)
     assert "But all 17 that meet it score alike." in once.sentence  # 4, and nobody was asked for more
     assert "more attempts, under Lessons" in once.advice[0]
-    assert rehearse.outlook(kind, tried("search", 6), offers).advice == ()
+    assert tryout.outlook(kind, tried("search", 6), offers).advice == ()
     for key in ("sail_run", "rain_catch"):
         by_turns = get_kind(key)
         (trial,) = by_turns.rehearsal.simulate([by_turns.build.example()], {}, 3, attempts=5)

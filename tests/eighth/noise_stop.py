@@ -13,7 +13,7 @@ import numpy as np
 from thermion.core.kinds.analysis import Analysis, Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import BriefDefault, Briefing, Caution, Condition, Term
-from thermion.core.kinds.building import Building, Drawing, Factor, Place, Shape, View
+from thermion.core.kinds.building import Building, Drawing, Factor, PartPlace, Shape, View
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing, progress, raw, thrift
 from thermion.core.kinds.testing import Bench, Need, Observation, Reads, Testing
@@ -93,7 +93,7 @@ def draw(plan: Plan, rig: Mapping[str, float]) -> Drawing:
 
 
 BUILD = Building(
-    places=(Place("hood", "Hood", "keeps the sound in", ("felt", "newspaper")),),
+    places=(PartPlace("hood", "Hood", "keeps the sound in", ("felt", "newspaper")),),
     factors=(
         Factor(
             key="height_m", label="Height of the hood", unit="centimeter", default=10, low=4, high=30, step=1

@@ -24,7 +24,7 @@ from thermion.probes.pretend import Pretended, PretendedStation, stations
 from thermion.probes.sending import MOST_KEPT, Sender
 from thermion.records.database import Database
 from thermion.records.planning.briefs import brief_of, get_challenge
-from thermion.records.running import probes, runs, standing
+from thermion.records.running import placed_probes, probes, runs
 from thermion.records.tables import ProbeChannel, ProbeValue, Reading
 
 
@@ -207,7 +207,7 @@ def stand(database: Database, run: int, rows: list[int], began: float) -> None:
         runs.start_phase(session, item, brief, "heating", datetime.fromtimestamp(began, UTC))
         (probe,) = probes.probes_of(session)
         for channel, entry in zip(probe.channels, rows, strict=False):
-            standing.put_in(session, channel.id, f"row-{entry}", item, brief)
+            placed_probes.put_in(session, channel.id, f"row-{entry}", item, brief)
 
 
 def counted(session) -> dict[str, int]:

@@ -15,7 +15,7 @@ from thermion.probes.simulated import SimulatedProbe
 from thermion.records.building import builds
 from thermion.records.judging.conclusions import known_in
 from thermion.records.judging.evidence import load_evidence
-from thermion.records.judging.standing import paths
+from thermion.records.judging.how_far import paths
 from thermion.records.planning import briefs
 from thermion.records.running.runs import going_runs
 from thermion.records.tables import Challenge, Reading

@@ -17,7 +17,7 @@ from thermion.records.building import builds
 from thermion.records.errors import Gone
 from thermion.records.planning import briefs
 from thermion.records.running import runs
-from thermion.records.running.aparts import NOTHING_APART, Cut, apart_in, set_apart, take_back
+from thermion.records.running.aparts import NOTHING_APART, CutOff, apart_in, set_apart, take_back
 from thermion.records.running.repeats import already_tested, yardsticks
 
 PHASES = ("heating", "cooling")
@@ -27,12 +27,12 @@ times = st.lists(st.floats(0, 3600), unique=True, max_size=12).map(sorted)
 @given(times, st.floats(0, 3600))
 def test_a_cut_keeps_what_came_before_and_nothing_of_later_phases(at, after):
     trace = Trace(tuple(at), tuple(range(len(at))))
-    cut = Cut(PHASES, "heating", after)
+    cut = CutOff(PHASES, "heating", after)
     kept = cut.trace("heating", trace)
     assert kept.time_s == tuple(t for t in at if t <= after)
     assert kept.value == trace.value[: len(kept.value)]
     assert cut.trace("cooling", trace) == Trace()
-    late = Cut(PHASES, "cooling", after)
+    late = CutOff(PHASES, "cooling", after)
     assert late.trace("heating", trace) == trace
     assert late.trace("air", trace) == trace  # a reading of no phase of the test
 

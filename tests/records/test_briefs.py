@@ -12,7 +12,7 @@ from thermion.core.plans import Offer
 from thermion.records.building import builds
 from thermion.records.database import Database
 from thermion.records.errors import Gone, Refused
-from thermion.records.judging.standing import paths
+from thermion.records.judging.how_far import paths
 from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, computer_zone, get_class, save_class
 from thermion.records.planning.difficulty import turn

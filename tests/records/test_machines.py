@@ -13,7 +13,7 @@ from tests.records.test_families import Test
 from thermion.core.judging.probing import Measured
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning import briefs
-from thermion.records.running import probes, races, runs, standing
+from thermion.records.running import placed_probes, probes, races, runs
 from thermion.records.running.series import series_of
 
 
@@ -22,12 +22,12 @@ class Machine:
 
     def __init__(self, database, challenge: int, run: int, unit: str, spot: str) -> None:
         self.database, self.challenge, self.run_id = database, challenge, run
-        self.unit, self.stored = unit, standing.STORED[unit]
+        self.unit, self.stored = unit, placed_probes.STORED[unit]
         self.now = NOON
         with database.writing() as session:
             _, self.key = probes.make_probe(session, "board")
         self.sends(0.0, at=NOON - timedelta(minutes=1))
-        self.act(standing.put_in, spot)
+        self.act(placed_probes.put_in, spot)
 
     def sends(self, value: float, at=None) -> None:
         self.now = at or self.now + timedelta(seconds=1)
@@ -46,7 +46,7 @@ class Machine:
             run = runs.get_run(session, self.run_id)
             brief = briefs.brief_of(briefs.get_challenge(session, self.challenge))
             channel = probes.probes_of(session)[0].channels[0].id
-            if does is standing.put_in:
+            if does is placed_probes.put_in:
                 return does(session, channel, *args, run, brief)
             return does(session, channel, run, self.now)
 
@@ -54,7 +54,7 @@ class Machine:
         with self.database.session() as session:
             run = runs.get_run(session, self.run_id)
             brief = briefs.brief_of(briefs.get_challenge(session, self.challenge))
-            (shown,) = standing.at_station(session, run, brief, self.now + timedelta(seconds=later_s))
+            (shown,) = placed_probes.at_station(session, run, brief, self.now + timedelta(seconds=later_s))
             return shown
 
 
@@ -63,7 +63,7 @@ def test_a_counter_of_turns_is_a_rise_from_its_zero_on_and_for_one_attempt(crew)
     counter = Machine(crew.database, station.challenge_id, station.run_id, "count", "read-rise_m")
     counter.sends(107, at=NOON)
     assert (counter.shows().to_zero, counter.shows().value) == (True, None)
-    counter.act(standing.set_to_zero)
+    counter.act(placed_probes.set_to_zero)
     counter.sends(117)
     assert counter.shows().value == pytest.approx(10 * pi * 0.011)  # spool of 10 mm, string of 1 mm
     assert counter.shows().end is None
@@ -80,19 +80,19 @@ def test_a_silent_machine_fills_nothing_and_cannot_be_set_to_zero(crew):
     station = Station(crew)
     counter = Machine(crew.database, station.challenge_id, station.run_id, "count", "read-rise_m")
     counter.sends(107, at=NOON)
-    counter.act(standing.set_to_zero)
+    counter.act(placed_probes.set_to_zero)
     shown = counter.shows(later_s=40)
     assert (shown.value, shown.silent_s) == (None, 40)
     counter.now += timedelta(seconds=40)
     with pytest.raises(Refused, match="silent"):
-        counter.act(standing.set_to_zero)
+        counter.act(placed_probes.set_to_zero)
 
 
 def test_a_balance_under_the_store_is_water_and_a_thermometer_there_is_refused(crew):
     rain = Test(crew, "rain_catch")
     balance = Machine(crew.database, rain.id, rain.run_id, "g", "read-caught_m3")
     balance.sends(0.412, at=NOON)
-    balance.act(standing.set_to_zero)
+    balance.act(placed_probes.set_to_zero)
     balance.sends(0.4119)  # it trembles by a tenth of a gram: that is nothing, not less than nothing
     assert balance.shows().value == 0.0
     balance.sends(0.536)
@@ -100,8 +100,8 @@ def test_a_balance_under_the_store_is_water_and_a_thermometer_there_is_refused(c
     balance.sends(0.3)
     assert balance.shows().value < 0  # which the door refuses, as from anybody
     with pytest.raises(Gone):
-        balance.act(standing.put_in, "read-poured_m3")
-    balance.act(standing.put_in, "read-caught_m3")
+        balance.act(placed_probes.put_in, "read-poured_m3")
+    balance.act(placed_probes.put_in, "read-caught_m3")
     assert balance.shows().to_zero  # put up anew, it is set to zero anew
     with crew.database.writing() as session:
         probe = probes.probe_of_key(session, balance.key)
@@ -114,7 +114,7 @@ def test_a_balance_under_the_store_is_water_and_a_thermometer_there_is_refused(c
         run = runs.get_run(session, rain.run_id)
         brief = briefs.brief_of(briefs.get_challenge(session, rain.id))
         with pytest.raises(Refused, match="T sends Cel"):
-            standing.put_in(session, probe.channels[1].id, "read-caught_m3", run, brief)
+            placed_probes.put_in(session, probe.channels[1].id, "read-caught_m3", run, brief)
 
 
 def test_the_one_probe_of_a_race_reads_the_race_that_is_on_and_no_other(crew):

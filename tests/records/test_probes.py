@@ -14,7 +14,7 @@ from thermion.formats.senml import read_pack
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
-from thermion.records.running import probes, rig, runs, standing
+from thermion.records.running import placed_probes, probes, rig, runs
 from thermion.records.running.series import series_of
 from thermion.records.tables import Probe, ProbeChannel, Reading
 
@@ -44,7 +44,7 @@ class Board:
             brief = briefs.brief_of(briefs.get_challenge(session, run.challenge_id))
             for name, entry in rows.items():
                 channel = session.scalar(select(ProbeChannel).where(ProbeChannel.name == name))
-                standing.put_in(session, channel.id, f"row-{entry}", run, brief)
+                placed_probes.put_in(session, channel.id, f"row-{entry}", run, brief)
 
     def read(self, entry: int) -> list[tuple[float | None, float, float]]:
         """Mark, seconds and value of each reading of a row."""

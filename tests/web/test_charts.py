@@ -14,11 +14,13 @@ from tests.conftest import Crew
 from thermion.core.teams import COLOURS, SHAPES
 from thermion.web.components.shapes import OUTLINES
 from thermion.web.pictures import curves as charts
-from thermion.web.pictures.curves import Line, curves, nice_ticks, split_at_gaps
+from thermion.web.pictures.curves import CurveLine, curves, nice_ticks, split_at_gaps
 
 
-def line(label: str, *points: tuple[float, float], **more) -> Line:
-    return Line(label=label, name=f"Team {label}", colour="blue", shape="circle", stretches=(points,), **more)
+def line(label: str, *points: tuple[float, float], **more) -> CurveLine:
+    return CurveLine(
+        label=label, name=f"Team {label}", colour="blue", shape="circle", stretches=(points,), **more
+    )
 
 
 @given(st.floats(-200, 200), st.floats(0.5, 400), st.integers(3, 12))
@@ -48,7 +50,7 @@ def test_a_missed_mark_breaks_the_line_and_is_not_drawn_across():
     assert [list(times) for times, _ in stretches] == [[0, 300, 600], [1200, 1500]]
     drawn = tuple(tuple(zip(*each, strict=True)) for each in stretches)
     chart = curves(
-        [Line(label="A", name="Avocet", colour="blue", shape="circle", stretches=drawn)],
+        [CurveLine(label="A", name="Avocet", colour="blue", shape="circle", stretches=drawn)],
         title="",
         y_label="",
         x_end=30,

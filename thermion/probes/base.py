@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Protocol
 
 
-class Probe(Protocol):
+class Device(Protocol):
     """Something that can be asked for a temperature at a moment of the test."""
 
     def read(self, phase: str, elapsed_s: float) -> float:

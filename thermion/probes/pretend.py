@@ -13,7 +13,7 @@ from thermion.core.kinds.testing import Gauge
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.difficulty import usual_setup
-from thermion.core.planning.rehearse import spread_of_designs
+from thermion.core.planning.tryout import spread_of_designs
 from thermion.core.plans import Offer, Plan
 
 NAMES = "ABCDEFGH"

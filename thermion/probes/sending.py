@@ -16,7 +16,7 @@ AWAY_S = 2.0
 Record = Mapping[str, object]
 
 
-class Refused(Exception):  # noqa: N818 - an answer to a person
+class NeverTaken(Exception):  # noqa: N818 - an answer to a person
     """The server will never take it: a wrong key, or a door that is closed."""
 
 
@@ -58,7 +58,7 @@ class Sender:
         except urllib.error.HTTPError as error:
             said = error.read().decode("utf-8", "replace")[:300]
             if error.code in (400, 401, 403, 404, 413):
-                raise Refused(said or str(error)) from None
+                raise NeverTaken(said or str(error)) from None
             return None
         except (OSError, ValueError):
             return None

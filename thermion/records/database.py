@@ -28,7 +28,7 @@ WAITING = 9  # writers at most: others are answered, and three of the server's t
 T = TypeVar("T")
 
 
-class Turn:
+class WritersTurn:
     """Whose turn it is to write in this process; SQLite lets writers try again at random, and one may
     starve."""
 
@@ -133,7 +133,7 @@ class Database:
         event.listen(self.engine, "begin", _begin)
         self._lock = threading.Lock()
         self.stamps = Stamps(self._data_version)
-        self.turn = Turn()
+        self.turn = WritersTurn()
         self._watch: sqlite3.Connection | None = None
         self._remembered, self._recent = Memory(most=128), Memory(most=32)
         self._house = ""

@@ -41,7 +41,7 @@ _Rows = dict[str, list[dict[str, Any]]]  # by table
 
 
 @dataclass(frozen=True)
-class Kept:
+class Removed:
     """Something deleted: what it was (version, run, challenge, class), its title, when, until when."""
 
     id: int
@@ -54,7 +54,7 @@ class Kept:
         return self.at + KEPT_FOR
 
 
-def delete_kept(session: Session, row: Any, what: str, title: str) -> Kept:
+def delete_kept(session: Session, row: Any, what: str, title: str) -> Removed:
     """Delete a row and what goes with it, so that `bring_back` can undo it."""
     forget_old(session)
     session.flush()
@@ -71,14 +71,14 @@ def delete_kept(session: Session, row: Any, what: str, title: str) -> Kept:
     session.flush()
     connection.execute(delete(table).where(table.c.id == row.id))  # the rest goes with it
     session.expire_all()
-    return Kept(kept.id, kept.what, kept.title, kept.at)
+    return Removed(kept.id, kept.what, kept.title, kept.at)
 
 
-def deleted(session: Session) -> Sequence[Kept]:
+def deleted(session: Session) -> Sequence[Removed]:
     """What can be brought back, the latest first."""
     since = moments.now() - KEPT_FOR
     found = select(Deleted.id, Deleted.what, Deleted.title, Deleted.at).where(Deleted.at > since)
-    return [Kept(*row) for row in session.execute(found.order_by(Deleted.at.desc(), Deleted.id.desc()))]
+    return [Removed(*row) for row in session.execute(found.order_by(Deleted.at.desc(), Deleted.id.desc()))]
 
 
 def forget_old(session: Session) -> None:

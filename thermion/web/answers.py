@@ -15,7 +15,7 @@ from werkzeug.wrappers import Response as BaseResponse
 from thermion.core.physics.units import Setting
 from thermion.formats.tables import Table, to_csv, to_json
 from thermion.records import moments
-from thermion.records.deleting import Kept
+from thermion.records.deleting import Removed
 from thermion.records.stamps import Thing
 from thermion.web.payloads import own_address
 from thermion.web.sessions import database
@@ -78,9 +78,9 @@ def svg_file(body: str, name: str) -> Response:
     return response
 
 
-def flash_undo(kept: Kept) -> None:
+def flash_undo(kept: Removed) -> None:
     """Say on the next page what was deleted, with a key that brings it back."""
-    flash(f"Deleted: {kept.title}.", f"undo:{kept.id}")
+    flash(f"Removed: {kept.title}.", f"undo:{kept.id}")
 
 
 def go_back(default: str) -> BaseResponse:

@@ -93,7 +93,7 @@ def _in_record(v: FloatArray, floor: float) -> Lone | None:
 
 
 @dataclass(frozen=True)
-class Noted:
+class NotedTry:
     """A try of a build as it was noted [stored units], by what is read; `under` which load: only tries
     with as much are alike."""
 
@@ -112,7 +112,7 @@ class DoubtfulTry:
 
 
 def doubtful_tries(
-    tries: Sequence[Noted],
+    tries: Sequence[NotedTry],
     reads: Sequence[tuple[Reads, Quantity]],
     rig: Mapping[str, float],
     setting: Setting,
@@ -131,7 +131,7 @@ def doubtful_tries(
 
 
 def _doubtful(
-    tries: Sequence[Noted], read: Reads, quantity: Quantity, rig: Mapping[str, float], setting: Setting
+    tries: Sequence[NotedTry], read: Reads, quantity: Quantity, rig: Mapping[str, float], setting: Setting
 ) -> list[DoubtfulTry]:
     found: dict[Hashable, tuple[float, DoubtfulTry]] = {}
     known = [(i, t, t.values[read.key]) for i, t in enumerate(tries) if read.key in t.values]

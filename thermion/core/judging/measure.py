@@ -13,7 +13,7 @@ from math import inf, isfinite, sqrt
 
 from thermion.core.judging.claims import P95, Claim, claim_from, t_quantile
 from thermion.core.judging.layout import Layout, lay_out
-from thermion.core.judging.once import Carried, Once, cells_of, size_of_sources
+from thermion.core.judging.once import Brought, Once, cells_of, size_of_sources
 from thermion.core.judging.spread import Spread, spread_of
 from thermion.core.judging.standings import (
     Standing,
@@ -322,7 +322,7 @@ def measure(
     better: Direction,
     *,
     prior: Spread | None = None,
-    carry: Callable[[Once], Carried | None] | None = None,
+    carry: Callable[[Once], Brought | None] | None = None,
     why_carried: str = "",
     unchanged: Mapping[Subject, Subject] | None = None,
     alike: Mapping[int, int] | None = None,
@@ -347,7 +347,7 @@ def measure(
     known = [m for m in moved if m is not None]
     carried = len(known) == len(tries)
     if not carried:
-        known = [Carried(t.value, t.size.zero, {}) for t in tries]
+        known = [Brought(t.value, t.size.zero, {}) for t in tries]
     factor = all(t.size.factor for t in tries)
     cells = cells_of(tries, known, same, lambda t: t.run)
     layout = lay_out(cells, to=to, factor=factor)

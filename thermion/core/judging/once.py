@@ -14,7 +14,7 @@ from thermion.core.values import Source
 
 
 @dataclass(frozen=True)
-class Part:
+class VaryingPart:
     """A part of a result that varies in proportion to its size `y` above a `floor` [unit of the result],
     `weight` times as much as the first one."""
 
@@ -29,7 +29,7 @@ class Size:
     result that does not vary. `stuck`: it could not, at an end of what can be."""
 
     zero: float = 0.0
-    parts: tuple[Part, ...] = ()
+    parts: tuple[VaryingPart, ...] = ()
     flat: float = 1.0
     stuck: bool = False
 
@@ -55,7 +55,7 @@ class Once:
 
 
 @dataclass(frozen=True)
-class Carried:
+class Brought:
     """A try's value under the conditions of one run for all, the part of it that does not vary, and what
     each uncertain condition of its own run does to it."""
 
@@ -66,18 +66,18 @@ class Carried:
 
 def cells_of(
     tries: Sequence[Once],
-    known: Sequence[Carried],
+    known: Sequence[Brought],
     same: Mapping[Subject, Subject],
     run_of: Callable[[Once], int],
 ) -> dict[tuple[Subject, int], Cell]:
     """The tries of each build in each run, with what their variation is in proportion to."""
-    groups: dict[tuple[Subject, int], list[tuple[Once, Carried]]] = {}
+    groups: dict[tuple[Subject, int], list[tuple[Once, Brought]]] = {}
     for t, m in zip(tries, known, strict=True):
         groups.setdefault((same.get(t.subject, t.subject), run_of(t)), []).append((t, m))
     return {key: _cell(found) for key, found in groups.items()}
 
 
-def _cell(found: Sequence[tuple[Once, Carried]]) -> Cell:
+def _cell(found: Sequence[tuple[Once, Brought]]) -> Cell:
     first = found[0][0].size
     y = [m.value - m.zero for _, m in found]
     sizes = tuple(_proportion(found, float(np.mean(y)), by) for by in (FLOORS if first.parts else (1.0,)))
@@ -93,7 +93,7 @@ def _cell(found: Sequence[tuple[Once, Carried]]) -> Cell:
     )
 
 
-def _proportion(found: Sequence[tuple[Once, Carried]], mean: float, by: float) -> float:
+def _proportion(found: Sequence[tuple[Once, Brought]], mean: float, by: float) -> float:
     """What the standard deviation of one of these tries is in proportion to, with the floor so many
     times as high."""
     first = found[0][0].size

@@ -22,8 +22,8 @@ OUT_K = 2.0  # so near to the air's temperature, a probe may lie in it
 class Expectation:
     """What the readings so far lead one to expect [°C], and how far off is still usual [K]."""
 
-    value_c: float
-    tolerance_k: float
+    value: float
+    tolerance: float
 
 
 @dataclass(frozen=True)
@@ -106,7 +106,7 @@ def _beside(
     number: float, value: float, expected: Expectation, slip: Check | None, context: Context
 ) -> Check:
     """A possible temperature beside what the readings so far lead one to expect."""
-    if abs(value - expected.value_c) <= expected.tolerance_k:
+    if abs(value - expected.value) <= expected.tolerance:
         return _colder_than_air(number, value, context) or Check("ok")
     if context.air_c is not None and abs(value - context.air_c) <= OUT_K:
         other = f" {slip.message}" if slip and slip.code == "other unit" else ""
@@ -114,9 +114,9 @@ def _beside(
     if slip:
         return slip
     for name, theirs in context.neighbours.items():
-        if abs(value - theirs.value_c) <= min(theirs.tolerance_k, 2.0):
+        if abs(value - theirs.value) <= min(theirs.tolerance, 2.0):
             return Check("ask", f"That is what {name} would read. Right row?", None, "neighbour's value")
-    jump = value - expected.value_c
+    jump = value - expected.value
     step = convert(abs(jump), "delta_degC", context.unit.replace("deg", "delta_deg"))
     way = "above" if jump > 0 else "below"
     said = f"{step:.0f} {unit_label(context.unit)} {way} the curve so far. Probe in the air?"
@@ -148,16 +148,16 @@ def _slip(number: float, value: float, context: Context) -> Check | None:
             suggestion = convert(number / 10, context.unit, "degC")
             return Check("ask", "A decimal sign left out?", suggestion, "decimal place")
         return None
-    near = max(6.0, context.expected.tolerance_k * 0.75)
-    cold = convert(context.expected.value_c, "degC", context.unit) < 10
+    near = max(6.0, context.expected.tolerance * 0.75)
+    cold = convert(context.expected.value, "degC", context.unit) < 10
     for factor, least in ((0.1, 100), (10.0, 0), (0.01, 1000)):
         if abs(number) < least and not cold:
             continue  # thermometers show tenths, so a lost sign leaves three digits
         candidate = convert(number * factor, context.unit, "degC")
-        if abs(candidate - context.expected.value_c) <= near:
+        if abs(candidate - context.expected.value) <= near:
             word = "left out" if factor < 1 else "too many"
             return Check("ask", f"A decimal sign {word}?", candidate, "decimal place")
-    if abs(converted - context.expected.value_c) <= near:
+    if abs(converted - context.expected.value) <= near:
         return _ask_unit(number, converted, other)
     return None
 

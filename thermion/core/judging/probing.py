@@ -37,7 +37,7 @@ class Measured:
 
 
 @dataclass(frozen=True)
-class Sent:
+class SentValue:
     """A channel's latest values, oldest first: times [s, any zero] and values [stored unit].
 
     `now_s` is the present on the same axis, `late_s` how long after its own time the latest arrived.
@@ -61,7 +61,7 @@ class Found:
     size: float = 0.0
 
 
-def trouble_of(sent: Sent, others: Sequence[float] = (), *, started: bool = True) -> Found:
+def trouble_of(sent: SentValue, others: Sequence[float] = (), *, started: bool = True) -> Found:
     """What is to be said of a probe before its values are believed.
 
     `others` are the latest values of the other probes; before the test has `started`, one that is as warm
@@ -83,7 +83,7 @@ def trouble_of(sent: Sent, others: Sequence[float] = (), *, started: bool = True
     return next((Found(name, size) for name, size in found if size), Found())
 
 
-def _jump(sent: Sent) -> float:
+def _jump(sent: SentValue) -> float:
     """The latest jump between two neighbouring values within the last minute, with its sign; 0 for none."""
     pairs = [*zip(sent.time_s, sent.time_s[1:], sent.value, sent.value[1:], strict=False)]
     for t0, t1, a, b in reversed(pairs):
@@ -94,7 +94,7 @@ def _jump(sent: Sent) -> float:
     return 0.0
 
 
-def _same_since(sent: Sent) -> float:
+def _same_since(sent: SentValue) -> float:
     for t, v in zip(reversed(sent.time_s), reversed(sent.value), strict=True):
         if v != sent.value[-1]:
             return sent.time_s[-1] - t

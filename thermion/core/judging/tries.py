@@ -11,7 +11,7 @@ from thermion.core.judging.claims import comparable
 from thermion.core.judging.fitting import fit_trials
 from thermion.core.judging.intervals import Interval
 from thermion.core.judging.measure import Measure, measure
-from thermion.core.judging.once import Carried, Once, Part, Size
+from thermion.core.judging.once import Brought, Once, Size, VaryingPart
 from thermion.core.judging.scoring import Score, score
 from thermion.core.judging.spread import Spread
 from thermion.core.kinds.analysis import Metric
@@ -93,7 +93,7 @@ class Tries:
         to = conditions[reference]
         strays = {run for run, at in conditions.items() if self._strays(at, to)}
 
-        def carry(once: Once) -> Carried | None:
+        def carry(once: Once) -> Brought | None:
             trial, found, got = figures[id(once)]
             if once.run in strays:
                 return None
@@ -267,7 +267,7 @@ def _carried(
     trial: Trial,
     to: Mapping[str, float],
     size: Size,
-) -> Carried | None:
+) -> Brought | None:
     """A score under the conditions `to`, and what this run's own conditions leave uncertain in it."""
     value = _moved(kind, rule, figures, trial.conditions, to)
     if value is None:
@@ -282,7 +282,7 @@ def _carried(
         if nudged is not None and nudged != value:
             effects[key] = nudged - value
     there = size_of(kind, got, trial, to)
-    return Carried(value, there.zero, effects)
+    return Brought(value, there.zero, effects)
 
 
 def size_of(kind: Kind, got: Score, trial: Trial, at: Mapping[str, float] | None = None) -> Size:
@@ -303,7 +303,7 @@ def size_of(kind: Kind, got: Score, trial: Trial, at: Mapping[str, float] | None
         none = by * _level(varies.zero, metric, line.term.unit, rig)
         zero += none
         floor = abs(by) * _delta(varies.above, metric.unit, line.term.unit)
-        parts.append(Part(whole - none, floor, varies.share))
+        parts.append(VaryingPart(whole - none, floor, varies.share))
     if not parts:
         flat = 1.0
     first = parts[0].weight if parts else 1.0

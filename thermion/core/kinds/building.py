@@ -12,7 +12,7 @@ from thermion.core.plans import Part, Plan
 
 
 @dataclass(frozen=True)
-class Place:
+class PartPlace:
     """Where a part can go, what it does there, and which materials most teams would try."""
 
     key: str
@@ -104,7 +104,7 @@ class Drawing:
 
 
 @dataclass(frozen=True)
-class Advice:
+class SetAngle:
     """One angle to set [degrees] with a word on it; `angle_deg` is None where none helps."""
 
     label: str
@@ -116,7 +116,7 @@ class Advice:
 class Aim:
     """How to aim what gathers light at a sun of some height, and how that looks."""
 
-    advice: tuple[Advice, ...]
+    advice: tuple[SetAngle, ...]
     drawing: Drawing
 
 
@@ -138,7 +138,7 @@ class Building:
     choices, the stock of each place where limits do not count for the whole build.
     """
 
-    places: tuple[Place, ...]
+    places: tuple[PartPlace, ...]
     factors: tuple[Factor, ...]
     materials: tuple[tuple[str, float | None], ...]  # default offers with limits
     draw: Callable[[Plan, Mapping[str, float]], Drawing]

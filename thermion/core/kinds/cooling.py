@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from math import exp, log
 
-from thermion.core.kinds.probes import Air, Probe, air_of, fall_by_reading
+from thermion.core.kinds.probes import Air, Thermometer, air_of, fall_by_reading
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
@@ -43,7 +43,7 @@ class Cooled:
     fit: Approach
     warmer: Approach
     air: Air
-    probe: Probe
+    probe: Thermometer
 
     @property
     def trace(self) -> Trace:
@@ -109,6 +109,6 @@ def cooled(trials: Sequence[Trial], key: str, resolution: float, *phases: str) -
     warmer = fit_traces(traces, resolution, over + 1.0)
     rows = zip(trials, fits, warmer, air, strict=True)
     return [
-        Cooled(trial=t, key=key, fit=fit, warmer=up, air=a, probe=Probe.of(t, resolution))
+        Cooled(trial=t, key=key, fit=fit, warmer=up, air=a, probe=Thermometer.of(t, resolution))
         for t, fit, up, a in rows
     ]

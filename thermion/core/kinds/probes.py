@@ -20,14 +20,14 @@ GAP = 2.001  # planned intervals without a reading from which a figure says that
 
 
 @dataclass(frozen=True)
-class Probe:
+class Thermometer:
     """A build's thermometer: its step and its standard uncertainty beyond it [K]."""
 
     step_k: float
     off_k: float
 
     @classmethod
-    def of(cls, trial: Trial, step_k: float) -> Probe:
+    def of(cls, trial: Trial, step_k: float) -> Thermometer:
         """The challenge's thermometers; `step_k` and half a kelvin where nothing is said of them."""
         return cls(trial.step("thermometer", step_k), trial.off("thermometer", OFF_K))
 
@@ -55,7 +55,7 @@ class Probe:
 def checked_off(step_k: float) -> float:
     """What is left of a thermometer's error once it was read against the others in one glass [K]: that
     one reading, and the middle of theirs."""
-    return 1.2 * Probe(step_k, 0.0).reading
+    return 1.2 * Thermometer(step_k, 0.0).reading
 
 
 @dataclass(frozen=True)
@@ -72,12 +72,12 @@ def air_of(trial: Trial, *phases: str) -> Air:
     values = [v for key in keys for v in trial.air.get(key, Trace()).value]
     if not values:
         return Air(trial.conditions.get("air_c", 20.0), trial.u("air_c", 1.0))
-    probe = Probe.of(trial, 0.5)
+    probe = Thermometer.of(trial, 0.5)
     wander = float(np.std(values, ddof=1)) if len(values) > 1 else probe.reading
     return Air(float(np.mean(values)), sqrt(probe.off_k**2 + max(wander, probe.reading) ** 2 / len(values)))
 
 
-def hottest(trial: Trial, phase: str, probe: Probe) -> tuple[Figure, Figure]:
+def hottest(trial: Trial, phase: str, probe: Thermometer) -> tuple[Figure, Figure]:
     """Highest reading [°C] and its rise over the first one [K]; bounds where the test broke off."""
     values = trial.traces[phase].value
     top, first = max(values), values[0]
@@ -97,7 +97,7 @@ def hottest(trial: Trial, phase: str, probe: Probe) -> tuple[Figure, Figure]:
     return replace(peak, partial=on), replace(gain, partial=on)
 
 
-def crossing(trial: Trial, phase: str, fit: Approach, level: float, probe: Probe) -> Figure:
+def crossing(trial: Trial, phase: str, fit: Approach, level: float, probe: Thermometer) -> Figure:
     """Minutes until a level was reached while warming, by the fitted curve; else between readings."""
     trace = trial.traces[phase]
     t, v = trace.time_s, trace.value
@@ -136,7 +136,7 @@ def _gap_notes(trial: Trial, phase: str, at_s: float) -> tuple[Because, ...]:
 
 
 def fall_by_reading(
-    trial: Trial, phase: str, fall_k: float, minutes: float, probe: Probe
+    trial: Trial, phase: str, fall_k: float, minutes: float, probe: Thermometer
 ) -> dict[str, Figure]:
     """Minutes ``held`` until it fell by so much, and the fall ``lost`` in so many minutes [K], where no
     curve could be fitted: the time between two readings, the fall straight between them."""

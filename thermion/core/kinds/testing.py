@@ -222,7 +222,7 @@ class Need:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Cut:
+class PreCut:
     """Lengths to cut beforehand: pieces of `length_m` [m] out of stock of `stock_m` [m]."""
 
     item: str
@@ -246,7 +246,7 @@ class Bench:
     run_s: float = 60.0
     reset_s: float = 30.0
     kit: tuple[Need, ...] = ()
-    cuts: tuple[Cut, ...] = ()
+    cuts: tuple[PreCut, ...] = ()
     checks: tuple[RigCheck, ...] = ()
     techniques: tuple[str, ...] = ()
     waiting: tuple[str, ...] = ()

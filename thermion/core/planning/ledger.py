@@ -12,7 +12,7 @@ from thermion.core.plans import Part
 
 
 @dataclass(frozen=True)
-class Drawn:
+class StoreMoved:
     """A version as the store sees it: its parts, and units handed out and taken back beside them."""
 
     parts: tuple[Part, ...]
@@ -38,7 +38,7 @@ def wanted(parts: Sequence[Part]) -> dict[str, float]:
     return {material: units for material, units in out.items() if units > 0}
 
 
-def held(issued: Sequence[Drawn]) -> dict[str, float]:
+def held(issued: Sequence[StoreMoved]) -> dict[str, float]:
     """Units of each material that a team has after these versions, in their order, were handed out.
 
     What a later version no longer uses stays with the team until it is given back.
@@ -61,7 +61,7 @@ def goes_out(parts: Sequence[Part], has: Mapping[str, float]) -> dict[str, float
 
 
 def bill(
-    issued: Sequence[Drawn], *, price: Mapping[str, float], points: Mapping[str, float], credit: float
+    issued: Sequence[StoreMoved], *, price: Mapping[str, float], points: Mapping[str, float], credit: float
 ) -> Bill:
     """What the versions of one build, in their order, come to.
 

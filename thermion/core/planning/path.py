@@ -31,7 +31,7 @@ def run_step(phases: Sequence[Clocked]) -> str:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Standing:
+class HowFar:
     """Counts that decide where a challenge stands."""
 
     brief_done: bool
@@ -55,7 +55,7 @@ class Path:
     next_step: str
 
 
-def path_of(s: Standing) -> Path:
+def path_of(s: HowFar) -> Path:
     """Where a challenge stands, in a teacher's words."""
     issued, waiting = s.states.get("issued", 0), s.states.get("waiting", 0)
     signed = s.states.get("signed", 0)
@@ -78,7 +78,7 @@ def path_of(s: Standing) -> Path:
     return Path(words, frozenset(done), place, step)
 
 
-def _next(s: Standing, waiting: int, signed: int, issued: int) -> tuple[str, str]:
+def _next(s: HowFar, waiting: int, signed: int, issued: int) -> tuple[str, str]:
     """Place and words of the next step: the first of these that is to be done."""
     drafts = s.states.get("draft", 0)
     planning = s.states.get("none", 0) + drafts

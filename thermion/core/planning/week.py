@@ -30,7 +30,7 @@ MOST = {"attempts": 20, "stations": 8, "readers": 12}
 
 
 @dataclass(frozen=True)
-class Phase:
+class WorkStep:
     """A step of the work with its usual length [min]; a test's length is computed."""
 
     key: str
@@ -40,15 +40,15 @@ class Phase:
 
 
 PHASES = (
-    Phase("task", "Task", 10),
-    Phase("ideas", "Ideas", 5),
-    Phase("plan", "Plan", 15),
-    Phase("build", "Build", 30),
-    Phase("test", "Test", 0, True),
-    Phase("findings", "Findings", 10),
-    Phase("change", "Change", 20),
-    Phase("retest", "Test again", 0, True),
-    Phase("show", "Show", 15),
+    WorkStep("task", "Task", 10),
+    WorkStep("ideas", "Ideas", 5),
+    WorkStep("plan", "Plan", 15),
+    WorkStep("build", "Build", 30),
+    WorkStep("test", "Test", 0, True),
+    WorkStep("findings", "Findings", 10),
+    WorkStep("change", "Change", 20),
+    WorkStep("retest", "Test again", 0, True),
+    WorkStep("show", "Show", 15),
 )
 
 FORMER = {

@@ -9,7 +9,7 @@ from thermion.formats.logger.cells import clock_parts, is_date, number, plain, u
 from thermion.formats.logger.dates import dated
 from thermion.formats.logger.stamps import SECONDS, UNIT_OF_WORD
 from thermion.formats.logger.times import Chosen, start_question
-from thermion.formats.logger.ways import DAY, Stamp, Way
+from thermion.formats.logger.ways import DAY, Meaning, Stamp
 
 _EVERY = re.compile(
     r"interval|period|every|takt|abtast|messrate|intervalle|intervalo|sampl\w*[ _]?(?:rate|time|freq)|log\w*[ _]?rate"
@@ -68,7 +68,8 @@ def start_of(above: Sequence[Sequence[str]]) -> Stamp | None:
             if at is not None and at[5] == "p" and at[1] < 12:
                 hours += DAY / 2
             moved = tuple(
-                Way(w.key, w.axis, tuple(None if s is None else s + hours for s in w.seconds)) for w in ways
+                Meaning(w.key, w.axis, tuple(None if s is None else s + hours for s in w.seconds))
+                for w in ways
             )
             if moved and all(w.seconds[0] is not None for w in moved):
                 return Stamp((), moved)
@@ -86,7 +87,7 @@ def unit_above(above: Sequence[Sequence[str]]) -> str:
 
 def counted(rows: int, every_s: float, start: Stamp | None) -> Chosen:
     """Times by counting rows, where the file says how far apart they are."""
-    way = Way("counted", "elapsed", tuple(i * every_s for i in range(rows)))
+    way = Meaning("counted", "elapsed", tuple(i * every_s for i in range(rows)))
     main = Stamp((), (way,))
     return Chosen(
         main=main,

@@ -61,7 +61,7 @@ _INDEX_LIKE = 0.98  # of rows that count up by one
 
 
 @dataclass(frozen=True, kw_only=True)
-class Group:
+class ColumnGroup:
     """A channel: its column, name, unit if a column tells it, and its rows where the table is long."""
 
     column: int
@@ -73,7 +73,7 @@ class Group:
 
 def groups_of(
     sheet: Sheet, chosen: Chosen, decimals: Decimals, said: Answers
-) -> tuple[list[Group], list[Question], list[tuple[str, str]]]:
+) -> tuple[list[ColumnGroup], list[Question], list[tuple[str, str]]]:
     """The channels, questions about them, and columns that are none, with why."""
     free = [i for i in range(len(sheet.headings)) if i not in chosen.columns]
     numeric = [i for i in free if _is_numeric(sheet.column(i), decimals)]
@@ -92,7 +92,7 @@ def groups_of(
         elif is_other(heading) or (i < len(sheet.units) and is_other(sheet.units[i]) and sheet.units[i]):
             left.append((heading, "is no temperature"))
         else:
-            out.append(Group(column=i, name=heading))
+            out.append(ColumnGroup(column=i, name=heading))
     return out, asked, left
 
 
@@ -170,7 +170,7 @@ def _means_channels(
     return None if even and turns > 0.8 else False
 
 
-def _long(sheet: Sheet, naming: Sequence[int], values: Sequence[int]) -> list[Group]:
+def _long(sheet: Sheet, naming: Sequence[int], values: Sequence[int]) -> list[ColumnGroup]:
     """The channels of a long table: one for each name and column of values."""
     units = [
         i
@@ -196,7 +196,7 @@ def _long(sheet: Sheet, naming: Sequence[int], values: Sequence[int]) -> list[Gr
             plain = sheet.headings[column] if len(values) > 1 else ""
             label = " ".join(n for n in (*dict.fromkeys(name), plain) if n)
             out.append(
-                Group(
+                ColumnGroup(
                     column=column,
                     name=label,
                     unit=unit.pop() if len(unit) == 1 else "",

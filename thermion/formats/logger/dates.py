@@ -8,7 +8,7 @@ from datetime import date
 from functools import lru_cache
 
 from thermion.formats.logger.cells import clock_parts, number, plain
-from thermion.formats.logger.ways import DAY, EPOCH, Way
+from thermion.formats.logger.ways import DAY, EPOCH, Meaning
 
 _MONTHS = {  # by the first three or four letters, in several languages
     name: month
@@ -50,7 +50,7 @@ _TAIL = re.compile(
 _Fields = tuple[str, int, int, int, str]  # order ("ymd" or "?"), three numbers as they stand, sign between
 
 
-def dated(cells: Sequence[str], clocks: Sequence[str] | None) -> list[Way]:
+def dated(cells: Sequence[str], clocks: Sequence[str] | None) -> list[Meaning]:
     """Ways to read dates: each order of day and month that every cell allows."""
     found = [_date_fields(c) for c in cells]
     tails = [_tail_seconds(t) if f is not None else None for f, t in found]
@@ -72,7 +72,7 @@ def dated(cells: Sequence[str], clocks: Sequence[str] | None) -> list[Way]:
             fixed = fixed and offset is not None
             seconds.append((day - EPOCH) * DAY + at - (offset or 0.0))
         if any(s is not None for s in seconds):
-            out.append(Way(key, "fixed" if fixed else "local", tuple(seconds)))
+            out.append(Meaning(key, "fixed" if fixed else "local", tuple(seconds)))
     return out
 
 

@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 from thermion.formats.logger import above as preamble
 from thermion.formats.logger.asking import Answers, Question
 from thermion.formats.logger.cells import Decimals, decimals_of, is_clock, is_date
-from thermion.formats.logger.columns import Group, groups_of
+from thermion.formats.logger.columns import ColumnGroup, groups_of
 from thermion.formats.logger.order import Ordered, in_order, usual_step
 from thermion.formats.logger.sheet import Sheet, UnreadableFile, sheet_of
 from thermion.formats.logger.stamps import names_time, stamps_of
@@ -166,7 +166,7 @@ def _file(
     sheet: Sheet,
     decimals: Decimals,
     chosen: Chosen,
-    groups: Sequence[Group],
+    groups: Sequence[ColumnGroup],
     questions: list[Question],
     left_out: Sequence[tuple[str, str]],
     said: Answers,
@@ -176,7 +176,7 @@ def _file(
     lines = [line for line, _ in sheet.body]
     skipped: list[Skipped] = []
     notes: list[str] = []
-    tracks: list[tuple[Group, list[tuple[int, float, str]]]] = []
+    tracks: list[tuple[ColumnGroup, list[tuple[int, float, str]]]] = []
     ordered: dict[tuple[int, ...], Ordered] = {}
     for group in groups:
         stamp = chosen.stamp_of(group)

@@ -11,7 +11,7 @@ from itertools import pairwise
 from thermion.formats.logger.cells import Decimals, clock_parts, is_clock, is_date, number, unit_in
 from thermion.formats.logger.dates import clock_s, dated, full_year, has_clock
 from thermion.formats.logger.sheet import Sheet
-from thermion.formats.logger.ways import DAY, EPOCH, Axis, Stamp, Way
+from thermion.formats.logger.ways import DAY, EPOCH, Axis, Meaning, Stamp
 
 SAMPLE = 400
 EARLIEST_NUMBER = 30_000  # of a date as a number: a day of 1982 in a spreadsheet
@@ -125,7 +125,7 @@ def _unit_cell(sheet: Sheet, index: int) -> str:
 # clocks
 
 
-def _clocked(cells: Sequence[str], heading: str, unit: str) -> list[Way]:
+def _clocked(cells: Sequence[str], heading: str, unit: str) -> list[Meaning]:
     """Ways to read 10:05 or 10:05:30: two parts can be hours and minutes, or minutes and seconds."""
     parts = [clock_parts(c) for c in cells]
     hint = f"{heading} {unit}".lower().replace(" ", "")
@@ -137,12 +137,12 @@ def _clocked(cells: Sequence[str], heading: str, unit: str) -> list[Way]:
                 p if p is None or p[3] is not None else (p[0], 0, p[1], float(p[2]), p[4], "") for p in parts
             ]
         seconds = tuple(None if p is None else _h_m_s(p) for p in parts)
-        return [Way("h:mm:ss", "elapsed" if "elapsed" in hint or two else "clock", seconds)]
+        return [Meaning("h:mm:ss", "elapsed" if "elapsed" in hint or two else "clock", seconds)]
     parts = [None if p is None or p[3] is not None else p for p in parts]
     known = [p for p in parts if p is not None]
-    as_clock = Way("h:mm", "clock", tuple(None if p is None else _h_m_s(p) for p in parts))
+    as_clock = Meaning("h:mm", "clock", tuple(None if p is None else _h_m_s(p) for p in parts))
     minutes = tuple(None if p is None else p[1] * 60.0 + p[2] + p[4] for p in parts)
-    elapsed = Way("m:ss", "elapsed", minutes)
+    elapsed = Meaning("m:ss", "elapsed", minutes)
     if sum(bool(p[5]) for p in known) > 1:
         return [as_clock]
     finer = sum(p is not None and ("." in c or "," in c) for c, p in zip(cells, parts, strict=True))
@@ -166,7 +166,7 @@ def _h_m_s(p: tuple[int, int, int, float | None, float, str]) -> float | None:
 # numbers
 
 
-def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals) -> list[Way]:
+def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals) -> list[Meaning]:
     """Ways to read numbers as times: by the unit that the heading names, else by what they can be."""
     named = words_of(heading)
     said = next((UNIT_OF_WORD[w] for w in (*words_of(unit), *reversed(named)) if w in UNIT_OF_WORD), "")
@@ -189,11 +189,13 @@ def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals)
     return [_scaled(k, "clock" if k == "day" else "elapsed", numbers, SECONDS[k]) for k in keys]
 
 
-def _scaled(key: str, axis: Axis, numbers: Sequence[float | None], scale: float, shift: float = 0.0) -> Way:
-    return Way(key, axis, tuple(None if n is None else round(n * scale + shift, 3) for n in numbers))
+def _scaled(
+    key: str, axis: Axis, numbers: Sequence[float | None], scale: float, shift: float = 0.0
+) -> Meaning:
+    return Meaning(key, axis, tuple(None if n is None else round(n * scale + shift, 3) for n in numbers))
 
 
-def _calendar(numbers: Sequence[float | None], known: Sequence[float], said: str) -> list[Way]:
+def _calendar(numbers: Sequence[float | None], known: Sequence[float], said: str) -> list[Meaning]:
     """Numbers so large that they can only be counted from 1970, or a spreadsheet's days."""
     low, high = min(known), max(known)
     for key, scale in (("1970 s", 1.0), ("1970 ms", 1e-3), ("1970 us", 1e-6)):
@@ -239,4 +241,4 @@ def _in_parts(sheet: Sheet, decimals: Decimals) -> Stamp | None:
             seconds.append(None if at is None else (day - EPOCH) * DAY + at)
         except (ValueError, OverflowError):
             seconds.append(None)
-    return Stamp(tuple(c for c in columns if c >= 0), (Way("date", "local", tuple(seconds)),))
+    return Stamp(tuple(c for c in columns if c >= 0), (Meaning("date", "local", tuple(seconds)),))

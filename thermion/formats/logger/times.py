@@ -13,7 +13,7 @@ from thermion.formats.logger.cells import Decimals, number
 from thermion.formats.logger.order import in_order, rising, steady, usual_step
 from thermion.formats.logger.sheet import Sheet, UnreadableFile
 from thermion.formats.logger.stamps import SECONDS, by_length, names_index
-from thermion.formats.logger.ways import DAY, SAID, Stamp, Way
+from thermion.formats.logger.ways import DAY, SAID, Meaning, Stamp
 
 AGREE_S = 1.5  # two columns that tell the same time may be rounded differently
 
@@ -94,7 +94,8 @@ def _unnamed(sheet: Sheet, decimals: Decimals) -> list[Stamp]:
         if all(b > a for a, b in pairwise(known)) and steady(known) > 0.5:
             keys = by_length(known)
             ways = [
-                Way(k, "elapsed", tuple(None if n is None else n * SECONDS[k] for n in numbers)) for k in keys
+                Meaning(k, "elapsed", tuple(None if n is None else n * SECONDS[k] for n in numbers))
+                for k in keys
             ]
             return [Stamp((i,), tuple(ways))]
         return []
@@ -103,7 +104,7 @@ def _unnamed(sheet: Sheet, decimals: Decimals) -> list[Stamp]:
 
 def _graded(stamp: Stamp, said: Answers, now: datetime) -> Stamp:
     """The ways of a stamp, the one that was answered or is likeliest first; equal ones once."""
-    unique: list[Way] = []
+    unique: list[Meaning] = []
     for way in stamp.ways:
         if way.read and not any(w.seconds == way.seconds for w in unique):
             unique.append(way)
@@ -115,7 +116,7 @@ def _graded(stamp: Stamp, said: Answers, now: datetime) -> Stamp:
     return replace(stamp, ways=tuple(unique))
 
 
-def _doubt(way: Way, now: datetime) -> tuple[bool, float, float]:
+def _doubt(way: Meaning, now: datetime) -> tuple[bool, float, float]:
     """How unlikely a way is: falling, unsteady, or in the future."""
     known = [s for s in way.seconds if s is not None]
     future = known[0] > now.replace(tzinfo=UTC).timestamp() + DAY
@@ -167,7 +168,7 @@ def _question(stamp: Stamp, said: Answers) -> list[Question]:
     ]
 
 
-def _span(way: Way, said: Answers) -> str:
+def _span(way: Meaning, said: Answers) -> str:
     """From when to when a file goes in one way of reading it."""
     known = [s for s in in_order(way.seconds, way.axis, said).seconds if s is not None]
     if not known:
@@ -240,7 +241,7 @@ def _main(sheet: Sheet, stamps: Sequence[Stamp], said: Answers) -> tuple[Stamp, 
     return main, [question]
 
 
-def _agrees(way: Way, other: Stamp) -> bool:
+def _agrees(way: Meaning, other: Stamp) -> bool:
     """Whether some way of another column tells the same time, counted from its first row."""
     mine = in_order(way.seconds, way.axis, {}).seconds
     for theirs in other.ways:

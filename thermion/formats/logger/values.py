@@ -23,7 +23,7 @@ from thermion.formats.logger.cells import (
     unit_word,
     value,
 )
-from thermion.formats.logger.columns import Group
+from thermion.formats.logger.columns import ColumnGroup
 from thermion.formats.logger.sheet import Sheet
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 MAX_LISTED = 200
 UNITS = ("degC", "degF", "K")
 COLDEST_C, HOTTEST_C, ALONE_K = -90.0, 1500.0, 10.0
-Track = tuple[Group, list[tuple[int, float, str]]]  # line, seconds, cell; in order of time
+Track = tuple[ColumnGroup, list[tuple[int, float, str]]]  # line, seconds, cell; in order of time
 
 
 @dataclass(frozen=True)
@@ -129,7 +129,7 @@ def read_values(
     return out, questions
 
 
-def _sources(sheet: Sheet, group: Group, cells: Counter[str], shared: str, above: str) -> list[_Unit]:
+def _sources(sheet: Sheet, group: ColumnGroup, cells: Counter[str], shared: str, above: str) -> list[_Unit]:
     """What is said of a channel's unit, the nearest first."""
     i = group.column
     second = unit_word(sheet.units[i]) if i < len(sheet.units) and sheet.units[i] else ""
@@ -172,7 +172,7 @@ def _guess(numbers: Sequence[float], usual: str) -> str:
 
 
 def _unit_question(
-    k: int, group: Group, says: Sequence[_Unit], numbers: Sequence[float], likely: str, doubt: str
+    k: int, group: ColumnGroup, says: Sequence[_Unit], numbers: Sequence[float], likely: str, doubt: str
 ) -> Question:
     told = " and ".join(dict.fromkeys(f"{unit_label(s.unit)} {s.found}" for s in says))
     read = f"{min(numbers):g} to {max(numbers):g}" if numbers else "nothing"

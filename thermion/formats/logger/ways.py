@@ -30,7 +30,7 @@ SAID = {
 
 
 @dataclass(frozen=True)
-class Way:
+class Meaning:
     """One way to read a file's times: `seconds` of each row, None where a cell cannot be meant so."""
 
     key: str
@@ -47,4 +47,4 @@ class Stamp:
     """Columns that tell the time together, and the ways in which they can be meant, likeliest first."""
 
     columns: tuple[int, ...]
-    ways: tuple[Way, ...]
+    ways: tuple[Meaning, ...]

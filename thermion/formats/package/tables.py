@@ -16,7 +16,7 @@ Type = Literal["integer", "number", "string", "boolean", "datetime"]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Field:
+class SchemaField:
     """A column: its type, the unit of all its values if they have one, and what it means."""
 
     name: str
@@ -33,25 +33,25 @@ class TableSpec:
 
     name: str
     means: str
-    fields: tuple[Field, ...]
+    fields: tuple[SchemaField, ...]
     rows: Callable[[One], Iterator[Row]]
     key: tuple[str, ...] = ()
     of: tuple[tuple[tuple[str, ...], str, tuple[str, ...]], ...] = ()
 
 
-CHALLENGE = Field(
+CHALLENGE = SchemaField(
     name="challenge", type="integer", means="number of the challenge in this package", needed=True
 )
-TEAM = Field(name="team", type="string", means="letter of the team", needed=True)
-VERSION = Field(name="version", type="integer", means="version of its build", needed=True)
-RUN = Field(name="run", type="integer", means="number of the run in its challenge", needed=True)
+TEAM = SchemaField(name="team", type="string", means="letter of the team", needed=True)
+VERSION = SchemaField(name="version", type="integer", means="version of its build", needed=True)
+RUN = SchemaField(name="run", type="integer", means="number of the run in its challenge", needed=True)
 _BY_CHALLENGE = ((("challenge",), "challenges", ("challenge",)),)
 _BY_VERSION = ((("challenge", "team", "version"), "versions", ("challenge", "team", "version")),)
 _BY_RUN = ((("challenge", "run"), "runs", ("challenge", "run")),)
 
 
-def _text(name: str, means: str, *, words: bool = False, needed: bool = False) -> Field:
-    return Field(name=name, type="string", means=means, words=words, needed=needed)
+def _text(name: str, means: str, *, words: bool = False, needed: bool = False) -> SchemaField:
+    return SchemaField(name=name, type="string", means=means, words=words, needed=needed)
 
 
 _UNIT = _text("unit", "unit of the value, as Pint writes it; °C for temperatures")
@@ -61,7 +61,9 @@ TABLES = (
         means="The challenges, each with the class that did it.",
         fields=(
             CHALLENGE,
-            Field(name="class", type="integer", means="number of the class in this package", needed=True),
+            SchemaField(
+                name="class", type="integer", means="number of the class in this package", needed=True
+            ),
             _text("lineage", "the same in all copies of one brief"),
             _text("family", "family of challenge", needed=True),
             _text("title", "title", words=True),
@@ -69,7 +71,7 @@ TABLES = (
             _text("rule", "way of scoring"),
             _text("temperature_unit", "in which the class reads"),
             _text("zone", "time zone of the class"),
-            Field(name="made", type="datetime", means="when it was made"),
+            SchemaField(name="made", type="datetime", means="when it was made"),
         ),
         rows=rows.challenge,
         key=("challenge",),
@@ -96,12 +98,12 @@ TABLES = (
             TEAM,
             VERSION,
             _text("state", "draft, waiting, signed or issued"),
-            Field(name="units", type="number", means="units of material"),
-            Field(name="impact", type="number", means="impact points"),
-            Field(name="prediction", type="number", means="what the team predicted"),
+            SchemaField(name="units", type="number", means="units of material"),
+            SchemaField(name="impact", type="number", means="impact points"),
+            SchemaField(name="prediction", type="number", means="what the team predicted"),
             _text("predicted", "the figure that was predicted"),
             _UNIT,
-            Field(name="issued", type="datetime", means="when its materials were handed out"),
+            SchemaField(name="issued", type="datetime", means="when its materials were handed out"),
             _text("changed", "what was changed, and why", words=True),
             _text("worked", "what worked", words=True),
             _text("failed", "what did not", words=True),
@@ -120,8 +122,8 @@ TABLES = (
             _text("place", "place in the build"),
             _text("material", "material"),
             _text("form", "form"),
-            Field(name="units", type="number", means="units of it"),
-            Field(name="reused", type="number", means="of these reused"),
+            SchemaField(name="units", type="number", means="units of it"),
+            SchemaField(name="reused", type="number", means="of these reused"),
         ),
         rows=rows.parts,
         key=(),
@@ -135,7 +137,7 @@ TABLES = (
             TEAM,
             VERSION,
             _text("factor", "what"),
-            Field(name="value", type="number", means="value"),
+            SchemaField(name="value", type="number", means="value"),
             _UNIT,
         ),
         rows=rows.factors,
@@ -148,10 +150,10 @@ TABLES = (
         fields=(
             CHALLENGE,
             RUN,
-            Field(name="rehearsal", type="boolean", means="whether nothing real was tested"),
-            Field(name="speed", type="number", means="how many times as fast as the clock"),
-            Field(name="made", type="datetime", means="when it was made"),
-            Field(name="closed", type="datetime", means="when it was closed"),
+            SchemaField(name="rehearsal", type="boolean", means="whether nothing real was tested"),
+            SchemaField(name="speed", type="number", means="how many times as fast as the clock"),
+            SchemaField(name="made", type="datetime", means="when it was made"),
+            SchemaField(name="closed", type="datetime", means="when it was closed"),
             _text("note", "note", words=True),
         ),
         rows=rows.tests,
@@ -165,7 +167,7 @@ TABLES = (
             CHALLENGE,
             RUN,
             _text("condition", "what"),
-            Field(name="value", type="number", means="value"),
+            SchemaField(name="value", type="number", means="value"),
             _UNIT,
             _text("how", "measured or estimated"),
         ),
@@ -181,16 +183,16 @@ TABLES = (
             RUN,
             _text("row", "build, air or control", needed=True),
             _text("team", "letter of the team, of a build"),
-            Field(name="version", type="integer", means="version, of a build"),
+            SchemaField(name="version", type="integer", means="version, of a build"),
             _text("device", "which of two devices"),
-            Field(name="attempt", type="integer", means="number of the attempt, of a test by turns"),
+            SchemaField(name="attempt", type="integer", means="number of the attempt, of a test by turns"),
             _text("phase", "phase of a test by the clock"),
-            Field(name="mark", type="number", means="mark it was read for", unit="s"),
-            Field(
+            SchemaField(name="mark", type="number", means="mark it was read for", unit="s"),
+            SchemaField(
                 name="taken", type="number", means="when it was read, from the start of the phase", unit="s"
             ),
             _text("quantity", "what was read", needed=True),
-            Field(name="value", type="number", means="value"),
+            SchemaField(name="value", type="number", means="value"),
             _UNIT,
             _text("source", "hand, probe or file"),
             _text("state", "counts, replaced, taken back or set apart", needed=True),
@@ -207,10 +209,10 @@ TABLES = (
             TEAM,
             VERSION,
             _text("figure", "which figure", needed=True),
-            Field(name="value", type="number", means="value; none where the readings cannot carry it"),
-            Field(name="uncertainty", type="number", means="its standard uncertainty"),
-            Field(name="at_least", type="number", means="where only this is known"),
-            Field(name="at_most", type="number", means="where only this is known"),
+            SchemaField(name="value", type="number", means="value; none where the readings cannot carry it"),
+            SchemaField(name="uncertainty", type="number", means="its standard uncertainty"),
+            SchemaField(name="at_least", type="number", means="where only this is known"),
+            SchemaField(name="at_most", type="number", means="where only this is known"),
             _UNIT,
             _text("reason", "why there is no value"),
         ),

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from thermion.formats.exchange import export_challenge
 from thermion.formats.package.rows import One
-from thermion.formats.package.tables import TABLES, Field, TableSpec
+from thermion.formats.package.tables import TABLES, SchemaField, TableSpec
 from thermion.formats.package.wordless import Nameless, without_words
 from thermion.formats.tables import safe
 from thermion.records.planning.briefs import get_challenge
@@ -181,7 +181,7 @@ def _resource(table: TableSpec, words: bool) -> dict[str, Any]:
     }
 
 
-def _field(field: Field) -> dict[str, Any]:
+def _field(field: SchemaField) -> dict[str, Any]:
     out: dict[str, Any] = {"name": field.name, "type": field.type, "description": field.means}
     if field.type == "datetime":
         out["format"] = "any"

@@ -14,7 +14,7 @@ from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem
 from thermion.records import moments
-from thermion.records.deleting import Kept, delete_kept
+from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -233,7 +233,7 @@ def _expect(version: Version, *states: str) -> None:
         raise Refused(f"Version {version.number} is {STATES[version.state]}; nothing was changed.")
 
 
-def delete_version(session: Session, version: Version) -> Kept:
+def delete_version(session: Session, version: Version) -> Removed:
     """Drop a draft that is not needed; it can be brought back. An issued version is part of the record
     and stays."""
     _expect(version, "draft", "waiting", "signed")

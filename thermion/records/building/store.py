@@ -10,7 +10,7 @@ from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.physics.materials import MATERIALS
-from thermion.core.planning.ledger import Bill, Drawn, bill, goes_out, held
+from thermion.core.planning.ledger import Bill, StoreMoved, bill, goes_out, held
 from thermion.core.plans import Part
 from thermion.records import moments
 from thermion.records.building.builds import issue
@@ -49,7 +49,7 @@ class Counted:
     team_id: int
     number: int
     state: str
-    drawn: Drawn
+    drawn: StoreMoved
     has: Mapping[str, float]
 
     @property
@@ -118,7 +118,7 @@ def ledger(session: Session, which: ColumnElement[bool]) -> dict[int, list[Count
         before = out.setdefault(build_id, [])
         has = held([v.drawn for v in before if v.state == "issued"])
         more, back = (moves.get((version_id, reason), {}) for reason in ("topup", "return"))
-        drawn = Drawn(tuple(made), more, back)
+        drawn = StoreMoved(tuple(made), more, back)
         before.append(
             Counted(
                 version_id=version_id,

@@ -16,7 +16,7 @@ LONGEST = 300
 
 
 @dataclass(frozen=True)
-class Known:
+class CarriedHere:
     """A conclusion as a later challenge shows it: the sentence and the challenge it is from."""
 
     id: int
@@ -49,7 +49,7 @@ def conclusions_of(session: Session, challenge_id: int) -> list[Concluded]:
     ]
 
 
-def known_in(session: Session, challenge_id: int) -> list[Known]:
+def known_in(session: Session, challenge_id: int) -> list[CarriedHere]:
     """What was found before and carried into this challenge."""
     rows = session.execute(
         select(Conclusion.id, Conclusion.text, Challenge.title, Challenge.id)
@@ -58,7 +58,7 @@ def known_in(session: Session, challenge_id: int) -> list[Known]:
         .where(Carried.challenge_id == challenge_id)
         .order_by(Conclusion.id)
     )
-    return [Known(*row) for row in rows]
+    return [CarriedHere(*row) for row in rows]
 
 
 @dataclass(frozen=True)

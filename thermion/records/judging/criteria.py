@@ -19,7 +19,7 @@ from thermion.records.tables import Build, Judged, Version
 
 
 @dataclass(frozen=True)
-class Said:
+class JudgesMarks:
     """What the judges say of the versions of a challenge: by version, criterion and judge [stored unit]."""
 
     values: Mapping[tuple[int, str], Mapping[int, float]]
@@ -36,10 +36,10 @@ def criteria_of(brief: Brief) -> list[Criterion]:
     return [criterion_of(m.key) for m in brief.kind.analysis.metrics if is_own(m.key)]
 
 
-def said_of(session: Session, challenge_id: int, brief: Brief) -> Said:
+def said_of(session: Session, challenge_id: int, brief: Brief) -> JudgesMarks:
     """What the judges say; no question asked of the database where the rule has no own criterion."""
     if not criteria_of(brief):
-        return Said({})
+        return JudgesMarks({})
     rows = session.scalars(
         select(Judged)
         .join(Version, Version.id == Judged.version_id)
@@ -53,7 +53,7 @@ def said_of(session: Session, challenge_id: int, brief: Brief) -> Said:
         mine.pop(row.judge, None)
         if row.value is not None:
             mine[row.judge] = row.value
-    return Said(found)
+    return JudgesMarks(found)
 
 
 def newest_versions(session: Session, challenge_id: int) -> list[Version]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from thermion.core.judging.afterwards import FLOOR_K, Noted, doubtful_tries, lone_reading
+from thermion.core.judging.afterwards import FLOOR_K, NotedTry, doubtful_tries, lone_reading
 from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.testing import Reads, counted_out
 from thermion.records.planning.briefs import Brief
@@ -98,7 +98,7 @@ def _attempts(session: Session, brief: Brief, runs: Sequence[Run]) -> list[Doubt
     }
     rows = [r for r in current_attempts(session, list(by_id)) if r.entry_id in entries]
     noted = [
-        Noted(entries[r.entry_id].version_id, r.values, tuple(counted_out(reads, r.values).values()))
+        NotedTry(entries[r.entry_id].version_id, r.values, tuple(counted_out(reads, r.values).values()))
         for r in rows
     ]
     known = [(read, quantity_of(read, brief.values)) for read in reads]

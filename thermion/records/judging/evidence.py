@@ -16,7 +16,7 @@ from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial
 from thermion.core.plans import tally
 from thermion.core.subjects import Subject
 from thermion.records.building.builds import plan_of
-from thermion.records.judging.criteria import Said, criteria_of, said_of
+from thermion.records.judging.criteria import JudgesMarks, criteria_of, said_of
 from thermion.records.judging.lent import earlier_spreads
 from thermion.records.judging.tested import tested_runs
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -132,7 +132,7 @@ class _RunReader:
     series: Mapping[Spot, Series]
     attempts: Mapping[int, Sequence[Attempt]]
     glass: Thermometers | None
-    said: Said
+    said: JudgesMarks
 
     def tried(self) -> list[Tried]:
         """What the run says of each of its versions; a version's devices belong together."""

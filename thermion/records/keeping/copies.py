@@ -26,7 +26,7 @@ SIDE_FILES = ("-wal", "-shm", "-journal")
 
 
 @dataclass(frozen=True, kw_only=True)
-class Checked:
+class CopyChecked:
     """What a file of the record was found to hold: its form, and rows by table."""
 
     path: Path
@@ -40,7 +40,7 @@ class Checked:
         return self.revision == HEAD
 
 
-def check(path: Path) -> Checked:
+def check(path: Path) -> CopyChecked:
     """Look a file through: whole, of Thermion, of a form that this Thermion knows.
 
     Raises Refused, in one sentence, for anything else. Nothing is written, not even beside it.
@@ -86,7 +86,7 @@ def check(path: Path) -> Checked:
             "file",
         )
     state = path.stat()
-    return Checked(
+    return CopyChecked(
         path=path,
         revision=row[0],
         counts=counts,
@@ -102,7 +102,7 @@ def _look(path: Path) -> sqlite3.Connection:
     return sqlite3.connect(f"file:{path.absolute().as_posix()}?{how}", uri=True)
 
 
-def copy(source: Path, target: Path) -> Checked:
+def copy(source: Path, target: Path) -> CopyChecked:
     """A consistent copy of a record, also while it is in use.
 
     It is written beside `target` under another name, checked, and only then given its own; on a full
@@ -147,7 +147,7 @@ def stamp(now: datetime) -> str:
     return now.strftime("%Y-%m-%d-%H%M%S")
 
 
-def copies_of(folder: Path) -> list[Checked]:
+def copies_of(folder: Path) -> list[CopyChecked]:
     """The copies that read well, the newest first."""
     found = []
     for path in sorted((folder / FOLDER).glob("*.sqlite3"), key=lambda p: p.stat().st_mtime, reverse=True):
@@ -158,7 +158,7 @@ def copies_of(folder: Path) -> list[Checked]:
     return found
 
 
-def daily_copy(folder: Path, now: datetime) -> Checked | None:
+def daily_copy(folder: Path, now: datetime) -> CopyChecked | None:
     """A copy at the first start of a day; the newest seven stay. None when today has one already."""
     source, target = folder / FILE_NAME, folder / FOLDER / f"day-{now:%Y-%m-%d}.sqlite3"
     if target.exists() or not source.exists():
@@ -169,7 +169,7 @@ def daily_copy(folder: Path, now: datetime) -> Checked | None:
     return made
 
 
-def copy_before(folder: Path, why: str, now: datetime) -> Checked:
+def copy_before(folder: Path, why: str, now: datetime) -> CopyChecked:
     """A copy of the record as it is, under a name that says before what it was made."""
     base = f"before-{why}-{stamp(now)}"
     target, number = folder / FOLDER / f"{base}.sqlite3", 1
@@ -184,7 +184,7 @@ def copy_before(folder: Path, why: str, now: datetime) -> Checked:
     return made
 
 
-def restore(folder: Path, file: Path, now: datetime) -> Checked:
+def restore(folder: Path, file: Path, now: datetime) -> CopyChecked:
     """Put a copy in the place of the record; nobody else may use the folder meanwhile.
 
     The copy is checked first. What was there stays in the folder of copies under a dated name: as a copy

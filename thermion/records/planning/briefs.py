@@ -21,7 +21,7 @@ from thermion.core.planning.rounds import slots
 from thermion.core.plans import Offer, Plan, Problem, check_limits
 from thermion.core.values import Direction, Figure
 from thermion.records import moments
-from thermion.records.deleting import Kept, delete_kept
+from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.classes import setting_of
@@ -360,6 +360,6 @@ def acknowledge_cautions(challenge: Challenge) -> None:
         challenge.cautions_seen_at = moments.now()
 
 
-def delete_challenge(session: Session, challenge: Challenge) -> Kept:
+def delete_challenge(session: Session, challenge: Challenge) -> Removed:
     """Remove a challenge with all that was built and read for it; it can be brought back."""
     return delete_kept(session, challenge, "challenge", challenge.title)

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, selectinload
 from thermion.core.physics.units import Decimal, Setting, TempUnit
 from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
 from thermion.records import moments
-from thermion.records.deleting import Kept, delete_kept
+from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.tables import Build, Probe, SchoolClass, Team
 
@@ -66,7 +66,7 @@ def put_away(school_class: SchoolClass, away: bool) -> None:
     school_class.put_away_at = moments.now() if away else None
 
 
-def delete_class(session: Session, school_class: SchoolClass) -> Kept:
+def delete_class(session: Session, school_class: SchoolClass) -> Removed:
     """Remove a class with its challenges and all that was read in them; it can be brought back."""
     session.execute(update(Probe).where(Probe.class_id == school_class.id).values(class_id=None))
     return delete_kept(session, school_class, "class", school_class.name)

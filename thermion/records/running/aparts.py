@@ -18,7 +18,7 @@ LONGEST_WHY = 200
 
 
 @dataclass(frozen=True)
-class Cut:
+class CutOff:
     """From where on the readings of a row do not count: its phases in order, and a moment [s]."""
 
     phases: tuple[str, ...]
@@ -42,7 +42,7 @@ class Apart:
 
     whole: bool
     rows: frozenset[int]
-    cuts: Mapping[int | None, Cut]  # of a row, or of all (None)
+    cuts: Mapping[int | None, CutOff]  # of a row, or of all (None)
 
     def leaves_out(self, entry: Entry) -> bool:
         return self.whole or entry.id in self.rows
@@ -68,10 +68,10 @@ def apart_in(run: Run, phases: tuple[str, ...]) -> Apart:
     standing = [a for a in run.aparts if a.undone_at is None]
     if not standing:
         return NOTHING_APART
-    cuts: dict[int | None, Cut] = {}
+    cuts: dict[int | None, CutOff] = {}
     for a in standing:
         if a.phase and a.after_s is not None:
-            new = Cut(phases, a.phase, a.after_s)
+            new = CutOff(phases, a.phase, a.after_s)
             old = cuts.get(a.entry_id)
             order = (phases.index(new.phase), new.after_s)
             if old is None or order < (phases.index(old.phase), old.after_s):

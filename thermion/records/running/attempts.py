@@ -20,7 +20,7 @@ from thermion.records import moments
 from thermion.records.database import asked_once
 from thermion.records.errors import Conflict, Gone, Refused, Way
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.door import accept
+from thermion.records.running.accepting import accept
 from thermion.records.tables import AttemptRow, Entry, Run
 from thermion.records.tables.runs import Left
 
@@ -53,7 +53,7 @@ class AttemptInput:
 
 
 @dataclass(frozen=True)
-class Noted:
+class NotedAttempt:
     """A stored attempt, and what is asked about it; it counts meanwhile."""
 
     row: AttemptRow
@@ -144,7 +144,7 @@ def save_attempt(
 
 def note_attempt(
     session: Session, run: Run, brief: Brief, item: AttemptInput, now: datetime | None = None
-) -> Noted:
+) -> NotedAttempt:
     """Check and store one attempt, and say what is asked about it.
 
     Refused, naming the field, for what cannot be: more than there is, a time of zero with a
@@ -153,7 +153,7 @@ def note_attempt(
     """
     stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == item.stored_id))
     if stored is not None:
-        return Noted(stored)
+        return NotedAttempt(stored)
     entry = next((e for e in run.entries if e.id == item.entry_id), None)
     if entry is None:
         raise Gone("This build is not in the queue of this run.")
@@ -190,7 +190,7 @@ def note_attempt(
         session.flush()
     except IntegrityError:
         raise Conflict("Another screen has just corrected this attempt. Look again.") from None
-    return Noted(row, tuple(questions))
+    return NotedAttempt(row, tuple(questions))
 
 
 def _ask_if_the_same(last: AttemptRow, item: AttemptInput, brief: Brief, at: datetime) -> None:

@@ -14,7 +14,7 @@ from thermion.records.tables import AttemptRow, Conducted, Entry, Reading, Run
 
 
 @dataclass(frozen=True)
-class Asked:
+class ClockQuestion:
     """The test that was begun last, and for how long it has been on: as its clock went on, and as the
     computer's clock says now (None where that was before its start)."""
 
@@ -32,7 +32,7 @@ def _open_runs(session: Session) -> list[Run]:
     return sorted(found, key=lambda run: max(p.started_at for p in run.phases))
 
 
-def asked(session: Session) -> Asked | None:
+def asked(session: Session) -> ClockQuestion | None:
     """What is asked when the clock was set; None when it was not, or no test is on."""
     if not moments.clock_off(session):
         return None
@@ -43,7 +43,7 @@ def asked(session: Session) -> Asked | None:
     started = max(p.started_at for p in run.phases)
     wall_s = (moments.OWN.wall() - started).total_seconds() * run.speed
     went_s = (moments.now() - started).total_seconds() * run.speed
-    return Asked(run.challenge.title, went_s, wall_s if wall_s >= 0 else None)
+    return ClockQuestion(run.challenge.title, went_s, wall_s if wall_s >= 0 else None)
 
 
 def follow(session: Session, *, went: bool) -> timedelta:

@@ -14,7 +14,7 @@ from thermion.core.judging.plausibility import Expectation
 from thermion.core.kinds.briefing import Condition
 from thermion.records.errors import Unsure, Way
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.door import accept
+from thermion.records.running.accepting import accept
 from thermion.records.tables import Run, RunCondition
 
 NEAR_K = 15.0  # from day to day the air differs by less than that from what it usually is

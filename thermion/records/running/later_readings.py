@@ -13,7 +13,7 @@ from thermion.core.values import Check
 from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.door import accept
+from thermion.records.running.accepting import accept
 from thermion.records.tables import Entry, Reading, Run
 
 

@@ -42,7 +42,7 @@ class LoggedChannel:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Laid:
+class FileLaid:
     """What storing a file would do: how many values, and how many would be left out for which reason."""
 
     stored: int
@@ -88,7 +88,7 @@ def lay(
     phase: str,
     channels: Sequence[LoggedChannel],
     overlap: Overlap = "both",
-) -> Laid:
+) -> FileLaid:
     """What would be stored of a file as it is laid now, and what not.
 
     Refused, naming the row and the moment, when a channel is hardly ever what its row reads.
@@ -115,7 +115,7 @@ def lay(
         if overlap == "gaps":
             kept = [pair for i, pair in enumerate(kept) if i not in clashing]
         out.append(replace(_with(channel, kept), unit="degC"))
-    return Laid(
+    return FileLaid(
         stored=sum(len(c.time_s) for c in out),
         before=before,
         beyond=beyond,

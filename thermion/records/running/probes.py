@@ -16,10 +16,10 @@ from sqlalchemy import bindparam, delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, joinedload, selectinload
 
-from thermion.core.judging.probing import LATE_S, Measured, Sent
+from thermion.core.judging.probing import LATE_S, Measured, SentValue
 from thermion.records import moments
 from thermion.records.errors import Refused
-from thermion.records.running.standing import STORED, Places, known_readings, stand, to_run
+from thermion.records.running.placed_probes import STORED, Places, known_readings, stand, to_run
 from thermion.records.tables import Probe, ProbeChannel, ProbeValue
 
 MOST_PROBES, MOST_CHANNELS = 40, 64
@@ -214,7 +214,7 @@ def _new(
     }
 
 
-def latest(session: Session, now: datetime | None = None) -> dict[int, Sent]:
+def latest(session: Session, now: datetime | None = None) -> dict[int, SentValue]:
     """What every channel sent within the last ten minutes, with its offset taken off."""
     at = now or moments.now()
     channels = {c.id: c for c in session.scalars(select(ProbeChannel))}
@@ -224,7 +224,7 @@ def latest(session: Session, now: datetime | None = None) -> dict[int, Sent]:
         value = row.value - channels[row.channel_id].offset
         found.setdefault(row.channel_id, []).append((row.at.timestamp(), value))
     return {
-        c: Sent([t for t, _ in v], [x for _, x in v], at.timestamp(), _late(channels[c]))
+        c: SentValue([t for t, _ in v], [x for _, x in v], at.timestamp(), _late(channels[c]))
         for c, v in found.items()
     }
 

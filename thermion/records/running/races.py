@@ -20,8 +20,8 @@ from thermion.core.values import exceeds
 from thermion.records import moments
 from thermion.records.errors import Conflict, Gone, Refused, Unsure
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.accepting import accept
 from thermion.records.running.attempts import AttemptInput, all_attempts, current_attempts, save_attempt
-from thermion.records.running.door import accept
 from thermion.records.tables import AttemptRow, Entry, Reading, Run, RunPhase
 
 START, STOPWATCH = RACE_READS

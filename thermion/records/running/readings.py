@@ -27,7 +27,7 @@ from thermion.core.values import Check
 from thermion.records import moments
 from thermion.records.errors import Conflict, Gone, Refused, Way
 from thermion.records.running import save_queries
-from thermion.records.running.door import accept
+from thermion.records.running.accepting import accept
 from thermion.records.tables import Reading
 
 _Row = Row[*tuple[Any, ...]]

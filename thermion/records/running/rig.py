@@ -20,7 +20,7 @@ from thermion.core.values import exceeds
 from thermion.records import moments
 from thermion.records.errors import Implausible, Refused, Unsure, Way
 from thermion.records.planning.briefs import Brief, save_settings
-from thermion.records.running.door import accept
+from thermion.records.running.accepting import accept
 from thermion.records.tables import Challenge, RigReading
 
 AIR = "air"

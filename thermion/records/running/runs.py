@@ -14,7 +14,7 @@ from thermion.core.kinds import get_kind, kind_for
 from thermion.core.planning.rounds import Slot, slots
 from thermion.records import moments
 from thermion.records.database import memory_of
-from thermion.records.deleting import Kept, delete_kept
+from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge, keep_safe
@@ -53,7 +53,7 @@ class Clock:
 
 
 @dataclass(frozen=True)
-class Cell:
+class ReadCell:
     """The current reading of a row at a mark, and how many earlier values it has."""
 
     reading: Reading
@@ -260,7 +260,7 @@ def reopen_run(run: Run) -> None:
     run.closed_at = None
 
 
-def delete_run(session: Session, run: Run) -> Kept:
+def delete_run(session: Session, run: Run) -> Removed:
     """Drop a rehearsal, or a run that was never started; it can be brought back. Real readings stay."""
     if run.phases and not run.rehearsal:
         raise Refused("This run has been started; its readings stay in the record.")
@@ -321,7 +321,7 @@ def has_loose(session: Session, run: Run) -> bool:
     return found
 
 
-def cells(session: Session, run: Run) -> dict[tuple[int, str, float], Cell]:
+def cells(session: Session, run: Run) -> dict[tuple[int, str, float], ReadCell]:
     """The current reading at each (entry, phase, mark), with the count of earlier values.
 
     A cell whose reading was taken back is there with a reading of None. Readings are only ever added, so
@@ -339,7 +339,7 @@ def cells(session: Session, run: Run) -> dict[tuple[int, str, float], Cell]:
         spot = row.entry_id, row.phase, row.mark_s
         before = found.get(spot)
         corrects = row.supersedes_id is not None and before is not None
-        found[spot] = Cell(row, before.earlier + 1 if corrects and before else 0)
+        found[spot] = ReadCell(row, before.earlier + 1 if corrects and before else 0)
     memory.keep(key, run.created_at, (rows[-1].id, found))
     return found
 

@@ -24,7 +24,7 @@ from thermion.core.physics.units import unit_label
 from thermion.core.planning.path import PLACES
 from thermion.core.planning.week import still_fits
 from thermion.records import moments
-from thermion.records.judging.standing import paths
+from thermion.records.judging.how_far import paths
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.week import bell_of, class_in_lesson, timing_of
 from thermion.records.running import clock_set
@@ -74,7 +74,7 @@ def day(moment: datetime | None, zone: str) -> str:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Bell:
+class BellShown:
     """The lesson that is on: the moment, when it ends and packs up (for the script), and that in words."""
 
     now: str
@@ -86,7 +86,9 @@ class Bell:
     fits: str
 
 
-def current_bell(challenge: Challenge | None = None, school_class: SchoolClass | None = None) -> Bell | None:
+def current_bell(
+    challenge: Challenge | None = None, school_class: SchoolClass | None = None
+) -> BellShown | None:
     """The lesson that is on, for every page of the desk; on a page of no class, that of any class."""
     now = moments.now()
     session = read_session()
@@ -104,7 +106,7 @@ def current_bell(challenge: Challenge | None = None, school_class: SchoolClass |
         teams = max(len(school_class.teams), 1)
         fits = still_fits(brief.kind, timing, teams, brief.marks, at.until_pack_up_s)
     ends = lesson.start + timedelta(seconds=lesson.length_s)
-    return Bell(
+    return BellShown(
         now=now.isoformat(),
         ends_at=ends.isoformat(),
         packs_at=(lesson.start + timedelta(seconds=lesson.room_s)).isoformat(),

@@ -9,7 +9,7 @@ from datetime import timedelta
 from thermion.core.kinds.briefing import Term
 from thermion.core.physics.units import unit_label
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.clock_set import Asked
+from thermion.records.running.clock_set import ClockQuestion
 from thermion.records.running.runs import Going
 
 STATES = {"draft": "draft", "waiting": "waits for check", "signed": "signed off", "issued": "issued"}
@@ -93,7 +93,7 @@ class ClockAsked:
     ways: tuple[tuple[str, str], ...]
 
 
-def clock_asked(found: Asked) -> ClockAsked:
+def clock_asked(found: ClockQuestion) -> ClockAsked:
     """For how long has the test been on?"""
     ways = [("went", on_for(found.went_s))]
     if found.stood_s is not None and on_for(found.stood_s) != on_for(found.went_s):

@@ -33,7 +33,7 @@ DESK, BOARD = (
 
 
 @dataclass(frozen=True, kw_only=True)
-class Dot:
+class AttemptDot:
     """An attempt: hollow when nothing moved, faint when it was hand-held."""
 
     x: float
@@ -48,7 +48,7 @@ class AttemptLine:
     y: float
     name: str
     colour: str
-    dots: tuple[Dot, ...]
+    dots: tuple[AttemptDot, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -88,7 +88,7 @@ def attempt_chart(
             x = spaced.left + value * scale
             path = marker_at(x, y + 6 * (k % 3 - 1), team.shape)
             dots.append(
-                Dot(
+                AttemptDot(
                     x=x,
                     path=path,
                     hollow=a.values.get(zero, 0.0) == 0,

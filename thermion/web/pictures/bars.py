@@ -27,7 +27,7 @@ LEAST_ROW, GAP = 34.0, 5.0
 
 
 @dataclass(frozen=True)
-class Shown:
+class BuildFigures:
     """One version as a row, with its figures."""
 
     subject: Subject
@@ -63,7 +63,7 @@ class Dot:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Row:
+class BarRow:
     y: float
     name: str
     colour: str
@@ -78,7 +78,7 @@ class Row:
 class BarChart:
     title: str
     label: str
-    rows: tuple[Row, ...]
+    rows: tuple[BarRow, ...]
     ticks: tuple[Tick, ...]
     foot: float
     legend: tuple[tuple[str, str, float], ...] = ()  # tone, words, where they stand
@@ -128,7 +128,7 @@ class _Axis:
 
 
 def bars(
-    shown: Sequence[Shown], picture: Picture, teams: Mapping[int, Team], brief: Brief
+    shown: Sequence[BuildFigures], picture: Picture, teams: Mapping[int, Team], brief: Brief
 ) -> BarChart | None:
     """Each metric as a bar; the control across all, or in each row where it differs."""
     metrics = [brief.kind.analysis.metric(key) for key in picture.metrics]
@@ -212,15 +212,17 @@ def _same(a: Figure, b: Figure) -> bool:
     return (a.value, a.at_least, a.at_most) == (b.value, b.at_least, b.at_most)
 
 
-def _row(s: Shown, teams: Mapping[int, Team], y: float, made: tuple[Bar, ...], note: str) -> Row:
+def _row(s: BuildFigures, teams: Mapping[int, Team], y: float, made: tuple[Bar, ...], note: str) -> BarRow:
     number = s.subject.version
     version = f" {number}" if number > 1 else ""
     team = teams[s.subject.team_id]
-    return Row(y=y, name=f"{team.name}{version}", colour=team.colour, bars=made, note=note, caption=s.caption)
+    return BarRow(
+        y=y, name=f"{team.name}{version}", colour=team.colour, bars=made, note=note, caption=s.caption
+    )
 
 
 def _bar(
-    s: Shown, metric: Metric, axis: _Axis, y: float, height: float, tone: str, brief: Brief
+    s: BuildFigures, metric: Metric, axis: _Axis, y: float, height: float, tone: str, brief: Brief
 ) -> Bar | None:
     figure = s.figures.get(metric.key, Figure())
     ends = _ends(figure, metric, brief)
@@ -246,7 +248,7 @@ def _bar(
 
 
 def _stack(
-    s: Shown,
+    s: BuildFigures,
     metrics: Sequence[Metric],
     tones: Sequence[str],
     axis: _Axis,
@@ -276,10 +278,10 @@ def _stack(
 
 
 def versions_chart(
-    shown: Sequence[Shown], metric: Metric, teams: Mapping[int, Team], brief: Brief
+    shown: Sequence[BuildFigures], metric: Metric, teams: Mapping[int, Team], brief: Brief
 ) -> BarChart | None:
     """One metric of all builds and of all versions of each: a row for a build, a mark a version."""
-    by: dict[int, list[Shown]] = {}
+    by: dict[int, list[BuildFigures]] = {}
     for s in shown:
         by.setdefault(s.subject.team_id, []).append(s)
     values = []
@@ -323,7 +325,7 @@ def versions_chart(
             trail.append(f"{x:.1f},{step:.1f}")
         path = "M" + "L".join(trail) if len(trail) > 1 else ""
         rows.append(
-            Row(
+            BarRow(
                 y=y,
                 name=teams[team_id].name,
                 colour=teams[team_id].colour,
@@ -353,7 +355,7 @@ def run_bars(session: Session, item: Run, brief: Brief) -> str:
     picture = next(p for p in brief.kind.views.pictures_for(brief.choices) if p.form in ("bars", "stack"))
     teams = {e.version.build.team_id: e.version.build.team for e in item.entries if e.version is not None}
     shown = [
-        Shown(t.subject, fitted.figures, brief.kind.build.caption(t.plan))
+        BuildFigures(t.subject, fitted.figures, brief.kind.build.caption(t.plan))
         for t, fitted in run_figures(session, item, brief)
     ]
     return bars_svg(bars(shown, picture, teams, brief))

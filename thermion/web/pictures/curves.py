@@ -26,7 +26,7 @@ Stretch = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Line:
+class CurveLine:
     """One build's readings [min, class's unit], by stretches without gaps, and its fit."""
 
     label: str
@@ -46,10 +46,10 @@ class Tick:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Drawn:
+class DrawnCurve:
     """A line in picture coordinates: path strings ready for the template."""
 
-    line: Line
+    line: CurveLine
     dots: str
     path: str
     traced: str
@@ -68,7 +68,7 @@ class Chart:
     y_label: str
     x_ticks: tuple[Tick, ...]
     y_ticks: tuple[Tick, ...]
-    drawn: tuple[Drawn, ...]
+    drawn: tuple[DrawnCurve, ...]
     level_y: float | None
     level_text: str
     divide_x: tuple[Tick, ...]
@@ -91,7 +91,7 @@ def nice_ticks(low: float, high: float, about: int) -> list[float]:
 
 
 def curves(
-    lines: Sequence[Line],
+    lines: Sequence[CurveLine],
     *,
     title: str,
     y_label: str,
@@ -144,7 +144,7 @@ def curves(
         end = ends.get(i, (0.0, 0.0))
         ahead = label_y.get(i, 0.0)
         drawn.append(
-            Drawn(
+            DrawnCurve(
                 line=line,
                 dots=dots,
                 path=path,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.building import Building, Factor, PartPlace
 from thermion.core.physics.materials import FORMS, MATERIALS, unit_beside
 from thermion.core.physics.units import Setting
 from thermion.core.plans import Part, Plan
@@ -40,7 +40,7 @@ def part_words(part: Part) -> str:
     return f"{amount} {name}{form}"
 
 
-def _place(place: Place, plan: Plan, before: Plan | None) -> Label:
+def _place(place: PartPlace, plan: Plan, before: Plan | None) -> Label:
     lines = _parts(plan, place.key)
     was = "" if before is None else "; ".join(_parts(before, place.key)) or NOTHING
     changed = was if before is not None and was != ("; ".join(lines) or NOTHING) else ""

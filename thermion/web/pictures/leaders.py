@@ -1,10 +1,5 @@
 """Where the views of a drawing and their labels stand [px]: no label lies on another or on the drawing,
-no leader line crosses another or a label.
-
-Labels stand in columns beside their view, so that a leader only runs over its own view. Those on the
-left lead to what is further left than those on the right; within a column their order is changed until
-no two leaders cross.
-"""
+no leader line crosses another or a label. Labels stand in columns beside their view, ordered so that no two cross."""
 
 from __future__ import annotations
 
@@ -46,7 +41,7 @@ class Label:
 
 
 @dataclass(frozen=True)
-class Row:
+class LabelRow:
     """A line of text: its tone and where it stands."""
 
     text: str
@@ -56,11 +51,11 @@ class Row:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Standing:
+class PlacedLabel:
     """A label where it stands: its rows, the box they fill (x, y, width, height), and its leader."""
 
     label: Label
-    rows: tuple[Row, ...]
+    rows: tuple[LabelRow, ...]
     box: tuple[float, float, float, float]
     leader: tuple[Point, Point]
     at_end: bool  # the rows end at x instead of beginning there
@@ -87,13 +82,13 @@ class StandingView:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Layout:
+class LabelLayout:
     width: float
     height: float
     scale: float
     views: tuple[StandingView, ...]
-    labels: tuple[Standing, ...]
-    notes: tuple[Row, ...]  # the words of numbered labels, below
+    labels: tuple[PlacedLabel, ...]
+    notes: tuple[LabelRow, ...]  # the words of numbered labels, below
 
 
 @lru_cache(maxsize=4096)
@@ -186,7 +181,7 @@ def _caption(room: Room) -> float:
     return room.text * 1.7 if room.text else 0.0
 
 
-def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> Layout:
+def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> LabelLayout:
     """The views in columns so that they are as large as the room allows; it grows downwards when the
     labels need more."""
     blocks = _blocks(views, labels if room.text else {}, room)
@@ -195,7 +190,7 @@ def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> L
     high = max(sum(b.high(scale) for b in c) + GAP * (len(c) - 1) for c in columns)
     x, edge = (room.width - wide) / 2, room.text * 0.4
     stand: list[StandingView] = []
-    placed: list[Standing] = []
+    placed: list[PlacedLabel] = []
     for column in columns:
         across = _column_wide(column, scale)
         y = edge + (high - sum(b.high(scale) for b in column) - GAP * (len(column) - 1)) / 2
@@ -208,7 +203,7 @@ def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> L
     if room.numbered:
         placed = [_numbered(standing, i + 1) for i, standing in enumerate(placed)]
     notes, more = _notes(placed, high + edge, room) if room.numbered else ((), 0.0)
-    return Layout(
+    return LabelLayout(
         width=room.width,
         height=high + 2 * edge + more,
         scale=scale,
@@ -218,7 +213,7 @@ def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> L
     )
 
 
-def _numbered(standing: Standing, number: int) -> Standing:
+def _numbered(standing: PlacedLabel, number: int) -> PlacedLabel:
     return replace(standing, rows=(replace(standing.rows[0], text=str(number)),))
 
 
@@ -297,7 +292,7 @@ def _scale(columns: Sequence[Sequence[_Block]], room: Room) -> float:
 
 def _stand(
     block: _Block, x: float, y: float, scale: float, room: Room
-) -> tuple[StandingView, list[Standing]]:
+) -> tuple[StandingView, list[PlacedLabel]]:
     high = block.high(scale) - _caption(room)
     beside = room.column + GAP
     left = x + (beside if block.left else 0.0)
@@ -315,7 +310,7 @@ def _stand(
 
 def _beside(
     words: list[_Words], edge: float, top: float, bottom: float, at_end: bool, room: Room
-) -> list[Standing]:
+) -> list[PlacedLabel]:
     """Labels of one side from the top down, each as near to what it leads to as may be, in an order in
     which no two leaders cross: by height with crossing ones exchanged, else fanned out."""
     side = edge + 3 if at_end else edge - 3
@@ -385,14 +380,15 @@ def _tops(order: Sequence[_Words], top: float, bottom: float) -> list[float]:
     return tops
 
 
-def _standing(words: _Words, edge: float, side: float, top: float, at_end: bool, room: Room) -> Standing:
+def _standing(words: _Words, edge: float, side: float, top: float, at_end: bool, room: Room) -> PlacedLabel:
     size = room.text
     rows = tuple(
-        Row(text, tone, edge, top + size * (0.95 + i * LEADING)) for i, (text, tone) in enumerate(words.rows)
+        LabelRow(text, tone, edge, top + size * (0.95 + i * LEADING))
+        for i, (text, tone) in enumerate(words.rows)
     )
     wide = max(text_width(text, size) for text, _ in words.rows)
     box = (edge - wide if at_end else edge, top, wide, words.height - size * 0.5)
-    return Standing(
+    return PlacedLabel(
         label=words.label, rows=rows, box=box, leader=((side, top + _HOOK * size), words.at), at_end=at_end
     )
 
@@ -406,18 +402,18 @@ def crosses(a: tuple[Point, Point], b: tuple[Point, Point]) -> bool:
     return turn(*a, b[0]) * turn(*a, b[1]) < 0 and turn(*b, a[0]) * turn(*b, a[1]) < 0
 
 
-def _notes(placed: Sequence[Standing], top: float, room: Room) -> tuple[tuple[Row, ...], float]:
+def _notes(placed: Sequence[PlacedLabel], top: float, room: Room) -> tuple[tuple[LabelRow, ...], float]:
     """The words of the labels below the drawing, by their numbers."""
-    rows: list[Row] = []
+    rows: list[LabelRow] = []
     y = top + room.text * 1.6
     indent = room.text * 1.9
     for standing in placed:
         label = standing.label
-        rows.append(Row(standing.rows[0].text, "heading", 0.0, y))
+        rows.append(LabelRow(standing.rows[0].text, "heading", 0.0, y))
         said = f"{label.heading}: {', '.join(label.lines)}{f', {label.was}' if label.was else ''}"
         tone = "was" if label.was else "empty" if label.empty else "line"
         for text in wrap(said, room.width - indent, room.text):
-            rows.append(Row(text, tone, indent, y))
+            rows.append(LabelRow(text, tone, indent, y))
             y += room.text * LEADING
         y += room.text * 0.25
     return tuple(rows), y - top

@@ -15,7 +15,7 @@ TALL, LOW, MANY = 46, 29, 5  # height of a lesson; lower when there are many
 
 
 @dataclass(frozen=True, kw_only=True)
-class Bar:
+class StepBar:
     """A stretch of a step on the strip (px); `mine` when it belongs to the challenge shown."""
 
     phase: str
@@ -34,7 +34,7 @@ class Bar:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Row:
+class LessonBar:
     """A lesson: its name, its bar (px), where packing up begins, what is free in it [min]."""
 
     name: str
@@ -43,12 +43,12 @@ class Row:
     wide: float
     pack_x: float
     free: float
-    bars: tuple[Bar, ...]
+    bars: tuple[StepBar, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
 class Strip:
-    rows: tuple[Row, ...]
+    rows: tuple[LessonBar, ...]
     height: int
     row: int
     px_per_min: float
@@ -69,7 +69,7 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
     rows = []
     tall = TALL if len(plan.lessons) <= MANY else LOW
     for i, lesson in enumerate(plan.lessons):
-        bars: list[Bar] = []
+        bars: list[StepBar] = []
         seen = set[str]()
         here = [b for b in plan.timeline.blocks if b.lesson == i]
         for block in here:
@@ -79,7 +79,7 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
             seen.add(owner)
             lane, of_lanes = lanes[owner]
             bars.append(
-                Bar(
+                StepBar(
                     phase=phase,
                     label=labels[block.step],
                     words=_fitting(
@@ -100,7 +100,7 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
         end = lesson.start + timedelta(seconds=lesson.length_s)
         used = max((b.start_s + b.length_s for b in here), default=0.0)
         rows.append(
-            Row(
+            LessonBar(
                 name=f"{i + 1}  {_day(plan, i, zone)}",
                 hours=f"{clock_time(lesson.start, zone)}–{clock_time(end, zone)}",
                 x=LEFT,

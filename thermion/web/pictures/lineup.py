@@ -26,7 +26,7 @@ class Track:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Laid:
+class CurvesLaid:
     """The picture: scales, what was read, the file's curves as if its first reading were at 0."""
 
     x_ticks: tuple[Tick, ...]
@@ -47,7 +47,7 @@ def laid_along(
     end_s: float,
     begin_s: float,
     setting: Setting,
-) -> Laid:
+) -> CurvesLaid:
     """Curves of `channels` (index, times [s], °C) over what rows of the run have read in a phase.
 
     The window holds the test and the file wherever it can be slid to.
@@ -75,7 +75,7 @@ def laid_along(
         return f"M{points}" if points else ""
 
     minutes = [t for t in nice_ticks(low_s / 60, high_s / 60, 9) if low_s <= t * 60 <= high_s]
-    return Laid(
+    return CurvesLaid(
         x_ticks=tuple(Tick(x(t * 60), f"{t:g}") for t in minutes),
         y_ticks=tuple(Tick(y(convert(t, setting.temp_unit, "degC")), f"{t:g}") for t in y_ticks),
         zero=x(0.0),

@@ -20,7 +20,7 @@ from thermion.web.pictures.curves import (
     MOST_POINTS,
     WIDE,
     Chart,
-    Line,
+    CurveLine,
     Stretch,
     curves,
     split_at_gaps,
@@ -60,7 +60,7 @@ def _line(
     brief: Brief,
     fits: Mapping[str, tuple[Sequence[float], Sequence[float]]],
     faint: bool = False,
-) -> Line:
+) -> CurveLine:
     offsets, setting = _offsets(brief), brief.setting
     interval = brief.interval_s()
     stretches: list[Stretch] = []
@@ -76,7 +76,7 @@ def _line(
             times, values = fits[phase]
             fit += zip([(t + shift) / 60 for t in times], setting.series(values, read.unit), strict=True)
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
-    return Line(
+    return CurveLine(
         label=label,
         name=name,
         colour=colour,
@@ -88,7 +88,7 @@ def _line(
     )
 
 
-def _chart(lines: Sequence[Line], brief: Brief, title: str, height: float) -> Chart:
+def _chart(lines: Sequence[CurveLine], brief: Brief, title: str, height: float) -> Chart:
     offsets, setting = _offsets(brief), brief.setting
     read = brief.read_at(air=False)
     level = brief.values.get(brief.kind.views.level)
@@ -183,7 +183,7 @@ def _attempt_points(t: Tried, read: Reads, metric: Metric, brief: Brief) -> list
     return sorted(out, key=lambda p: p[1])
 
 
-def _points_line(t: Tried, points: Sequence[tuple[float, float]], team: Team) -> Line:
+def _points_line(t: Tried, points: Sequence[tuple[float, float]], team: Team) -> CurveLine:
     best: dict[float, float] = {}
     for x, y in points:
         best[x] = max(best.get(x, 0.0), y)
@@ -191,7 +191,7 @@ def _points_line(t: Tried, points: Sequence[tuple[float, float]], team: Team) ->
     label = f"{team.letter}{version}" if version > 1 else team.letter
     stretches = tuple((p,) for p in points)
     name = f"{team.name}, version {version}"
-    return Line(
+    return CurveLine(
         label=label,
         name=name,
         colour=team.colour,

@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.heat_through.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.heat_through.body import BUILD
 from thermion.core.kinds.heat_through.brief import BRIEF
+from thermion.core.kinds.heat_through.how_tested import TEST
 from thermion.core.kinds.heat_through.rehearsal import REHEARSAL
-from thermion.core.kinds.heat_through.test import TEST
 
 KIND = Kind(
     key="heat_through",

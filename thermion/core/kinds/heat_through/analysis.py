@@ -7,7 +7,7 @@ from dataclasses import replace
 from math import log, pi, sqrt
 
 from thermion.core.kinds.analysis import Analysis, Metric, Varies
-from thermion.core.kinds.probes import Probe
+from thermion.core.kinds.probes import Thermometer
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.trials import Attempt, Fitted, Trace, Trial, each_attempt
 from thermion.core.kinds.views import Picture, Views
@@ -32,9 +32,9 @@ def fit(trials: Sequence[Trial]) -> list[Fitted]:
     return [Fitted(_figures(trial), {}) for trial in trials]
 
 
-def _probe(trial: Trial) -> Probe:
+def _probe(trial: Trial) -> Thermometer:
     """The one probe of all races; its offset was taken out in one glass, or is half a kelvin."""
-    return Probe.of(trial, RESOLUTION_K)
+    return Thermometer.of(trial, RESOLUTION_K)
 
 
 def _crossed(trace: Trace, trial: Trial) -> Figure:

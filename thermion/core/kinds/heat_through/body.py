@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Place
+from thermion.core.kinds.building import Building, Drawing, Factor, PartPlace
 from thermion.core.kinds.heat_through.drawing import draw_stack
 from thermion.core.physics.materials import FORMS, MATERIALS, blend_conductivity
 from thermion.core.plans import Plan
@@ -73,7 +73,7 @@ def caption(plan: Plan) -> str:
 
 
 BUILD = Building(
-    places=(Place("sample", "Sample", "stands between pad and probe"),),
+    places=(PartPlace("sample", "Sample", "stands between pad and probe"),),
     factors=(
         Factor(key="clamp_m", label="Clamp opening", unit="millimeter", default=10, low=1, high=30, step=1),
     ),

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from thermion.core.kinds.heat_through.analysis import RESOLUTION_K
 from thermion.core.kinds.heat_through.body import race_constant
 from thermion.core.kinds.heat_through.brief import BRIEF
-from thermion.core.kinds.heat_through.test import TEST
+from thermion.core.kinds.heat_through.how_tested import TEST
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray

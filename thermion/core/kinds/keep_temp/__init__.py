@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.keep_temp.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.keep_temp.body import BUILD
 from thermion.core.kinds.keep_temp.brief import BRIEF
+from thermion.core.kinds.keep_temp.how_tested import TEST
 from thermion.core.kinds.keep_temp.rehearsal import REHEARSAL
-from thermion.core.kinds.keep_temp.test import TEST
 
 KIND = Kind(
     key="keep_temp",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import pi
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Place
+from thermion.core.kinds.building import Building, Drawing, Factor, PartPlace
 from thermion.core.kinds.keep_temp.drawing import draw_jar
 from thermion.core.kinds.layers import packed_resistance
 from thermion.core.physics.materials import MATERIALS
@@ -81,15 +81,17 @@ def draw(plan: Plan, conditions: Mapping[str, float]) -> Drawing:
 
 BUILD = Building(
     places=(
-        Place(
+        PartPlace(
             "wall",
             "Jacket",
             "slows heat through the sides",
             ("newspaper", "bubble_wrap", "felt", "cotton_wool", "foil", "wool"),
         ),
-        Place("floor", "Under the jar", "slows heat from below", ("foam", "newspaper", "felt", "cardboard")),
-        Place("lid", "Lid", "slows heat from above", ("foam", "bubble_wrap", "felt", "cling_film")),
-        Place("seal", "Seal", "stops draughts", ("tape",)),
+        PartPlace(
+            "floor", "Under the jar", "slows heat from below", ("foam", "newspaper", "felt", "cardboard")
+        ),
+        PartPlace("lid", "Lid", "slows heat from above", ("foam", "bubble_wrap", "felt", "cling_film")),
+        PartPlace("seal", "Seal", "stops draughts", ("tape",)),
     ),
     factors=(
         Factor(

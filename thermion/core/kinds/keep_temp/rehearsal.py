@@ -14,7 +14,7 @@ from thermion.core.kinds.keep_temp.analysis import (
 )
 from thermion.core.kinds.keep_temp.body import jar_ua
 from thermion.core.kinds.keep_temp.brief import BRIEF
-from thermion.core.kinds.keep_temp.test import TEST
+from thermion.core.kinds.keep_temp.how_tested import TEST
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray

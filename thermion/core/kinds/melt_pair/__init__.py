@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.melt_pair.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.melt_pair.body import BUILD
 from thermion.core.kinds.melt_pair.brief import BRIEF
+from thermion.core.kinds.melt_pair.how_tested import TEST
 from thermion.core.kinds.melt_pair.rehearsal import REHEARSAL
-from thermion.core.kinds.melt_pair.test import TEST
 
 KIND = Kind(
     key="melt_pair",

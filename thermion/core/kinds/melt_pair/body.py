@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.kinds.building import Building, Drawing, Factor, Place
+from thermion.core.kinds.building import Building, Drawing, Factor, PartPlace
 from thermion.core.kinds.layers import packed_resistance
 from thermion.core.kinds.melt_pair.drawing import draw_melt
 from thermion.core.physics.materials import MATERIALS
@@ -113,18 +113,20 @@ def stocks(choices: Mapping[str, str]) -> dict[str, str]:
 
 BUILD = Building(
     places=(
-        Place("fast_base", "Fast: under the sample", "gathers heat", ("black_paper", "foil", "copy_paper")),
-        Place(
+        PartPlace(
+            "fast_base", "Fast: under the sample", "gathers heat", ("black_paper", "foil", "copy_paper")
+        ),
+        PartPlace(
             "fast_cover", "Fast: cover", "lets light in, keeps warm air in", ("cling_film", "acetate", "foil")
         ),
-        Place("fast_mirror", "Fast: sides", "throw light on the sample", ("foil", "copy_paper")),
-        Place(
+        PartPlace("fast_mirror", "Fast: sides", "throw light on the sample", ("foil", "copy_paper")),
+        PartPlace(
             "slow_wrap",
             "Slow: wrap",
             "slows heat from the air",
             ("felt", "newspaper", "cotton_wool", "black_paper"),
         ),
-        Place("slow_shade", "Slow: shade", "keeps the light off", ("foil", "copy_paper", "cardboard")),
+        PartPlace("slow_shade", "Slow: shade", "keeps the light off", ("foil", "copy_paper", "cardboard")),
     ),
     factors=(
         Factor(

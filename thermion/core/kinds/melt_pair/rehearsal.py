@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.melt_pair.body import melt_model
 from thermion.core.kinds.melt_pair.brief import BRIEF
-from thermion.core.kinds.melt_pair.test import TEST
+from thermion.core.kinds.melt_pair.how_tested import TEST
 from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray

@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.rain_catch.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.rain_catch.body import BUILD
 from thermion.core.kinds.rain_catch.brief import BRIEF
+from thermion.core.kinds.rain_catch.how_tested import TEST
 from thermion.core.kinds.rain_catch.rehearsal import REHEARSAL
-from thermion.core.kinds.rain_catch.test import TEST
 
 KIND = Kind(
     key="rain_catch",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import exp
 
-from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.building import Building, Factor, PartPlace
 from thermion.core.kinds.rain_catch.drawing import draw_rain
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
@@ -92,11 +92,13 @@ def rain_hints(plan: Plan) -> list[str]:
 
 BUILD = Building(
     places=(
-        Place("funnel", "Funnel", "leads drops into the store", ("wax_paper", "plastic_bag", "foil", "card")),
-        Place("apron", "Apron", "gathers from beside the mouth", ("cling_film", "foil", "plastic_bag")),
-        Place("store", "Store", "keeps the water", ("bottle_plastic", "plastic_bag", "card")),
-        Place("lining", "Lining", "keeps the store from soaking", ("cling_film", "plastic_bag")),
-        Place("seal", "Seal", "closes the joints", ("clear_tape", "clay")),
+        PartPlace(
+            "funnel", "Funnel", "leads drops into the store", ("wax_paper", "plastic_bag", "foil", "card")
+        ),
+        PartPlace("apron", "Apron", "gathers from beside the mouth", ("cling_film", "foil", "plastic_bag")),
+        PartPlace("store", "Store", "keeps the water", ("bottle_plastic", "plastic_bag", "card")),
+        PartPlace("lining", "Lining", "keeps the store from soaking", ("cling_film", "plastic_bag")),
+        PartPlace("seal", "Seal", "closes the joints", ("clear_tape", "clay")),
     ),
     factors=(
         Factor(key="mouth_m", label="Mouth, across", unit="centimeter", default=12, low=4, high=30, step=1),

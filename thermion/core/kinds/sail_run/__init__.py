@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.sail_run.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.sail_run.body import BUILD
 from thermion.core.kinds.sail_run.brief import BRIEF
+from thermion.core.kinds.sail_run.how_tested import TEST
 from thermion.core.kinds.sail_run.rehearsal import REHEARSAL
-from thermion.core.kinds.sail_run.test import TEST
 
 KIND = Kind(
     key="sail_run",

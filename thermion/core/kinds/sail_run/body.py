@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import cos, radians
 
-from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.building import Building, Factor, PartPlace
 from thermion.core.kinds.sail_run.drawing import draw_sail
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
@@ -86,14 +86,14 @@ def sail_hints(plan: Plan) -> list[str]:
 
 BUILD = Building(
     places=(
-        Place(
+        PartPlace(
             "sail",
             "Sail",
             "takes the push of the wind",
             ("copy_paper", "card", "plastic_bag", "cotton", "nylon", "foam_plate"),
         ),
-        Place("mast", "Mast", "keeps the sail up", ("craft_stick", "balsa")),
-        Place("stay", "Stays", "keep the mast from leaning", ("tape",)),
+        PartPlace("mast", "Mast", "keeps the sail up", ("craft_stick", "balsa")),
+        PartPlace("stay", "Stays", "keep the mast from leaning", ("tape",)),
     ),
     factors=(
         Factor(key="width_m", label="Sail width", unit="centimeter", default=18, low=4, high=40, step=1),

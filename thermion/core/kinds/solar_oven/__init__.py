@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.solar_oven.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.solar_oven.body import BUILD
 from thermion.core.kinds.solar_oven.brief import BRIEF
+from thermion.core.kinds.solar_oven.how_tested import TEST
 from thermion.core.kinds.solar_oven.rehearsal import REHEARSAL
-from thermion.core.kinds.solar_oven.test import TEST
 
 KIND = Kind(
     key="solar_oven",

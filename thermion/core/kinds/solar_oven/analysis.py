@@ -7,7 +7,7 @@ from math import exp, log, sqrt
 
 from thermion.core.kinds.analysis import Analysis, Figures, Metric, Varies
 from thermion.core.kinds.cooling import Cooled, cooled, fit_traces
-from thermion.core.kinds.probes import Probe, air_of, crossing, hottest
+from thermion.core.kinds.probes import Thermometer, air_of, crossing, hottest
 from thermion.core.kinds.schools import IMPACT, UNITS, passed, passing
 from thermion.core.kinds.solar_oven.body import box_heat
 from thermion.core.kinds.trials import Fitted, Trace, Trial
@@ -49,7 +49,7 @@ def _fitted(trial: Trial, warm: Approach, cool: Cooled) -> Fitted:
 
 
 def _heating_figures(trial: Trial, trace: Trace, warm: Approach) -> dict[str, Figure]:
-    probe = Probe.of(trial, RESOLUTION_K)
+    probe = Thermometer.of(trial, RESOLUTION_K)
     level = trial.conditions.get("level_c", 50.0)
     top, gain = hottest(trial, "heating", probe)
     figures = {
@@ -63,7 +63,7 @@ def _heating_figures(trial: Trial, trace: Trace, warm: Approach) -> dict[str, Fi
     return figures | _efficiencies(trial, trace, gain)
 
 
-def _first_climb(trace: Trace, probe: Probe) -> Figure:
+def _first_climb(trace: Trace, probe: Thermometer) -> Figure:
     """Slope of the first three readings [K/min], uncertain by each reading."""
     slope = initial_rate(trace.time_s, trace.value)
     if slope.value is None:
@@ -74,7 +74,7 @@ def _first_climb(trace: Trace, probe: Probe) -> Figure:
     )
 
 
-def _limit(trial: Trial, trace: Trace, warm: Approach, probe: Probe) -> dict[str, Figure]:
+def _limit(trial: Trial, trace: Trace, warm: Approach, probe: Thermometer) -> dict[str, Figure]:
     """Where it would level off [°C], and that over the light (F₁) [K·m²/W]."""
     if not warm.reliable or warm.asymptote is None:
         return dict.fromkeys(("limit", "merit"), Figure(reason=warm.reason))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import sqrt
 
-from thermion.core.kinds.building import Advice, Aim, Building, Factor, Place
+from thermion.core.kinds.building import Aim, Building, Factor, PartPlace, SetAngle
 from thermion.core.kinds.layers import packed_resistance
 from thermion.core.kinds.solar_oven.drawing import draw_oven
 from thermion.core.physics.materials import MATERIALS, like_of
@@ -120,23 +120,25 @@ def aim_oven(rig: Mapping[str, float], elevation_deg: float) -> Aim:
     """Tilt of a window and angle of the usual reflector for a sun of this elevation [degrees]."""
     usual = BUILD.usual()
     best = best_reflector(rig["aperture_m2"] ** 0.5, usual.factors["reflector_m"], elevation_deg)
-    mirror = Advice("Reflector", None, best.reason or "")
+    mirror = SetAngle("Reflector", None, best.reason or "")
     if best.angle_deg is not None:
-        mirror = Advice("Open the reflector", best.angle_deg, f"{best.gain:.1f}× the light")
+        mirror = SetAngle("Open the reflector", best.angle_deg, f"{best.gain:.1f}× the light")
         usual = Plan((), {**usual.factors, "reflector_deg": best.angle_deg})
     outdoors = {k: v for k, v in rig.items() if k != "lamp_m"} | {"sun_deg": elevation_deg}
-    tilt = Advice("Tilt a window by", window_tilt(elevation_deg), "from level")
+    tilt = SetAngle("Tilt a window by", window_tilt(elevation_deg), "from level")
     return Aim((tilt, mirror), draw_oven(usual, outdoors))
 
 
 BUILD = Building(
     places=(
-        Place("window", "Window", "lets light in, keeps air in", ("cling_film", "acetate", "bubble_wrap")),
-        Place("absorber", "Dark lining", "turns light into heat", ("black_paper", "foil", "newspaper")),
-        Place("wall", "Walls", "keep heat in", ("newspaper", "straw", "felt", "bubble_wrap")),
-        Place("floor", "Floor", "keeps heat in", ("newspaper", "straw", "felt", "cardboard")),
-        Place("reflector", "Reflector", "throws more light in", ("foil", "black_paper")),
-        Place("seal", "Seal", "closes the joints", ("tape",)),
+        PartPlace(
+            "window", "Window", "lets light in, keeps air in", ("cling_film", "acetate", "bubble_wrap")
+        ),
+        PartPlace("absorber", "Dark lining", "turns light into heat", ("black_paper", "foil", "newspaper")),
+        PartPlace("wall", "Walls", "keep heat in", ("newspaper", "straw", "felt", "bubble_wrap")),
+        PartPlace("floor", "Floor", "keeps heat in", ("newspaper", "straw", "felt", "cardboard")),
+        PartPlace("reflector", "Reflector", "throws more light in", ("foil", "black_paper")),
+        PartPlace("seal", "Seal", "closes the joints", ("tape",)),
     ),
     factors=(
         Factor(key="height_m", label="Inner height", unit="centimeter", default=12, low=6, high=30, step=1),

@@ -8,7 +8,7 @@ from thermion.core.kinds.rehearsal import Marks, Rehearsal
 from thermion.core.kinds.solar_oven.analysis import RESOLUTION_K
 from thermion.core.kinds.solar_oven.body import oven_model
 from thermion.core.kinds.solar_oven.brief import BRIEF
-from thermion.core.kinds.solar_oven.test import TEST
+from thermion.core.kinds.solar_oven.how_tested import TEST
 from thermion.core.kinds.trials import Trace, Trial
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np

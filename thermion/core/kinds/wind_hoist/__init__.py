@@ -6,8 +6,8 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.wind_hoist.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.wind_hoist.body import BUILD
 from thermion.core.kinds.wind_hoist.brief import BRIEF
+from thermion.core.kinds.wind_hoist.how_tested import TEST
 from thermion.core.kinds.wind_hoist.rehearsal import REHEARSAL
-from thermion.core.kinds.wind_hoist.test import TEST
 
 KIND = Kind(
     key="wind_hoist",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from thermion.core.kinds.building import Building, Factor, Place
+from thermion.core.kinds.building import Building, Factor, PartPlace
 from thermion.core.kinds.wind_hoist.drawing import draw_rotor
 from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.plans import Plan
@@ -106,15 +106,15 @@ def rotor_hints(plan: Plan) -> list[str]:
 
 BUILD = Building(
     places=(
-        Place(
+        PartPlace(
             "blade",
             "Blades",
             "turn the wind aside",
             ("card", "copy_paper", "bottle_plastic", "balsa", "foam_plate"),
         ),
-        Place("spar", "Stiffening", "keeps blades from bending", ("craft_stick", "balsa")),
-        Place("hub", "Hub", "holds the blades at their angle", ("cork", "clay", "cardboard")),
-        Place("fix", "Fixing", "makes the shaft turn with the hub", ("tape", "clay")),
+        PartPlace("spar", "Stiffening", "keeps blades from bending", ("craft_stick", "balsa")),
+        PartPlace("hub", "Hub", "holds the blades at their angle", ("cork", "clay", "cardboard")),
+        PartPlace("fix", "Fixing", "makes the shaft turn with the hub", ("tape", "clay")),
     ),
     factors=(
         Factor(key="blades", label="Blades", unit="dimensionless", default=4, low=2, high=12, step=1),

@@ -44,7 +44,7 @@ def _nothing_more(_: Challenge, __: Brief) -> Shown:
 
 
 @dataclass(frozen=True)
-class Part:
+class BriefPart:
     """One form of the brief."""
 
     fields: Callable[[Challenge, Brief], Fields]
@@ -300,10 +300,10 @@ def _safety_more(challenge: Challenge, brief: Brief) -> Shown:
 
 
 PARTS = {
-    "task": Part(_task_fields, _save_task, _task_more),
-    "rig": Part(_rig_fields, _save_rig, _rig_more),
-    "marks": Part(_marks_fields, _save_marks, _marks_more),
-    "materials": Part(_materials_fields, _save_materials, _materials_more),
-    "score": Part(rule.fields, rule.save, rule.more),
-    "safety": Part(_safety_fields, _save_safety, _safety_more),
+    "task": BriefPart(_task_fields, _save_task, _task_more),
+    "rig": BriefPart(_rig_fields, _save_rig, _rig_more),
+    "marks": BriefPart(_marks_fields, _save_marks, _marks_more),
+    "materials": BriefPart(_materials_fields, _save_materials, _materials_more),
+    "score": BriefPart(rule.fields, rule.save, rule.more),
+    "safety": BriefPart(_safety_fields, _save_safety, _safety_more),
 }

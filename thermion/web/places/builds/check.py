@@ -20,7 +20,7 @@ from thermion.web.sessions import read_session
 
 
 @dataclass(frozen=True, kw_only=True)
-class Line:
+class CheckLine:
     """A part of the plan on the list: its place where that begins, words, limit, points, what is wrong."""
 
     place: str
@@ -88,7 +88,7 @@ def in_order(item: Version, brief: Brief) -> bool:
     return not builds.problems(item, brief) and not brief.kind.build.hints(builds.plan_of(item))
 
 
-def _lines(item: Version, brief: Brief) -> list[Line]:
+def _lines(item: Version, brief: Brief) -> list[CheckLine]:
     """The whole list, place by place; a place without anything is on it too."""
     plan, setting = builds.plan_of(item), brief.setting
     offers = {o.material: o for o in brief.offers}
@@ -107,7 +107,7 @@ def _lines(item: Version, brief: Brief) -> list[Line]:
             said = words.with_reused(part_words(part), part.reused)
             swatch = MATERIALS[part.material].swatch
             out.append(
-                Line(
+                CheckLine(
                     place="" if n else place.label,
                     swatch=swatch,
                     part=said,
@@ -117,7 +117,7 @@ def _lines(item: Version, brief: Brief) -> list[Line]:
                 )
             )
         if not mine:
-            out.append(Line(place=place.label, swatch="", part=words.NOTHING, limit="", points=""))
+            out.append(CheckLine(place=place.label, swatch="", part=words.NOTHING, limit="", points=""))
     return out
 
 

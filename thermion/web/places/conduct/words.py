@@ -34,7 +34,7 @@ BELL = {
 
 
 @dataclass(frozen=True, kw_only=True)
-class Line:
+class AgendaLine:
     """An act of the agenda: its words, what was planned and what it took."""
 
     item: Item
@@ -46,14 +46,14 @@ class Line:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Group:
+class StepGroup:
     """A step of a challenge with its acts, and others that can be put in."""
 
     challenge: str
     title: str
     step: str
     phase: str
-    lines: tuple[Line, ...]
+    lines: tuple[AgendaLine, ...]
     also: tuple[Act, ...]
     is_on: bool
 
@@ -79,15 +79,15 @@ def took(held: Held) -> str:
     return minutes_words(held.took_s) if held.state else ""
 
 
-def groups(lesson: LessonNow, titles: Mapping[str, str]) -> list[Group]:
+def groups(lesson: LessonNow, titles: Mapping[str, str]) -> list[StepGroup]:
     """The agenda step by step."""
-    out: list[Group] = []
+    out: list[StepGroup] = []
     rows: dict[tuple[str, str], list[Held]] = {}
     for held in lesson.held:
         rows.setdefault((held.item.challenge, held.item.phase), []).append(held)
     for (challenge, phase), mine in rows.items():
         lines = tuple(
-            Line(
+            AgendaLine(
                 item=h.item,
                 name=act_name(phase, h.item.act),
                 state=h.state,
@@ -101,7 +101,7 @@ def groups(lesson: LessonNow, titles: Mapping[str, str]) -> list[Group]:
         also = tuple(a for a in acts_of(phase) if a.key not in there and challenge)
         on = any(line.state == "on" for line in lines)
         out.append(
-            Group(
+            StepGroup(
                 challenge=challenge,
                 title=titles.get(challenge, ""),
                 step=step_name(phase),

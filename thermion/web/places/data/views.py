@@ -72,7 +72,7 @@ def bring_back(deleted_id: int) -> ResponseReturnValue:
     return redirect(url_for("home.index"), 303)
 
 
-def _deleted(kept: deleting.Kept) -> DeletedShown:
+def _deleted(kept: deleting.Removed) -> DeletedShown:
     at = kept.at.astimezone()
     until = kept.until.astimezone()
     return DeletedShown(
@@ -84,7 +84,7 @@ def _deleted(kept: deleting.Kept) -> DeletedShown:
     )
 
 
-def _shown(c: copies.Checked) -> CopyShown:
+def _shown(c: copies.CopyChecked) -> CopyShown:
     made = f"{c.made_at:%a} {c.made_at.day} {c.made_at:%b}, {c.made_at:%H:%M}"
     return CopyShown(
         name=c.path.name,

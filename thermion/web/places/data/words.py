@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.records.keeping.copies import Checked
+from thermion.records.keeping.copies import CopyChecked
 from thermion.web.components.words import count
 
 WHAT = {
@@ -28,7 +28,7 @@ def size(number: int) -> str:
     return f"{number / 1_000_000:.1f} MB"
 
 
-def holds(copy: Checked) -> str:
+def holds(copy: CopyChecked) -> str:
     """“3 challenges, 7 runs, 420 readings and attempts”."""
     counts = copy.counts
     noted = counts.get("readings", 0) + counts.get("attempts", 0)
@@ -41,12 +41,12 @@ def holds(copy: Checked) -> str:
     )
 
 
-def when_made(copy: Checked) -> str:
+def when_made(copy: CopyChecked) -> str:
     """Why a copy was made, by its name."""
     return next((said for start, said in KINDS.items() if copy.path.name.startswith(start)), "found here")
 
 
-def put_back(copy: Checked) -> str:
+def put_back(copy: CopyChecked) -> str:
     return f"Put back {copy.path.name}? What is there now is kept as a copy."
 
 

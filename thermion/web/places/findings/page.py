@@ -17,7 +17,7 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
 from thermion.records.tables import Challenge, Team
 from thermion.web.pictures.attempt_rows import attempt_chart
-from thermion.web.pictures.bars import Shown, bars, bars_svg, versions_chart
+from thermion.web.pictures.bars import BuildFigures, bars, bars_svg, versions_chart
 from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
 from thermion.web.pictures.standing_bars import standing_chart
@@ -148,7 +148,7 @@ READ_OFF = ("curves", "attempts")  # pictures of what was read, not of what was 
 
 
 @dataclass(frozen=True, kw_only=True)
-class Drawn:
+class FindingsPicture:
     """A picture of the findings: which, of which metric, as SVG, and what its looks mean."""
 
     key: str
@@ -166,7 +166,7 @@ def picture_of(
     brief: Brief,
     asked: Asked,
     captions: Mapping[Subject, str],
-) -> Drawn:
+) -> FindingsPicture:
     """The picture asked for, or the family's first."""
     told = any(p.first is not None for p in found.places) and not asked.only
     if found.places and (asked.picture == "places" or (told and not asked.picture)):
@@ -175,9 +175,9 @@ def picture_of(
         if laid is not None:
             chart = render_template("pictures/standing.svg", chart=laid)
             legend = words.LEGENDS["places" if laid.known else "as read"]
-            return Drawn(key="places", name="How sure", chart=chart, legend=legend)
+            return FindingsPicture(key="places", name="How sure", chart=chart, legend=legend)
     shown = [
-        Shown(v.subject, v.figures, captions[v.subject])
+        BuildFigures(v.subject, v.figures, captions[v.subject])
         for v in found.versions
         if asked.shows(teams[v.subject.team_id])
     ]
@@ -185,7 +185,7 @@ def picture_of(
         compared = brief.kind.analysis.compared_for(brief.choices)
         metric = next((m for m in compared if m.key == asked.metric), compared[0])
         chart = bars_svg(versions_chart(shown, metric, teams, brief))
-        return Drawn(
+        return FindingsPicture(
             key="versions",
             name="Versions",
             chart=chart,
@@ -201,10 +201,12 @@ def picture_of(
         newest = [s for s in shown if asked.only or s.subject in latest]
         chart = bars_svg(bars(newest, picture, teams, brief))
         legend = words.legend(picture, brief)
-        return Drawn(key=picture.key, name=picture.label, chart=chart, legend=legend)
+        return FindingsPicture(key=picture.key, name=picture.label, chart=chart, legend=legend)
     else:
         chart = _chart(picture, tried, found, teams, brief, every=bool(asked.only))
-    return Drawn(key=picture.key, name=picture.label, chart=chart, legend=words.LEGENDS[picture.form])
+    return FindingsPicture(
+        key=picture.key, name=picture.label, chart=chart, legend=words.LEGENDS[picture.form]
+    )
 
 
 def _chart(

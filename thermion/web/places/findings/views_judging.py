@@ -22,7 +22,7 @@ bp = Blueprint("judging", __name__, url_prefix="/challenges/<int:challenge_id>/j
 
 
 @dataclass(frozen=True)
-class Cell:
+class JudgedCell:
     """One criterion of one version: what this judge said, marks to choose from, what all say together."""
 
     criterion: Criterion
@@ -32,10 +32,10 @@ class Cell:
 
 
 @dataclass(frozen=True)
-class Line:
+class JudgedLine:
     team: Team
     version: Version
-    cells: tuple[Cell, ...]
+    cells: tuple[JudgedCell, ...]
 
 
 @bp.get("")
@@ -69,7 +69,7 @@ def _shown(challenge_id: int, by: int, problem: Refused | None = None) -> Respon
     criteria, session = criteria_of(brief), read_session()
     said = said_of(session, challenge_id, brief)
     lines = [
-        Line(v.build.team, v, tuple(_cell(c, said.of(v.id, c.key), by, brief) for c in criteria))
+        JudgedLine(v.build.team, v, tuple(_cell(c, said.of(v.id, c.key), by, brief) for c in criteria))
         for v in newest_versions(session, challenge_id)
     ]
     used = max((j for seen in said.values.values() for j in seen), default=1)
@@ -86,7 +86,7 @@ def _shown(challenge_id: int, by: int, problem: Refused | None = None) -> Respon
     return page("findings/judge.html", values, refused=bool(problem))
 
 
-def _cell(made: Criterion, said: Mapping[int, float], by: int, brief: Brief) -> Cell:
+def _cell(made: Criterion, said: Mapping[int, float], by: int, brief: Brief) -> JudgedCell:
     marks = tuple(str(n) for n in range(int(made.most) + 1)) if made.judged else ()
     mine = brief.setting.typed(said.get(by), made.unit)
-    return Cell(made, mine, marks, agreed(made, list(said.values()), brief))
+    return JudgedCell(made, mine, marks, agreed(made, list(said.values()), brief))

@@ -19,7 +19,7 @@ from thermion.core.reasons import Why
 from thermion.core.subjects import Subject
 from thermion.core.values import Figure
 from thermion.records.judging.conclusions import LONGEST
-from thermion.records.judging.criteria import Said
+from thermion.records.judging.criteria import JudgesMarks
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Challenge, Run, Team
@@ -392,7 +392,7 @@ def agreed(made: Criterion, values: Sequence[float], brief: Brief) -> str:
     return f"{len(values)} judges: {mean}"
 
 
-def judging(criteria: Sequence[Criterion], said: Said, version_ids: Sequence[int]) -> str:
+def judging(criteria: Sequence[Criterion], said: JudgesMarks, version_ids: Sequence[int]) -> str:
     """The key to judging, with how much of it is done; nothing where nothing is judged."""
     if not criteria:
         return ""

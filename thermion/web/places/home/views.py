@@ -17,7 +17,7 @@ from thermion.core.planning.difficulty import STEPS
 from thermion.core.teams import COLOURS, SHAPES, look
 from thermion.formats import briefs
 from thermion.records.errors import Refused
-from thermion.records.judging.standing import paths
+from thermion.records.judging.how_far import paths
 from thermion.records.keeping.copies import copy_before
 from thermion.records.planning.briefs import create_challenge, get_challenge, move_challenge
 from thermion.records.planning.classes import (

@@ -12,7 +12,7 @@ from thermion.web.pictures.lesson_strip import Strip
 
 
 @dataclass(frozen=True)
-class Said:
+class Remark:
     """A verdict in bold with its tone, and what follows it."""
 
     bold: str
@@ -20,16 +20,16 @@ class Said:
     rest: str = ""
 
 
-def fit(strip: Strip) -> Said:
+def fit(strip: Strip) -> Remark:
     """Whether everything, this challenge, or not even this one finds room."""
     if not strip.spills:
         free = sum(row.free for row in strip.rows)
-        return Said("Everything fits.", "done", f"{count(len(strip.rows), 'lesson')}, {free:.0f} min free.")
+        return Remark("Everything fits.", "done", f"{count(len(strip.rows), 'lesson')}, {free:.0f} min free.")
     if strip.mine_fits:
-        return Said("This challenge fits.", "done", "Later ones do not.")
+        return Remark("This challenge fits.", "done", "Later ones do not.")
     mine = [f"{what} ({minutes:.0f} min)" for what, minutes, own in strip.spills if own]
     verb = "finds" if len(mine) == 1 else "find"
-    return Said("It does not fit:", "alarm", f"{', '.join(mine)} {verb} no room.")
+    return Remark("It does not fit:", "alarm", f"{', '.join(mine)} {verb} no room.")
 
 
 def spilled(strip: Strip) -> list[str]:
@@ -63,27 +63,27 @@ def turns(task: Task) -> str:
     )
 
 
-def reading_round(found: Round | None, task: Task, interval_min: float) -> Said | None:
+def reading_round(found: Round | None, task: Task, interval_min: float) -> Remark | None:
     """Whether the readers get round all builds before the next mark."""
     if found is None:
         return None
     t = task.timing
     if found.fits:
         who = count(t.readers, "reader gets", "readers get")
-        return Said(
+        return Remark(
             f"{who} round {count(task.teams, 'build')} in {found.length_s:.0f} s",
             "done",
             f"; marks are {interval_min:g} min apart.",
         )
     if t.stagger:
         sizes = " then ".join(str(found.wave.count(w)) for w in range(found.waves))
-        return Said(
+        return Remark(
             f"{found.waves} waves:",
             "ink",
             f"builds {sizes}, {t.read_s:g} s apart, each read at its own mark.",
         )
     who = count(t.readers, "reader needs", "readers need")
-    return Said(
+    return Remark(
         f"{who} {found.length_s:.0f} s for one round",
         "alarm",
         f"; marks are only {interval_min:g} min apart.",

@@ -24,7 +24,7 @@ class Note(BaseModel):
 
 
 @dataclass(frozen=True)
-class Kept:
+class InboxFile:
     """A file in the inbox; its number follows from its content."""
 
     file_id: str
@@ -47,20 +47,20 @@ def _folder() -> Path:
     return folder
 
 
-def put(data: bytes, name: str) -> Kept:
+def put(data: bytes, name: str) -> InboxFile:
     """Keep a file; one of the same content is the same file, with what was answered about it."""
     for path in _folder().iterdir():
         if time() - path.stat().st_mtime > WAITS_S:
             path.unlink(missing_ok=True)
     file_id = hashlib.sha256(data).hexdigest()[:24]
-    kept = find(file_id) or Kept(file_id, Note())
+    kept = find(file_id) or InboxFile(file_id, Note())
     kept.path.write_bytes(data)
     kept.note.name = name[:80] or kept.note.name
     kept.save()
     return kept
 
 
-def find(file_id: str) -> Kept | None:
+def find(file_id: str) -> InboxFile | None:
     """A kept file by its number; None when there is none, whatever is asked for."""
     if len(file_id) != 24 or not all(ch in "0123456789abcdef" for ch in file_id):
         return None
@@ -71,10 +71,10 @@ def find(file_id: str) -> Kept | None:
         note = Note.model_validate_json(path.with_suffix(".json").read_text("utf-8"))
     except (OSError, ValueError):
         note = Note()
-    return Kept(file_id, note)
+    return InboxFile(file_id, note)
 
 
-def all_kept() -> list[Kept]:
+def all_kept() -> list[InboxFile]:
     """Every kept file, the newest first."""
     paths = sorted(_folder().glob("*.csv"), key=lambda p: -p.stat().st_mtime)
     return [kept for path in paths if (kept := find(path.stem)) is not None]

@@ -47,7 +47,7 @@ NO_TEMPERATURES = "This run does not read temperatures, so a logger's file has n
 
 
 @dataclass(frozen=True, kw_only=True)
-class Column:
+class FileColumn:
     """A channel of the file as the page shows it, and the row of the run that it is likely of (0: none)."""
 
     channel: Channel
@@ -88,7 +88,7 @@ def _uploaded() -> list[tuple[str, bytes]]:
     return [(u.filename or "", bytes(u.read())) for u in uploads[:12]]
 
 
-def _brought(name: str, data: bytes, challenge: Challenge) -> inbox.Kept:
+def _brought(name: str, data: bytes, challenge: Challenge) -> inbox.InboxFile:
     """A file that can be read, kept; UnreadableFile for any other."""
     kept = inbox.put(data, name)
     try:
@@ -103,7 +103,7 @@ def _brought(name: str, data: bytes, challenge: Challenge) -> inbox.Kept:
 class _Open:
     """A file as it is read now: with what was answered about it, or about files like it."""
 
-    kept: inbox.Kept
+    kept: inbox.InboxFile
     file: LoggerFile
     answers: dict[str, str]
     layout: LoggerLayout | None
@@ -112,14 +112,14 @@ class _Open:
 
 @lru_cache(maxsize=6)
 def _read(
-    kept: inbox.Kept, answers: tuple[tuple[str, str], ...], zone: str, unit: str, today: date
+    kept: inbox.InboxFile, answers: tuple[tuple[str, str], ...], zone: str, unit: str, today: date
 ) -> LoggerFile:
     """A kept file as it is read with these answers; sliding it along the test asks for it again and again."""
     noon = datetime(today.year, today.month, today.day, 12, tzinfo=UTC)
     return read_logger(kept.data(), dict(answers), zone=zone, usual_unit=unit, now=noon)
 
 
-def _as_answered(kept: inbox.Kept, answers: dict[str, str], challenge: Challenge) -> LoggerFile:
+def _as_answered(kept: inbox.InboxFile, answers: dict[str, str], challenge: Challenge) -> LoggerFile:
     crew, today = challenge.school_class, moments.now().date()
     return _read(kept, tuple(sorted(answers.items())), crew.zone, crew.temp_unit, today)
 
@@ -209,9 +209,9 @@ def _phase(asked: str, item: Run, brief: Brief) -> str:
     return asked if asked in keys else (going[-1] if going else keys[0])
 
 
-def _column(channel: Channel, brief: Brief, at: str, likely: int) -> Column:
+def _column(channel: Channel, brief: Brief, at: str, likely: int) -> FileColumn:
     chosen = request.form.get(f"row-{at}")
-    return Column(
+    return FileColumn(
         channel=channel,
         unit=unit_label(channel.unit),
         range=words.range_read(channel, brief.setting),

@@ -11,7 +11,7 @@ from thermion.formats.logger import Channel, LoggerFile
 from thermion.formats.logger.times import length_words
 from thermion.formats.logger.ways import SAID
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.logged import Laid
+from thermion.records.running.logged import FileLaid
 from thermion.records.tables import LoggerLayout, Run
 from thermion.web.components.words import count
 
@@ -95,7 +95,7 @@ def remembered(layout: LoggerLayout | None, used: bool) -> str:
     return f"Read as {layout.name or 'a file with these headings'} was read before."
 
 
-def laid(found: Laid, brief: Brief) -> list[str]:
+def laid(found: FileLaid, brief: Brief) -> list[str]:
     """What would be left out, what is to be looked at, and what stands there already."""
     said = [
         f"{name}, {clock_text(time_s)}: {brief.setting.show(value, 'degC')} is far from the values beside it. Was "
@@ -113,7 +113,7 @@ def laid(found: Laid, brief: Brief) -> list[str]:
     return said or ["All of it lies in the test, where nothing else was read."]
 
 
-def store(found: Laid) -> str:
+def store(found: FileLaid) -> str:
     return f"Store {count(found.stored, 'value')}"
 
 

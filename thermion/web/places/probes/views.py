@@ -5,12 +5,12 @@ from __future__ import annotations
 from flask import Blueprint, Response, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.judging.probing import Found, Sent, trouble_of
+from thermion.core.judging.probing import Found, SentValue, trouble_of
 from thermion.formats.senml import UNITS, NotSenml, read_pack
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import list_classes
-from thermion.records.running import probes, standing
+from thermion.records.running import placed_probes, probes
 from thermion.records.running.logged import row_name
 from thermion.records.stamps import RUNS, Thing
 from thermion.records.tables import Challenge, ProbeChannel, Run
@@ -105,7 +105,7 @@ def of_run(run_id: int) -> ResponseReturnValue:
     channels = _channels(challenge)
     spots = [
         (s.key, *((row_name(s.entry), s.entry.version) if s.entry else (s.label, None)), s.units)
-        for s in standing.spots_of(item, brief)
+        for s in placed_probes.spots_of(item, brief)
     ]
     shown = _shown(item, brief, channels)
     values = frame(
@@ -114,11 +114,11 @@ def of_run(run_id: int) -> ResponseReturnValue:
         run=item,
         spots=spots,
         channels=[
-            (c, c.probe.name, s, standing.STORED[c.unit])
+            (c, c.probe.name, s, placed_probes.STORED[c.unit])
             for c, s in zip(channels, shown.channels, strict=True)
         ],
         lines=shown.lines,
-        several=sum(standing.STORED[c.unit] == "degC" for c in channels) > 1,
+        several=sum(placed_probes.STORED[c.unit] == "degC" for c in channels) > 1,
         asks=words.asks(brief.kind.test.held),
     )
     return page("probes/of_run.html", values)
@@ -138,16 +138,16 @@ def now(run_id: int) -> Response:
 def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown:
     """Every channel now, and what is to be said of those that stand in this run."""
     latest, setting = probes.latest(read_session()), brief.setting
-    names = {s.key: row_name(s.entry) if s.entry else s.label for s in standing.spots_of(item, brief)}
-    heat = {c.id for c in channels if standing.STORED[c.unit] == "degC"}
+    names = {s.key: row_name(s.entry) if s.entry else s.label for s in placed_probes.spots_of(item, brief)}
+    heat = {c.id for c in channels if placed_probes.STORED[c.unit] == "degC"}
     lasts = {c: s.value[-1] for c, s in latest.items() if c in heat}
     out, lines, low = [], [], dict[int, str]()
     for channel in channels:
-        seen = latest.get(channel.id, Sent([], [], 0.0))
+        seen = latest.get(channel.id, SentValue([], [], 0.0))
         others = [v for c, v in lasts.items() if c != channel.id and channel.id in heat]
         found = trouble_of(seen, others, started=bool(item.phases)) if seen.time_s else Found("silent")
         unit = UNITS[channel.unit][1]
-        spot = standing.spot_of(channel, item)
+        spot = placed_probes.spot_of(channel, item)
         if spot in names and item.closed_at is None:
             lines.append(words.line(names[spot], found, setting))
             low[channel.probe_id] = words.low(channel.probe)
@@ -173,7 +173,7 @@ def put(run_id: int) -> Response:
     given = sent(Putting)
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
-        standing.put_in(session, given.channel, given.spot, item, brief)
+        placed_probes.put_in(session, given.channel, given.spot, item, brief)
     return now(run_id)
 
 

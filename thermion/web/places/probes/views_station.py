@@ -6,7 +6,7 @@ from flask import Blueprint, Response
 
 from thermion.core.physics.units import Setting
 from thermion.records.planning.briefs import Brief
-from thermion.records.running import standing
+from thermion.records.running import placed_probes
 from thermion.records.tables import Run
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
@@ -32,16 +32,16 @@ def zero(run_id: int) -> Response:
     given = sent(Zeroing)
     with write_session() as session:
         item, _ = run_to_change(session, run_id)
-        standing.set_to_zero(session, given.channel, item)
+        placed_probes.set_to_zero(session, given.channel, item)
     return now(run_id)
 
 
 def _shown(item: Run, brief: Brief) -> StationShown:
-    found = standing.at_station(read_session(), item, brief)
+    found = placed_probes.at_station(read_session(), item, brief)
     return StationShown(gauges=[_gauge(shown, brief.setting) for shown in found])
 
 
-def _gauge(shown: standing.Shown, setting: Setting) -> GaugeShown:
+def _gauge(shown: placed_probes.MachineShows, setting: Setting) -> GaugeShown:
     read = shown.read
     text = "" if shown.value is None else setting.typed(shown.value, read.unit, read.digits)
     return GaugeShown(

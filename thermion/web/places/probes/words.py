@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from thermion.core.judging.probing import LOW_BATTERY, Found
 from thermion.core.physics.units import Setting
-from thermion.records.running.standing import Shown
+from thermion.records.running.placed_probes import MachineShows
 from thermion.records.tables import Probe
 
 TEN_LINES = """import json, time, urllib.request
@@ -90,7 +90,7 @@ def line(row: str, found: Found, setting: Setting) -> str:
     return f"Probe of {row}: {said}. {todo}".strip()
 
 
-def gauge(shown: Shown, setting: Setting) -> str:
+def gauge(shown: MachineShows, setting: Setting) -> str:
     """What a machine at a station says, and what to do before it can be believed."""
     name, what = shown.channel.name, shown.gauge.label
     if shown.silent_s is None:

@@ -22,7 +22,7 @@ bp = Blueprint("rig_check", __name__, url_prefix="/challenges/<int:challenge_id>
 
 
 @dataclass(frozen=True, kw_only=True)
-class Spot:
+class CheckSpot:
     """Where a check is read: its field, what it is called, what stands in it, if that is wrong."""
 
     field: str
@@ -37,7 +37,7 @@ class CheckShown:
     """A check as its card shows it."""
 
     found: Checked
-    spots: list[Spot]
+    spots: list[CheckSpot]
     unit: str
     apart: str
     follows: list[str]
@@ -79,7 +79,7 @@ def _rig_page(
     return page("rig_check/index.html", values, refused=problem is not None)
 
 
-def _spots(each: Checked, brief: Brief, problem: Refused | None, typed: Mapping[str, str]) -> list[Spot]:
+def _spots(each: Checked, brief: Brief, problem: Refused | None, typed: Mapping[str, str]) -> list[CheckSpot]:
     mine = problem is not None and (problem.field or "").startswith(f"{each.check.key}-")
     out = []
     for i, (spot, label) in enumerate(each.spots):
@@ -87,7 +87,7 @@ def _spots(each: Checked, brief: Brief, problem: Refused | None, typed: Mapping[
         wrong = problem is not None and problem.field == f"{each.check.key}-{i}"
         text = typed.get(f"spot{i}", "") if mine else kept
         ways = problem.ways if wrong and isinstance(problem, Unsure) else ()
-        out.append(Spot(field=f"spot{i}", label=label, typed=text, wrong=wrong, ways=ways))
+        out.append(CheckSpot(field=f"spot{i}", label=label, typed=text, wrong=wrong, ways=ways))
     return out
 
 

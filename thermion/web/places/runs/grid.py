@@ -13,8 +13,8 @@ from thermion.core.physics.units import Setting, clock_text
 from thermion.records import moments
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
+from thermion.records.running.placed_probes import is_probed
 from thermion.records.running.series import NOTHING, Loose, series_of
-from thermion.records.running.standing import is_probed
 from thermion.records.tables import Challenge, Entry, Reading, Run
 from thermion.web.components.frame import frame
 from thermion.web.components.shapes import OUTLINES
@@ -24,7 +24,7 @@ from thermion.web.pictures.readings import run_chart
 from thermion.web.places.runs import words
 from thermion.web.places.runs.again import again
 from thermion.web.places.runs.later_readings import later_panel
-from thermion.web.places.runs.payloads import Cell, GridPage, MarkShown, PhaseShown, Row, RunState
+from thermion.web.places.runs.payloads import CellShown, GridPage, MarkShown, PhaseShown, RowShown, RunState
 from thermion.web.sessions import read_session
 
 
@@ -96,10 +96,10 @@ def word_pictures(brief: Brief) -> list[WordPicture]:
     ]
 
 
-def cell_of(item: Reading, earlier: int, setting: Setting, quantity: Quantity) -> Cell:
+def cell_of(item: Reading, earlier: int, setting: Setting, quantity: Quantity) -> CellShown:
     """A reading as the grid shows it."""
     shown = "" if item.value is None else setting.show(item.value, quantity.unit, quantity.digits, unit=False)
-    return Cell(
+    return CellShown(
         entry=item.entry_id,
         phase=item.phase,
         mark=f"{item.mark_s:g}",
@@ -143,7 +143,7 @@ def _phase(clock: runs.Clock, brief: Brief) -> PhaseShown:
     )
 
 
-def _row(entry: Entry, brief: Brief) -> Row:
+def _row(entry: Entry, brief: Brief) -> RowShown:
     version = entry.version
     team = version.build.team if version is not None else None
     name = words.row_name(entry)
@@ -151,7 +151,7 @@ def _row(entry: Entry, brief: Brief) -> Row:
         name += f" {version.number}"
     if entry.offset_s:
         name += f" +{clock_text(entry.offset_s)}"
-    return Row(
+    return RowShown(
         id=entry.id,
         name=name,
         letter=team.letter if team else "",
@@ -163,7 +163,7 @@ def _row(entry: Entry, brief: Brief) -> Row:
     )
 
 
-def _cells(run: Run, brief: Brief, clocks: list[runs.Clock]) -> list[Cell]:
+def _cells(run: Run, brief: Brief, clocks: list[runs.Clock]) -> list[CellShown]:
     quantities = {e.id: quantity_of(brief.read_at(e.is_air)) for e in run.entries}
     found = {
         key: cell_of(cell.reading, cell.earlier, brief.setting, quantities[key[0]])
@@ -178,9 +178,9 @@ _Spot = tuple[int, str, float]
 
 def _logged(
     run: Run, brief: Brief, clocks: list[runs.Clock], quantities: Mapping[int, Quantity]
-) -> dict[_Spot, Cell]:
+) -> dict[_Spot, CellShown]:
     """The logger's value nearest in time to each mark, shown but not stored there."""
-    out: dict[_Spot, Cell] = {}
+    out: dict[_Spot, CellShown] = {}
     if not runs.has_loose(read_session(), run):
         return out
     series = series_of(read_session(), [run])
@@ -195,10 +195,10 @@ def _logged(
     return out
 
 
-def _logged_cell(loose: Loose, at: int, spot: _Spot, setting: Setting, quantity: Quantity) -> Cell:
+def _logged_cell(loose: Loose, at: int, spot: _Spot, setting: Setting, quantity: Quantity) -> CellShown:
     """A logger's value as the grid shows it at a mark."""
     entry_id, phase, mark_s = spot
-    return Cell(
+    return CellShown(
         entry=entry_id,
         phase=phase,
         mark=f"{mark_s:g}",

@@ -10,7 +10,7 @@ from thermion.web.payloads import Answer, ClientId, Moment, RowId, Sent, Typed
 # the grid
 
 
-class Cell(Answer):
+class CellShown(Answer):
     """A reading as the grid shows it, and where: row, phase and mark."""
 
     entry: int
@@ -26,7 +26,7 @@ class Cell(Answer):
     source: str
 
 
-class Row(Answer):
+class RowShown(Answer):
     """A row of the grid: a build, one of its devices, the control, or the air."""
 
     id: int
@@ -66,9 +66,9 @@ class RunState(Answer):
     closed_at: Moment | None
     before: str  # what is said before the clock starts
     words: list[str]
-    rows: list[Row]
+    rows: list[RowShown]
     phases: list[PhaseShown]
-    cells: list[Cell]
+    cells: list[CellShown]
 
 
 class GridPage(Answer):
@@ -98,7 +98,7 @@ class ReadingSent(Sent):
 
 
 class ReadingSaved(Answer):
-    cell: Cell
+    cell: CellShown
     note: str = ""
     repeated: bool = False
 

@@ -10,12 +10,12 @@ from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import races
+from thermion.records.running.placed_probes import read_by_machine
 from thermion.records.running.races import Race
-from thermion.records.running.standing import read_by_machine
 from thermion.records.tables import Challenge, Entry, Run
 from thermion.web.components.frame import frame
 from thermion.web.pictures.bars import run_bars
-from thermion.web.pictures.curves import Line, chart_svg, curves
+from thermion.web.pictures.curves import CurveLine, chart_svg, curves
 from thermion.web.places.runs import words
 from thermion.web.places.runs.again import again
 from thermion.web.places.runs.payloads import ProbeShown, RaceAnswer, RacePage, RaceState
@@ -101,7 +101,9 @@ def race_curve(race: Race | None, brief: Brief) -> str:
     points = tuple((r.time_s, setting.from_si(r.value or 0.0, read.unit)) for r in race.readings)
     team = race.entry.version.build.team if race.entry.version else None
     colour, shape = (team.colour, team.shape) if team else ("air", "circle")
-    line = Line(label="", name=words.row_name(race.entry), colour=colour, shape=shape, stretches=(points,))
+    line = CurveLine(
+        label="", name=words.row_name(race.entry), colour=colour, shape=shape, stretches=(points,)
+    )
     return chart_svg(
         curves(
             [line],

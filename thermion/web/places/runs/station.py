@@ -22,7 +22,7 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import bell_of, timing_of
 from thermion.records.running import attempts
 from thermion.records.running.attempts import Queue
-from thermion.records.running.standing import read_by_machine
+from thermion.records.running.placed_probes import read_by_machine
 from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import row_id
@@ -38,7 +38,7 @@ Typed = MultiDict[str, str]
 
 
 @dataclass(frozen=True)
-class Field:
+class AttemptField:
     """What is typed or pointed at for one attempt: `most` in the shown unit."""
 
     read: Reads
@@ -54,7 +54,7 @@ class Field:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Line:
+class NotedLine:
     """One attempt in words."""
 
     row: AttemptRow
@@ -77,7 +77,7 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class Turn:
+class QueueRow:
     """A row in the queue: how far it is and how long it waits."""
 
     entry: Entry
@@ -92,9 +92,9 @@ class QueueShown:
     rows: Sequence[AttemptRow]
     queue: Queue
     on: list[Entry]
-    after: list[Turn]
-    turns: list[Turn]
-    lines: list[Line]
+    after: list[QueueRow]
+    turns: list[QueueRow]
+    lines: list[NotedLine]
     chosen: Entry | None
     left: str
     all_had: str
@@ -117,7 +117,7 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
     by_id = {e.id: e for e in run.entries}
     waits = {e.id: queue.wait_s(e.id, timing.fit_s + timing.run_s + timing.reset_s) for e in run.entries}
     turns = {
-        e.id: Turn(e, words.turn_state(e, queue, waits[e.id]), words.minutes(waits[e.id]))
+        e.id: QueueRow(e, words.turn_state(e, queue, waits[e.id]), words.minutes(waits[e.id]))
         for e in run.entries
         if e.id in queue.done
     }
@@ -233,18 +233,18 @@ def _chosen(queue: Queue, run: Run) -> Entry | None:
     return found
 
 
-def _fields(brief: Brief, fill: Mapping[str, float], typed: Typed | None) -> list[Field]:
+def _fields(brief: Brief, fill: Mapping[str, float], typed: Typed | None) -> list[AttemptField]:
     out = []
     for read in brief.kind.test.attempt_reads(brief.choices):
         most = convert(quantity_of(read, brief.values, fill).high, stored_unit(read.unit), read.unit)
         shown = brief.setting.typed(fill.get(read.key), read.unit, 2)
         text = typed.get(read.key, "") if typed is not None else shown
-        out.append(Field(read, brief.setting.label(read.unit), most, text))
+        out.append(AttemptField(read, brief.setting.label(read.unit), most, text))
     return out
 
 
-def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow] = ()) -> Line:
-    return Line(
+def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow] = ()) -> NotedLine:
+    return NotedLine(
         row=row,
         entry=entry,
         numbers=", ".join(words.numbers(row, brief)),

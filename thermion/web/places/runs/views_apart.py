@@ -22,7 +22,7 @@ bp = Blueprint("apart", __name__, url_prefix="/runs/<int:run_id>/apart")
 
 
 @dataclass(frozen=True)
-class Line:
+class ApartLine:
     """One thing that was set apart, in words."""
 
     row: SetApart
@@ -40,7 +40,7 @@ def _shown(run_id: int, problem: Refused | None = None) -> ResponseReturnValue:
     run, challenge, brief = open_run(run_id)
     zone = challenge.school_class.zone
     lines = [
-        Line(
+        ApartLine(
             a,
             words.apart_what(a, run, brief),
             words.apart_when(clock_time(a.at, zone), a),

@@ -16,7 +16,7 @@ from thermion.core.planning.week import PHASES
 from thermion.records import moments
 from thermion.records.building.kit import kit_of
 from thermion.records.judging.conclusions import known_in
-from thermion.records.judging.standing import paths
+from thermion.records.judging.how_far import paths
 from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class

@@ -7,7 +7,7 @@ import hashlib
 from flask import Blueprint, Response, current_app, render_template
 from flask.typing import ResponseReturnValue
 
-from thermion.core.planning.rehearse import Rehearsed, outlook, rehearse, spread_of_designs
+from thermion.core.planning.tryout import Rehearsed, outlook, rehearse, spread_of_designs
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
 from thermion.web.components.sections import section_frame, sections_of

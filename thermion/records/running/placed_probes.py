@@ -34,7 +34,7 @@ STORED |= {"m": "meter", "s": "second", "count": "count"}
 
 
 @dataclass(frozen=True)
-class Spot:
+class RowSpot:
     """Where a channel can stand in a run: in a row, or at the station for what is read there.
 
     `key` names it (`row-12`, `read-rise_m`), `units` are the stored ones that can be read there.
@@ -46,18 +46,18 @@ class Spot:
     units: frozenset[str]
 
 
-def spots_of(run: Run, brief: Brief) -> list[Spot]:
+def spots_of(run: Run, brief: Brief) -> list[RowSpot]:
     """Every place of a run that a channel can stand in."""
     test = brief.kind.test
     if test.held == "marks":
         return [
-            Spot(f"row-{e.id}", "", e, frozenset({stored_unit(brief.read_at(e.is_air).unit)}))
+            RowSpot(f"row-{e.id}", "", e, frozenset({stored_unit(brief.read_at(e.is_air).unit)}))
             for e in run.entries
         ]
     if test.held == "races":
-        return [Spot(f"read-{START.key}", "The race's probe", None, frozenset({stored_unit(START.unit)}))]
+        return [RowSpot(f"read-{START.key}", "The race's probe", None, frozenset({stored_unit(START.unit)}))]
     return [
-        Spot(f"read-{read.key}", read.label, None, frozenset(g.unit for g in read.gauges))
+        RowSpot(f"read-{read.key}", read.label, None, frozenset(g.unit for g in read.gauges))
         for read in test.attempt_reads(brief.choices)
         if read.gauges
     ]
@@ -70,7 +70,7 @@ def spot_of(channel: ProbeChannel, run: Run) -> str:
     return f"row-{channel.entry_id}" if channel.entry_id in {e.id for e in run.entries} else ""
 
 
-def stand(channel: ProbeChannel, spot: Spot | None, run: Run | None = None) -> None:
+def stand(channel: ProbeChannel, spot: RowSpot | None, run: Run | None = None) -> None:
     """It stands there from now on, and nowhere else. A zero was of where it stood before; what all said
     in one glass stays."""
     if STORED[channel.unit] != "degC":
@@ -132,7 +132,7 @@ def read_by_machine(session: Session, run: Run) -> set[str]:
 
 
 @dataclass(kw_only=True)
-class Place:
+class ChannelPlace:
     """Where a channel's values go: the row, its run and brief, what was read at its marks by phase (when, and
     what [stored unit]).
 
@@ -152,10 +152,10 @@ class Places:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._found: dict[int, Place | None] = {}
+        self._found: dict[int, ChannelPlace | None] = {}
         self._runs: dict[int, tuple[Run, Brief]] = {}
 
-    def of(self, channel: ProbeChannel) -> Place | None:
+    def of(self, channel: ProbeChannel) -> ChannelPlace | None:
         """None where it stands nowhere, its run is closed, or no race is on."""
         if channel.id not in self._found:
             self._found[channel.id] = (
@@ -172,7 +172,7 @@ class Places:
             self._runs[run_id] = run, brief_of(get_challenge(self._session, run.challenge_id))
         return self._runs[run_id]
 
-    def _row(self, entry_id: int | None) -> Place | None:
+    def _row(self, entry_id: int | None) -> ChannelPlace | None:
         entry = None if entry_id is None else self._session.get(Entry, entry_id)
         found = None if entry is None else self._run(entry.run_id)
         if entry is None or found is None or found[0].closed_at is not None:
@@ -187,9 +187,9 @@ class Places:
         for phase, mark, time_s, value in self._session.execute(rows):
             read.setdefault(phase, {})[mark or 0.0] = (time_s, value)
         quantity = quantity_of(brief.read_at(entry.is_air), brief.values)
-        return Place(entry=entry, run=run, brief=brief, quantity=quantity, read=read)
+        return ChannelPlace(entry=entry, run=run, brief=brief, quantity=quantity, read=read)
 
-    def _race(self, run_id: int) -> Place | None:
+    def _race(self, run_id: int) -> ChannelPlace | None:
         """The race that is on, if this run is held in races."""
         found = self._run(run_id)
         if found is None or found[0].closed_at is not None or found[1].kind.test.held != "races":
@@ -199,7 +199,7 @@ class Places:
         if race is None:
             return None
         clock = next(p for p in run.phases if p.phase == race.key)
-        return Place(
+        return ChannelPlace(
             entry=race.entry,
             run=run,
             brief=brief,
@@ -247,7 +247,7 @@ def known_readings(session: Session, channel: ProbeChannel, moments: Sequence[da
 
 
 def _reading(
-    channel: ProbeChannel, place: Place, at: datetime, value: float, arrived: datetime
+    channel: ProbeChannel, place: ChannelPlace, at: datetime, value: float, arrived: datetime
 ) -> dict[str, Any] | None:
     """A value as a reading of the phase that was on, at its mark if that is due and nobody read it."""
     clocks = place.run.phases if place.race is None else [place.race]
@@ -291,7 +291,7 @@ def _reading(
 
 
 def _asked(
-    place: Place, value: float, time_s: float, read: Mapping[float, tuple[float, float | None]]
+    place: ChannelPlace, value: float, time_s: float, read: Mapping[float, tuple[float, float | None]]
 ) -> str:
     """What is asked of a probe's value at a mark, beside what stands at the marks before: it may have fallen
     out."""
@@ -315,7 +315,7 @@ def _after(mark_s: float, marks: Sequence[float]) -> float:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Shown:
+class MachineShows:
     """What a machine at a station shows now.
 
     `since` its zero [stored unit of the channel] and `value` what is read by that [stored unit]; None
@@ -338,7 +338,7 @@ class Shown:
 _PROBE = Gauge(label="probe", unit="degC", zeroed=False)
 
 
-def at_station(session: Session, run: Run, brief: Brief, now: datetime | None = None) -> list[Shown]:
+def at_station(session: Session, run: Run, brief: Brief, now: datetime | None = None) -> list[MachineShows]:
     """What every machine at this run's station shows; each zero holds until an attempt is noted."""
     at = now or moments.now()
     channels = [c for c in channels_in(session, run) if c.run_id == run.id]
@@ -365,20 +365,20 @@ def _shown(
     newest: datetime | None,
     rig: dict[str, float],
     at: datetime,
-) -> Shown:
+) -> MachineShows:
     if channel.heard_at is None or channel.last_value is None:
-        return Shown(channel=channel, read=read, gauge=gauge)
+        return MachineShows(channel=channel, read=read, gauge=gauge)
     silence = _silence(channel, at)
     if silence > timedelta(seconds=SILENT_S):
-        return Shown(channel=channel, read=read, gauge=gauge, silent_s=silence.total_seconds())
+        return MachineShows(channel=channel, read=read, gauge=gauge, silent_s=silence.total_seconds())
     zeroed = channel.checked_at
     if gauge.zeroed and (zeroed is None or (newest is not None and zeroed <= newest)):
-        return Shown(channel=channel, read=read, gauge=gauge, silent_s=0.0)
+        return MachineShows(channel=channel, read=read, gauge=gauge, silent_s=0.0)
     since = channel.last_value - channel.offset
     value = gauge.of(since, rig)
     end = rig.get(read.limit)
     near = end if end is not None and gauge.may_be(value, end) else None
-    return Shown(
+    return MachineShows(
         channel=channel,
         read=read,
         gauge=gauge,

@@ -8,10 +8,10 @@ from thermion.core.kinds.testing import (
     DISTANCE,
     TIMER,
     Bench,
-    Cut,
     Gauge,
     Need,
     Observation,
+    PreCut,
     Reads,
     RigCheck,
     Testing,
@@ -114,8 +114,8 @@ TEST = Testing(
             Need(item="Eye protection", quantity=1, per="learner", spare=0.0),
         ),
         cuts=(
-            Cut(item="Dowel", length_m=0.30, stock_m=0.90),
-            Cut(item="String", length_m=0.90, stock_m=10.0),
+            PreCut(item="Dowel", length_m=0.30, stock_m=0.90),
+            PreCut(item="String", length_m=0.90, stock_m=10.0),
         ),
         checks=(
             RigCheck(

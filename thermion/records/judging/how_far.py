@@ -11,7 +11,7 @@ from sqlalchemy import CompoundSelect, Select, case, func, literal, select, unio
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
-from thermion.core.planning.path import READ, Clocked, Path, Standing, path_of, run_step
+from thermion.core.planning.path import READ, Clocked, HowFar, Path, path_of, run_step
 from thermion.records import moments
 from thermion.records.tables import Build, Challenge, Entry, Mark, Run, RunPhase, Team, Version
 
@@ -113,7 +113,7 @@ def paths(session: Session, challenges: Sequence[Challenge], now: datetime | Non
         states[c.id]["none"] = count - sum(states[c.id].values())
         going, ready, closed_runs = runs[c.id]
         out[c.id] = path_of(
-            Standing(
+            HowFar(
                 brief_done=c.brief_done_at is not None,
                 teams=count,
                 states=states[c.id],

@@ -6,9 +6,9 @@ from thermion.core.kinds.testing import (
     DISTANCE,
     TIMER,
     Bench,
-    Cut,
     Need,
     Observation,
+    PreCut,
     Reads,
     RigCheck,
     Testing,
@@ -78,7 +78,7 @@ TEST = Testing(
             Need(item="Stopwatch", quantity=1, per="class", spare=0),
             Need(item="Mast, 30 cm dowel", quantity=1),
         ),
-        cuts=(Cut(item="Mast dowel", length_m=0.30, stock_m=0.90),),
+        cuts=(PreCut(item="Mast dowel", length_m=0.30, stock_m=0.90),),
         checks=(
             RigCheck(
                 key="apart",
