@@ -36,8 +36,8 @@ def interval_of(above: Sequence[Sequence[str]], headings: Sequence[str] = ()) ->
         clock = _CLOCK.search(rest)
         if clock:
             parts = clock_parts(clock[0])
-            if parts and parts[3] is not None:
-                return parts[1] * 3600.0 + parts[2] * 60.0 + parts[3] + parts[4]
+            if parts and parts.third is not None:
+                return parts.first * 3600.0 + parts.second * 60.0 + parts.third + parts.rest
             return None  # 0:10 may be minutes or seconds
         found = _NUMBER_UNIT.search(rest)
         value = number(found[1], "either") if found else None
@@ -64,8 +64,8 @@ def start_of(above: Sequence[Sequence[str]]) -> Stamp | None:
             ways = dated([day[0]] if day else [text], None)
             clock = None if _CLOCK.search(text) else _CLOCK.search(near)
             at = clock_parts(clock[0]) if clock else None
-            hours = 0.0 if at is None else at[1] % 24 * 3600 + at[2] * 60 + (at[3] or 0.0)
-            if at is not None and at[5] == "p" and at[1] < 12:
+            hours = 0.0 if at is None else at.first % 24 * 3600 + at.second * 60 + (at.third or 0.0)
+            if at is not None and at.half == "p" and at.first < 12:
                 hours += DAY / 2
             moved = tuple(
                 Meaning(w.key, w.axis, tuple(None if s is None else s + hours for s in w.seconds))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, NamedTuple
 
 Decimals = Literal["point", "comma", "either"]
 MISSING = {
@@ -133,22 +133,37 @@ def is_date(cell: str) -> bool:
     return found is not None and found.start() <= 11 and _DOTTED.fullmatch(plain(cell)) is None
 
 
-def clock_parts(cell: str) -> tuple[int, int, int, float | None, float, str] | None:
-    """Days, first, second and third part (None without), fraction of the last, and a or p."""
+class ClockParts(NamedTuple):
+    """A clock as it is written: 1:02:03.5, 10:05 pm. What its parts are, hours or minutes, is not said here.
+
+    `third` is None where there are two parts; `rest` is the fraction of the last, `half` of the day a or p.
+    """
+
+    first: int
+    second: int
+    third: float | None
+    days: int = 0
+    rest: float = 0.0
+    half: str = ""
+
+
+def clock_parts(cell: str) -> ClockParts | None:
+    """A clock in its parts; None where the cell is none."""
     text = plain(cell)
     found = _CLOCK.fullmatch(text)
     if found is not None:
         third = None if found["c"] is None else float(found["c"])
         rest = float(f"0.{found['f']}") if found["f"] else 0.0
         half = (found["half"] or "")[:1].lower()
-        return int(found["days"] or 0), int(found["a"]), int(found["b"]), third, rest, half
+        days = int(found["days"] or 0)
+        return ClockParts(int(found["a"]), int(found["b"]), third, days=days, rest=rest, half=half)
     dotted = _DOTTED.fullmatch(text)
     if dotted is not None:
-        return 0, int(dotted[1]), int(dotted[2]), float(dotted[3]), 0.0, ""
+        return ClockParts(int(dotted[1]), int(dotted[2]), float(dotted[3]))
     spelled = _HMS.fullmatch(text) if text and text[:1].isdigit() else None
     if spelled is not None and any(spelled.groups()):
         h, m, s = spelled.groups()
-        return 0, int(h or 0), int(m or 0), float((s or "0").replace(",", ".")), 0.0, ""
+        return ClockParts(int(h or 0), int(m or 0), float((s or "0").replace(",", ".")))
     return None
 
 

@@ -169,10 +169,9 @@ def clock_s(hour: int, minute: int, second: float, half: str) -> float | None:
 def of_day(cell: str) -> tuple[float, float | None] | None:
     """A clock in a column of its own, beside a date."""
     parts = clock_parts(cell)
-    if parts is not None and not parts[0]:
-        _, a, b, c, rest, half = parts
-        at = clock_s(a, b, c or 0.0, half)
-        return None if at is None else (at + rest, None)
+    if parts is not None and not parts.days:
+        at = clock_s(parts.first, parts.second, parts.third or 0.0, parts.half)
+        return None if at is None else (at + parts.rest, None)
     if re.fullmatch(r"\d{5,6}", cell):  # 95900, 100000
         digits = cell.zfill(6)
         at = clock_s(int(digits[:2]), int(digits[2:4]), float(digits[4:]), "")

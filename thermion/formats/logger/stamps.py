@@ -8,7 +8,15 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
-from thermion.formats.logger.cells import Decimals, clock_parts, is_clock, is_date, number, unit_in
+from thermion.formats.logger.cells import (
+    ClockParts,
+    Decimals,
+    clock_parts,
+    is_clock,
+    is_date,
+    number,
+    unit_in,
+)
 from thermion.formats.logger.dates import clock_s, dated, full_year, has_clock
 from thermion.formats.logger.sheet import Sheet
 from thermion.formats.logger.ways import DAY, EPOCH, Axis, Meaning, Stamp
@@ -127,40 +135,53 @@ def _unit_cell(sheet: Sheet, index: int) -> str:
 
 def _clocked(cells: Sequence[str], heading: str, unit: str) -> list[Meaning]:
     """Ways to read 10:05 or 10:05:30: two parts can be hours and minutes, or minutes and seconds."""
-    parts = [clock_parts(c) for c in cells]
+    parts = [clock_parts(cell) for cell in cells]
+    written = [p for p in parts if p is not None]
+    three = sum(p.third is not None for p in written)
+    two = len(written) - three
     hint = f"{heading} {unit}".lower().replace(" ", "")
-    three = sum(p is not None and p[3] is not None for p in parts)
-    two = sum(p is not None and p[3] is None for p in parts)
     if three > 1 or not two:
-        if two:  # 59:30, then 1:00:00
-            parts = [
-                p if p is None or p[3] is not None else (p[0], 0, p[1], float(p[2]), p[4], "") for p in parts
-            ]
-        seconds = tuple(None if p is None else _h_m_s(p) for p in parts)
-        return [Meaning("h:mm:ss", "elapsed" if "elapsed" in hint or two else "clock", seconds)]
-    parts = [None if p is None or p[3] is not None else p for p in parts]
+        return [_of_three(parts, elapsed="elapsed" in hint or two > 0)]
+    return _of_two([p if p is not None and p.third is None else None for p in parts], cells, hint)
+
+
+def _of_three(parts: Sequence[ClockParts | None], *, elapsed: bool) -> Meaning:
+    """Hours, minutes and seconds; what has two parts among them is minutes and seconds: 59:30, then 1:00:00."""
+    whole = [
+        ClockParts(0, p.first, float(p.second), days=p.days, rest=p.rest) if p and p.third is None else p
+        for p in parts
+    ]
+    seconds = tuple(None if p is None else _h_m_s(p) for p in whole)
+    return Meaning("h:mm:ss", "elapsed" if elapsed else "clock", seconds)
+
+
+def _of_two(parts: Sequence[ClockParts | None], cells: Sequence[str], hint: str) -> list[Meaning]:
+    """Hours and minutes, or minutes and seconds: the likelier first."""
     known = [p for p in parts if p is not None]
-    as_clock = Meaning("h:mm", "clock", tuple(None if p is None else _h_m_s(p) for p in parts))
-    minutes = tuple(None if p is None else p[1] * 60.0 + p[2] + p[4] for p in parts)
+    clock = Meaning("h:mm", "clock", tuple(None if p is None else _h_m_s(p) for p in parts))
+    minutes = tuple(None if p is None else p.first * 60.0 + p.second + p.rest for p in parts)
     elapsed = Meaning("m:ss", "elapsed", minutes)
-    if sum(bool(p[5]) for p in known) > 1:
-        return [as_clock]
+    if sum(bool(p.half) for p in known) > 1:
+        return [clock]
     finer = sum(p is not None and ("." in c or "," in c) for c, p in zip(cells, parts, strict=True))
-    if re.search(r"(?<!:)m?m:ss", hint) or finer > 1 or sum(p[1] > 23 for p in known) > 1:
+    no_hours = sum(p.first > 23 for p in known) > 1
+    if re.search(r"(?<!:)m?m:ss", hint) or finer > 1 or no_hours:
         return [elapsed]
-    if "hh:mm" in hint or "h:mm" in hint or "uhrzeit" in hint:
-        return [as_clock]
-    return [elapsed, as_clock] if known and known[0][1] < 5 else [as_clock, elapsed]
+    if any(word in hint for word in ("hh:mm", "h:mm", "uhrzeit")):
+        return [clock]
+    begins_small = bool(known) and known[0].first < 5  # a lesson begins later in the day
+    return [elapsed, clock] if begins_small else [clock, elapsed]
 
 
-def _h_m_s(p: tuple[int, int, int, float | None, float, str]) -> float | None:
-    days, a, b, c, rest, half = p
-    if b > 59 or (c or 0) >= 61:
+def _h_m_s(p: ClockParts) -> float | None:
+    """Seconds of hours, minutes and seconds; None where they cannot be that."""
+    second = p.third or 0.0
+    if p.second > 59 or second >= 61:
         return None
-    if half:
-        at = clock_s(a, b, c or 0.0, half)
-        return None if at is None else at + rest
-    return days * DAY + a * 3600.0 + b * 60.0 + (c or 0.0) + rest
+    if p.half:
+        at = clock_s(p.first, p.second, second, p.half)
+        return None if at is None else at + p.rest
+    return p.days * DAY + p.first * 3600.0 + p.second * 60.0 + second + p.rest
 
 
 # numbers
@@ -168,25 +189,35 @@ def _h_m_s(p: tuple[int, int, int, float | None, float, str]) -> float | None:
 
 def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals) -> list[Meaning]:
     """Ways to read numbers as times: by the unit that the heading names, else by what they can be."""
-    named = words_of(heading)
-    said = next((UNIT_OF_WORD[w] for w in (*words_of(unit), *reversed(named)) if w in UNIT_OF_WORD), "")
+    said = _unit_said(heading, unit)
     time = names_time(heading) or (unit != "" and said != "")
-    early = [n for c in cells[:SAMPLE] if c and (n := number(c, decimals)) is not None]
-    if not time and (not early or min(early) < EARLIEST_NUMBER):
+    if not time and not _large(cells[:SAMPLE], decimals):
         return []
     numbers = [number(c, decimals) if c else None for c in cells]
     known = [n for n in numbers if n is not None]
-    if len(known) < 2 or not any(b > a for a, b in pairwise(known)):
+    if not any(b > a for a, b in pairwise(known)):  # a time goes on
         return []
     day = _calendar(numbers, known, said)
     if day or not time or names_index(heading):
         return day
-    if said and not (said == "min" and "max" in named):
+    if said and not (said == "min" and "max" in words_of(heading)):  # min and max of a value
         return [_scaled(said, "elapsed", numbers, SECONDS[said])]
     keys = by_length(known)
     if max(known) < 2 and usual_gap(known) < 0.05 and not all(n.is_integer() for n in known):
         keys.insert(0, "day")
     return [_scaled(k, "clock" if k == "day" else "elapsed", numbers, SECONDS[k]) for k in keys]
+
+
+def _unit_said(heading: str, unit: str) -> str:
+    """The unit of time that a row of units or a heading names, the heading's last word first; else none."""
+    words = (*words_of(unit), *reversed(words_of(heading)))
+    return next((UNIT_OF_WORD[word] for word in words if word in UNIT_OF_WORD), "")
+
+
+def _large(cells: Sequence[str], decimals: Decimals) -> bool:
+    """Whether all numbers are so large that they may be dates."""
+    early = [n for c in cells if c and (n := number(c, decimals)) is not None]
+    return bool(early) and min(early) >= EARLIEST_NUMBER
 
 
 def _scaled(
@@ -231,14 +262,20 @@ def _in_parts(sheet: Sheet, decimals: Decimals) -> Stamp | None:
     columns = [next((names[n] for n in group if n in names), -1) for group in wanted]
     if min(columns[:5]) < 0:
         return None
-    seconds: list[float | None] = []
-    for row in zip(*(sheet.column(i) if i >= 0 else ["0"] * len(sheet.body) for i in columns), strict=True):
-        numbers = [number(c, decimals) for c in row]
-        try:
-            y, mo, d, h, mi, s = (int(n) if k < 5 else n for k, n in enumerate(numbers) if n is not None)
-            at = clock_s(int(h), int(mi), float(s), "")
-            day = date(full_year(int(y)), int(mo), int(d)).toordinal()
-            seconds.append(None if at is None else (day - EPOCH) * DAY + at)
-        except (ValueError, OverflowError):
-            seconds.append(None)
+    rows = zip(*(sheet.column(i) if i >= 0 else ["0"] * len(sheet.body) for i in columns), strict=True)
+    seconds = [_moment([number(c, decimals) for c in row]) for row in rows]
     return Stamp(tuple(c for c in columns if c >= 0), (Meaning("date", "local", tuple(seconds)),))
+
+
+def _moment(parts: Sequence[float | None]) -> float | None:
+    """Year, month, day, hour, minute, second as seconds since 1970; None where one is missing or cannot be."""
+    known = [part for part in parts if part is not None]
+    if len(known) < len(parts):
+        return None
+    year, month, day, hour, minute = (int(part) for part in known[:5])
+    try:
+        days = date(full_year(year), month, day).toordinal() - EPOCH
+    except (ValueError, OverflowError):
+        return None
+    at = clock_s(hour, minute, known[5], "")
+    return None if at is None else days * DAY + at
