@@ -276,6 +276,17 @@ def tries_in(cells: dict, floor: float | None = None) -> dict:
 
 
 class TestBuildsAndRunsApart:
+    def test_what_a_day_adds_is_what_the_yardsticks_leave_open_and_nothing_within_one_run(self):
+        """Variances over s²: two builds of one run 1/n + 1/m; of two runs also the yardstick's two tries."""
+        found = lay_out(
+            tries_in({("A", 1): [10.0], ("B", 1): [12.0, 12.5], ("B", 2): [15.0], ("C", 2): [20.0]})
+        )
+        only = lay_out(tries_in({("A", 1): [10.0], ("D", 1): [11.0, 12.0]}))
+        assert only.factors("A", "D") == pytest.approx(1 + 1 / 2)
+        assert only.itself("A") + only.itself("D") == pytest.approx(only.factors("A", "D"))
+        assert found.factors("A", "C") == pytest.approx(1 + 1 + 1 / 2 + 1)
+        assert found.factors("A", "C") - found.itself("A") - found.itself("C") == pytest.approx(1 / 2 + 1)
+
     def test_a_yardstick_takes_the_days_effect_out(self):
         found = lay_out(tries_in({("A1", 1): [10.0], ("B", 1): [12.0], ("A2", 2): [20.0], ("B", 2): [15.0]}))
         assert found.value["A2"] - found.value["A1"] == pytest.approx(10 - 3)

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from thermion.core.judging.doubts import Known
 from thermion.core.judging.observed import Around, observe, observe_many, predicted, quantity_of
 from thermion.core.judging.plausibility import Expectation
 from thermion.core.kinds import all_kinds, get_kind
@@ -204,3 +205,26 @@ def test_a_time_is_minutes_with_or_without_seconds():
 def test_every_quantity_is_kept_in_one_unit():
     for _, read in READS:
         assert stored_unit(stored_unit(read.unit)) == stored_unit(read.unit)
+
+
+@pytest.mark.parametrize(
+    ("family", "key", "typed", "around"),
+    [
+        ("solar_oven", "temp_c", "140 F", Around(expected=Expectation(20.0, 4.0))),
+        ("heat_through", "time_s", "3:10", Around(known=Known(earlier=(40.0, 42.0)))),
+    ],
+)
+def test_what_is_said_of_how_it_was_read_swallows_no_question(family, key, typed, around):
+    reads = [*get_kind(family).test.reads, *get_kind(family).test.attempt_reads({})]
+    quantity = quantity_of(next((r for r in reads if r.key == key), reads[0]))
+    alone = observe(typed, quantity, PLAIN).check
+    beside = observe(typed, quantity, PLAIN, around=around).check
+    assert (alone.answer, bool(alone.message)) == ("ok", True)
+    assert beside.answer == "ask"
+
+
+def test_nothing_that_is_counted_is_below_zero_or_broken():
+    load = quantity_of(read_of("wind_hoist", "load"))
+    for typed in ("-3", "-0.5", "2.5", "−1"):
+        assert observe(typed, load, PLAIN).refused, typed
+    assert observe("0", load, PLAIN).value == 0

@@ -319,8 +319,10 @@ class TestRig:
             assert check.agree == 1.0
             noted = dict(zip((spot for spot, _ in rig.spots_of(check, made)), (first, second), strict=True))
             rig.save_check(session, made, brief, check.key, noted)
+            before = len(rig.checks_of(session, made, brief))
             (found,) = [c for c in rig.checks_of(session, made, brief) if c.check.key == check.key]
             assert found.state == state
+            assert rig.still_open(session, made, brief) == before - (state == "done")
 
     def check(self, crew: Crew, key: str, values: dict) -> rig.Checked:
         with crew.database.writing() as session:

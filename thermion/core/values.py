@@ -30,7 +30,7 @@ class Source:
     dof: float = inf
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Figure:
     """One derived figure.
 

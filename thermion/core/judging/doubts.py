@@ -29,7 +29,7 @@ LENGTH = ((100.0, "Was that in metres?"), (10.0, "A decimal sign too many?"))
 TIME = ((60.0, "Was that in minutes?"),)
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Known:
     """What is known of an amount before it is typed, all in its stored unit.
 

@@ -17,7 +17,7 @@ K = TypeVar("K", bound=Any)  # names a build
 LEAST = 2  # builds on each side, below which nothing is said
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Effect(Generic[K]):
     """Mean with the materials minus mean without them, in the metric's stored unit.
 

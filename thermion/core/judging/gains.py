@@ -57,7 +57,7 @@ class BoundGain:
     good: bool | None
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Gain:
     """A version against the one before it: headline metric and score.
 
@@ -126,7 +126,7 @@ def gains_of(
 BOUNDS = Why.ONLY_BOUNDS
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class _Pair:
     """A version and the one before it."""
 

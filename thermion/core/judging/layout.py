@@ -18,7 +18,7 @@ from thermion.core.values import finite
 K = TypeVar("K", bound=Any)  # names a build
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Cell:
     """The tries of one build in one run.
 
@@ -36,7 +36,7 @@ class Cell:
     rounding: float = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Layout(Generic[K]):
     """Least squares of tries laid out by build and run.
 

@@ -34,7 +34,7 @@ from thermion.core.values import Direction
 NOT_COMPARABLE = Why.OTHER_DAYS
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Measure:
     """The tries of all builds and what may be said of their differences.
 

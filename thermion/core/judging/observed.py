@@ -35,7 +35,7 @@ CLOCK = re.compile(r"(\d{1,3}):([0-5]\d(?:[.,]\d)?)")  # minutes and seconds
 MOST = 1e6  # of a quantity without an upper end of its own [shown unit]
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Quantity:
     """What is read, shown in `unit`, with its limits `low` to `high` [stored unit].
 
@@ -55,7 +55,7 @@ class Quantity:
     digits: int = 1
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Around:
     """What is known around a reading: `expected` of its own row, `neighbours` by name [°C, K].
 
@@ -191,7 +191,7 @@ def observe(
         value, remark = _value(given, quantity, setting, unit)
     except NotANumber as error:
         return Observed(None, Check("refuse", str(error), code="unreadable"))
-    check = _check(value, quantity, setting, around)
+    check = _check(value, quantity, setting, around, unit_said=bool(remark))
     if check.answer == "refuse":
         return Observed(None, check)
     if source != "hand" and check.code not in ("jump", "neighbour's value"):
@@ -276,7 +276,7 @@ def _word(typed: str, words: Sequence[str]) -> float:
     raise NotANumber(f"Not one of these: {options}.")
 
 
-def _check(value: float, quantity: Quantity, setting: Setting, around: Around) -> Check:
+def _check(value: float, quantity: Quantity, setting: Setting, around: Around, *, unit_said: bool) -> Check:
     low, high = _edges(quantity)
     if quantity.words:
         before = None if around.before is None else round(around.before)
@@ -289,6 +289,7 @@ def _check(value: float, quantity: Quantity, setting: Setting, around: Around) -
             neighbours=around.neighbours,
             air_c=around.air_c,
             above_air=around.above_air,
+            unit_said=unit_said,
         )
         check = check_temperature(setting.from_si(value, "degC"), context)
         if check.answer == "ok" and around.known.common is not None:

@@ -43,7 +43,7 @@ class Size:
         return self.parts[0].floor if self.parts else None
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Once:
     """One try: of which build, in which run, its value, what makes that uncertain, and how it varies."""
 

@@ -28,7 +28,8 @@ class Expectation:
 
 @dataclass(frozen=True)
 class Context:
-    """What is known when a temperature is typed; `above_air`: it is of what is warmer than the air."""
+    """What is known when a temperature is typed; `above_air`: it is of what is warmer than the air;
+    `unit_said`: its unit was written beside it, so nobody mistook that."""
 
     possible_c: tuple[float, float]
     unit: TempUnit = "degC"
@@ -36,6 +37,7 @@ class Context:
     neighbours: Mapping[str, Expectation] = field(default_factory=dict)
     air_c: float | None = None
     above_air: bool = False
+    unit_said: bool = False
 
 
 def expect(
@@ -130,7 +132,7 @@ def _colder_than_air(number: float, value: float, context: Context) -> Check | N
     other: TempUnit = "degF" if context.unit == "degC" else "degC"
     converted = convert(number, other, "degC")
     low, high = context.possible_c
-    if max(low, context.air_c) <= converted <= high:
+    if max(low, context.air_c) <= converted <= high and not context.unit_said:
         return _ask_unit(number, converted, other)
     return Check("ask", "That is colder than the air. Is it so?", code="jump")
 
@@ -142,7 +144,7 @@ def _slip(number: float, value: float, context: Context) -> Check | None:
     converted = convert(number, other, "degC")
     if context.expected is None:
         room = 10.0 <= converted <= 40.0
-        if (value > 50.0 or value < 0.0) and room:
+        if (value > 50.0 or value < 0.0) and room and not context.unit_said:
             return _ask_unit(number, converted, other)
         if value > high and low <= convert(number / 10, context.unit, "degC") <= high:
             suggestion = convert(number / 10, context.unit, "degC")
@@ -157,7 +159,7 @@ def _slip(number: float, value: float, context: Context) -> Check | None:
         if abs(candidate - context.expected.value) <= near:
             word = "left out" if factor < 1 else "too many"
             return Check("ask", f"A decimal sign {word}?", candidate, "decimal place")
-    if abs(converted - context.expected.value) <= near:
+    if abs(converted - context.expected.value) <= near and not context.unit_said:
         return _ask_unit(number, converted, other)
     return None
 

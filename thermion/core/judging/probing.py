@@ -19,7 +19,7 @@ LOW_BATTERY = 15.0  # percent: it may not last the lesson
 Trouble = Literal["", "silent", "jumped", "stuck", "in the hand", "clock"]
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Measured:
     """One value as a device sent it, in the stored unit, by the name of its channel.
 

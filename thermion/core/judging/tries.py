@@ -32,7 +32,7 @@ def counted(metric: str) -> bool:
     return metric in ("units", "impact") or is_own(metric)
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Tried:
     """One version in one run."""
 
@@ -44,7 +44,7 @@ class Tried:
     missed: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Tries:
     """All tries of a class: each trial's figures, and those of every single go within it."""
 

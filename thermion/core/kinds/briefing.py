@@ -140,7 +140,7 @@ def several_runs(usual: OfRuns = "mean") -> Choice:
     )
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Term:
     """A term of a scoring rule: weight × (metric in `unit`, at most `cap`) / divisor."""
 

@@ -39,7 +39,7 @@ class Attempt:
     trace: Trace = Trace()
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Trial:
     """One build in one run.
 

@@ -24,7 +24,7 @@ BELOW_BOILING_K = 5.0
 ABOVE_AIR_K = 5.0
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Interval:
     """Ten minutes: mean excess of water over air [K], power, and why it is set aside, if so."""
 
@@ -35,7 +35,7 @@ class Interval:
     set_aside: str = ""
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class CookingPower:
     """`power_w` at 50 K with its standard error; 95 % confidence interval; the line; intervals."""
 

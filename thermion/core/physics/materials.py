@@ -49,7 +49,7 @@ def unit_beside(name: str, unit: str) -> str:
     return "" if unit.lower() in re.findall(r"\w+", name.lower()) else unit
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Material:
     """One unit of a material, as handed out.
 

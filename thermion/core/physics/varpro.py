@@ -26,7 +26,7 @@ def rung(number: ArrayLike) -> FloatArray:
     return np.asarray(1e-3 * 2.0 ** np.asarray(number))
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Fits:
     """One row per curve; rates in 1/span, `profile` is the RSS at each rate of the ladder."""
 
@@ -40,7 +40,7 @@ class Fits:
     profile: FloatArray
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class _State:
     """The best linear parameters at given rates, and how the RSS changes with ln k."""
 

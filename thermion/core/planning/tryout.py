@@ -23,7 +23,7 @@ LIKELY = 0.85  # share of choices that go to a place's usual materials; an estim
 Verdict = Literal["good", "too easy", "impossible", "does not tell apart", "not known"]
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Rehearsed:
     """One design tried by simulation: its headline result [stored unit], score, and if it passed.
 
@@ -123,7 +123,7 @@ def _unfinished(kind: Kind, trial: Trial) -> bool:
     return any(all(a.values.get(key) != value for a in trial.attempts) for key, value in fill.items())
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Outlook:
     """What the spread says of the brief, in words, and what to change."""
 

@@ -66,7 +66,7 @@ def step_now(key: str) -> str:
     return FORMER.get(key, key)
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Timing:
     """What decides how long a test takes. Lengths in seconds; `waves` of a staggered test."""
 
@@ -175,7 +175,7 @@ def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequ
     return timing.set_up_s + found.waves * (last + max(found.offsets_s) + timing.read_s)
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Task:
     """One challenge in the week: its steps in order, and whether its test can be broken off.
 
@@ -240,7 +240,7 @@ def plan_week(lessons: Sequence[Lesson], tasks: Sequence[Task]) -> Timeline:
     return Timeline(tuple(sorted(blocks, key=lambda b: (b.lesson, b.start_s))), tuple(spills))
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Remedy:
     """One thing that would help: what it is in words, and the task or the lesson it makes.
 

@@ -12,7 +12,7 @@ from thermion.core.values import not_negative, positive
 DROP_M3 = 5e-9  # a drop of about 2 mm
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class CollectorModel:
     """A collector.
 
@@ -39,7 +39,7 @@ class CollectorModel:
                 raise ValueError(f"{name}: expected 0 to 1")
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Shower:
     """Where the water of one shower went [m³]; the parts add up to `poured_m3`."""
 

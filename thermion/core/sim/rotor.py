@@ -23,7 +23,7 @@ _SPEEDS = 600
 _MOST_TIP_SPEED = 6.0
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class RotorModel:
     """A rotor on its shaft.
 

@@ -22,7 +22,7 @@ _CORE_DIAMETERS = 2.0  # a free nozzle has six; the swirl of a room fan mixes fa
 _STEP_S = 0.02
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class SailModel:
     """A sail on its trolley.
 

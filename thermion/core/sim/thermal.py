@@ -57,7 +57,7 @@ def meltwater(time_s: ArrayLike, ua_w_k: ArrayLike, air_c: float, started_kg: fl
     return np.asarray(np.minimum(heat / FUSION_J_KG, positive("started_kg", started_kg)))
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class MeltModel:
     """A sample warmed through `ua_w_k` [W/K] by air at `air_c` [°C] and light of `light_w` [W].
 
