@@ -79,7 +79,7 @@ def test_findings_say_how_sure_they_are_and_another_school_turns_the_order(page)
     page.get_by_role("link", name="Green").click()
     expect(page.get_by_label("Ways of scoring").locator("[aria-current]")).to_have_text("Green")
     assert scores.locator("tbody tr td:nth-child(2)").all_inner_texts() != thrift
-    expect(page.get_by_text("is taken from Curlew 1, tested unchanged in both runs")).to_be_visible()
+    expect(page.get_by_text("Curlew 1, tested unchanged on both days, shows")).to_be_visible()
     expect(page.locator("article", has_text="Dunlin")).to_contain_text("4 things changed at once")
     expect(page.locator(".notice-ask")).to_contain_text("Not all runs are alike")
     page.get_by_title("Show only this team").first.click()
