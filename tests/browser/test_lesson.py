@@ -132,7 +132,7 @@ def test_a_walk_and_the_results_on_the_board_and_a_bell_in_the_test(page, crew):
     page.goto("/classes/1/lesson")
     board = window(page, "/board/classes/1", (1280, 800))
     board.wait_for_url("**/board/runs/**")  # nothing else is on: the test is shown
-    page.get_by_label("Another step").select_option(label="Share: Each team's minute")
+    page.get_by_label("Another step").select_option(label="Show: Each team's minute")
     page.get_by_role("button", name="Start it").click()
     board.wait_for_url("**/board/classes/1")
     expect(board.locator(".board-name")).to_contain_text("Avocet")

@@ -27,7 +27,7 @@ def add_lessons(crew: Crew, count: int, minutes: float = 60) -> None:
 def test_a_plan_that_does_not_fit_is_made_to_fit(page, crew):
     add_lessons(crew, 4, 70)
     page.goto("/challenges/1/brief/lessons")
-    expect(page.get_by_role("status").first).to_contain_text("It does not fit: Share")
+    expect(page.get_by_role("status").first).to_contain_text("It does not fit: Show")
     check_access(page)
     page.get_by_role("button", name="One more lesson").click()
     expect(page.get_by_role("status").first).to_contain_text("Everything fits.")

@@ -80,7 +80,7 @@ def svg_file(body: str, name: str) -> Response:
 
 def flash_undo(kept: Removed) -> None:
     """Say on the next page what was deleted, with a key that brings it back."""
-    flash(f"Removed: {kept.title}.", f"undo:{kept.id}")
+    flash(f"Deleted: {kept.title}.", f"undo:{kept.id}")
 
 
 def go_back(default: str) -> BaseResponse:
