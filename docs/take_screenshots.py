@@ -138,7 +138,7 @@ def main() -> None:
         shot(page, "run")
         what_reads_by_itself(page, app.extensions["thermion"], Path(folder))
         page.goto("/classes/1/lesson")
-        page.get_by_role("button", name="Again: Share, Each team's minute").click()
+        page.get_by_role("button", name="Again: Show, Each team's minute").click()
         page.get_by_role("button", name="Next turn").click()
         page.goto("/board/classes/1")
         shot(page, "board")
