@@ -281,7 +281,7 @@ def gain_row(g: Gain, teams: Teams, brief: Brief, ideas: Mapping[Subject, Team],
         tone=gain_tone(g),
         interval=interval,
         changes=tuple(c.sentence for c in g.changes),
-        cause=g.cause.sentence,
+        cause="" if g.how == "not comparable" else g.cause.sentence,  # the chip and the next step say why
         settle=gain_settle(g, teams, brief, timing),
         bounds=tuple(_bound_text(b, brief) for b in g.bounds),
         idea=f"With an idea from {idea.name}." if idea is not None else "",

@@ -145,7 +145,7 @@ def _run_fields(brief: Brief) -> dict[str, Field]:
     if brief.kind.test.control:
         label = f"Control beside them: {brief.kind.test.control}"
         fields["control"] = BooleanField(label, default=True)
-    fields["note"] = long_text("Sky, place, anything unusual", 500)
+    fields["note"] = long_text("Anything unusual today", 500)
     speeds = [("1", "1× – the real test"), ("30", "30× – rehearsal"), ("60", "60× – rehearsal")]
     fields["speed"] = pick("Clock", speeds, "1")
     return fields
