@@ -10,6 +10,7 @@ from flask import url_for
 from thermion.core.judging.findings import Findings
 from thermion.records.judging.doubted import Doubted, DoubtedReading
 from thermion.records.planning.briefs import Brief
+from thermion.records.running.logged import row_name
 from thermion.records.tables import Entry, Run, Team
 from thermion.web.places.findings.scores import in_score
 
@@ -47,9 +48,9 @@ def _team(entry: Entry) -> int | None:
 
 
 def _name(entry: Entry) -> str:
-    if entry.version is not None:
-        return entry.version.build.team.name
-    return "The control" if entry.is_control else "The air"
+    """A row, at the beginning of a sentence."""
+    name = row_name(entry)
+    return name[0].upper() + name[1:]
 
 
 def _said(d: Doubted, brief: Brief) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from thermion.records.judging.conclusions import Other
+from thermion.web.components.words import listed
 
 
 def carried_to(ids: Collection[int], others: Sequence[Other]) -> str:
@@ -19,7 +20,7 @@ def on_shelf(title: str) -> str:
 
 def copied(names: Sequence[str]) -> str:
     """Where a brief was copied to."""
-    said = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+    said = listed(names)
     return f"The brief is in {said} now. The cautions are read there anew."
 
 

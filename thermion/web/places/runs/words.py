@@ -13,7 +13,7 @@ from thermion.records.running.races import Race
 from thermion.records.running.repeats import Tested
 from thermion.records.running.waves import Wave
 from thermion.records.tables import AttemptRow, Entry, Run, SetApart, Version
-from thermion.web.components.words import count
+from thermion.web.components.words import count, listed
 
 # Sentences of the scripts; {name} is filled in there, of two the first is for one.
 GRID: Mapping[str, str | list[str]] = {
@@ -208,7 +208,7 @@ def beside(tested: Tested, old: Sequence[Version], builds: int) -> str:
         return "All builds run again unchanged: that tells how much a try varies."
     if old:
         names = [f"{v.build.team.name} {v.number}" for v in old]
-        said = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+        said = listed(names)
         run = "runs" if len(names) == 1 else "run"
         return f"{said} {run} again unchanged: a yardstick, so that the day's own effect can be taken out."
     return (
