@@ -259,7 +259,7 @@ def import_(file: Path, data: Path | None) -> None:
     """Read a challenge from FILE into a new class; - is standard input."""
     from datetime import datetime
 
-    from thermion.formats.exchange import import_challenge
+    from thermion.formats.exchange import import_challenge, unpacked
     from thermion.formats.intake import read_file
     from thermion.records.database import default_folder
     from thermion.records.keeping.copies import copy_before
@@ -270,8 +270,9 @@ def import_(file: Path, data: Path | None) -> None:
         with alone_in(folder):
             database = _open(folder, filled=False)
             copy_before(folder, "import", datetime.now().astimezone())
+            ready = unpacked(content)
             with database.writing() as session:
-                made = import_challenge(session, content, secrets.token_urlsafe(12))
+                made = import_challenge(session, content, secrets.token_urlsafe(12), ready=ready)
                 said = f"Imported “{made.title}” as challenge {made.id}"
     click.echo(said)
 

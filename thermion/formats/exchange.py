@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from base64 import b64encode
 from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from secrets import token_hex
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload, undefer
 
-from thermion.formats.noted import READING, attempts_in, readings_in
+from thermion.formats.noted import READING, NotedReading, attempts_in, noted_readings, readings_in
 from thermion.formats.own_things import (
     ideas_in,
     ideas_out,
@@ -214,17 +215,24 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
     )
 
 
-def pictures_of(file: ChallengeFile) -> Encoded:
-    """The pictures of a file, encoded anew, since a file is not to be trusted either; in its order.
+@dataclass(frozen=True)
+class Unpacked:
+    """What of a file takes long, done before it is anybody's turn to write."""
 
-    It takes long, and so is done before it is anybody's turn to write.
-    """
-    return [
-        encode_anew(picture.data)
-        for build in file.challenge.builds
-        for version in build.versions
-        for picture in version.pictures
-    ]
+    pictures: Encoded  # of its versions, in the order of the file
+    photographs: dict[int, tuple[bytes, int, int]]  # of ideas, by where each stands
+    readings: list[list[NotedReading]]  # of its runs
+
+
+def unpacked(file: ChallengeFile) -> Unpacked:
+    """Pictures encoded anew, since a file is not to be trusted either, and readings as they are stored."""
+    item = file.challenge
+    shown = [p for build in item.builds for version in build.versions for p in version.pictures]
+    return Unpacked(
+        pictures=[encode_anew(picture.data) for picture in shown],
+        photographs={i: encode_anew(x.photograph) for i, x in enumerate(item.ideas) if x.photograph},
+        readings=[noted_readings(run) for run in item.runs],
+    )
 
 
 def import_challenge(
@@ -232,17 +240,18 @@ def import_challenge(
     file: ChallengeFile,
     token: str,
     class_id: int | None = None,
-    encoded: Encoded | None = None,
+    ready: Unpacked | None = None,
     *,
     learns: bool = True,
 ) -> Challenge:
     """Store a checked file. Into a class with the same teams if given, else into a new class.
 
-    `token` makes the readings' ids unique; `encoded` is what `pictures_of` gave. Without `learns` the
+    `token` makes the readings' ids unique; `ready` is what `unpacked` gave. Without `learns` the
     caller calls `relearn` in a turn of its own, so that others write between. Refused when the class
     lacks one of the teams.
     """
     item = file.challenge
+    ready = ready or unpacked(file)
     if class_id is None:
         school_class = save_class(
             session,
@@ -264,7 +273,7 @@ def import_challenge(
     challenge, words = brief_in(session, school_class, item)
     session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
-    ideas_in(session, challenge, item, token)
+    ideas_in(session, challenge, item, token, ready.photographs)
     versions: dict[tuple[str, int], Version] = {}
     pictures: list[tuple[Version, PictureItem]] = []
     for build in item.builds:
@@ -280,15 +289,16 @@ def import_challenge(
             versions[build.team, v.number] = version
             pictures += [(version, p) for p in v.pictures]
     session.flush()
-    ready = pictures_of(file) if encoded is None else encoded
-    for (version, picture), (data, width, height) in zip(pictures, ready, strict=True):
+    for (version, picture), (data, width, height) in zip(pictures, ready.pictures, strict=True):
         session.add(
             Attachment(
                 version_id=version.id, data=data, width=width, height=height, added_at=picture.added_at
             )
         )
-    for run in item.runs:
-        _run_in(session, challenge, run, versions, token, words)
+    for noted, readings in zip(item.runs, ready.readings, strict=True):
+        run = _run_in(session, challenge, noted, versions)
+        attempts_in(session, run, noted, token, words)
+        readings_in(session, run, readings, token)
     session.flush()
     if learns:
         relearn(session, challenge.id)
@@ -338,13 +348,9 @@ def brief_in(
 
 
 def _run_in(
-    session: Session,
-    challenge: Challenge,
-    item: RunItem,
-    versions: dict[tuple[str, int], Version],
-    token: str,
-    words: Mapping[str, str],
-) -> None:
+    session: Session, challenge: Challenge, item: RunItem, versions: dict[tuple[str, int], Version]
+) -> Run:
+    """A run with its clocks, conditions, rows and what was set apart; nothing noted in it yet."""
     run = Run(
         challenge_id=challenge.id,
         **item.model_dump(exclude={"phases", "conditions", "entries", "readings", "attempts", "aparts"}),
@@ -370,8 +376,7 @@ def _run_in(
         )
         for a in item.aparts
     ]
-    attempts_in(session, run, item, token, words)
-    readings_in(session, run, item, token)
+    return run
 
 
 def file_name(challenge: Challenge) -> str:

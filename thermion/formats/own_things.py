@@ -9,7 +9,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, undefer
 
 from thermion.core.physics.materials import MATERIALS
-from thermion.formats.pictures import encode_anew
 from thermion.formats.schema import ChallengeItem, IdeaItem, TakenItem
 from thermion.records.planning import own
 from thermion.records.tables import Challenge, Idea, OwnWord, Taken
@@ -54,18 +53,24 @@ def taken_out(session: Session, challenge: Challenge) -> list[TakenItem]:
     ]
 
 
-def ideas_in(session: Session, challenge: Challenge, item: ChallengeItem, token: str) -> None:
+def ideas_in(
+    session: Session,
+    challenge: Challenge,
+    item: ChallengeItem,
+    token: str,
+    photographs: Mapping[int, tuple[bytes, int, int]],
+) -> None:
     """Ideas and what teams take from each other, in a class that has these teams."""
     teams = {t.letter: t.id for t in challenge.school_class.teams}
-    for idea in item.ideas:
+    for i, idea in enumerate(item.ideas):
         row = Idea(
             challenge_id=challenge.id,
             team_id=teams[idea.team],
             client_id=f"import-{token[:32]}-{idea.team}-{idea.number}",
             **idea.model_dump(exclude={"team", "photograph"}),
         )
-        if idea.photograph is not None:
-            row.data, row.width, row.height = encode_anew(idea.photograph)
+        if i in photographs:
+            row.data, row.width, row.height = photographs[i]
         session.add(row)
     session.add_all(
         Taken(challenge_id=challenge.id, team_id=teams[t.team], from_id=teams[t.source], what=t.what, at=t.at)

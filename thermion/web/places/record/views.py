@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from thermion.formats import briefs
-from thermion.formats.exchange import Encoded, export_challenge, file_name, import_challenge, pictures_of
+from thermion.formats.exchange import Unpacked, export_challenge, file_name, import_challenge, unpacked
 from thermion.formats.intake import read_file
 from thermion.formats.package import is_package, read_package
 from thermion.formats.results import results_table
@@ -114,7 +114,7 @@ def bring_in() -> ResponseReturnValue:
             data, class_id = upload.read(), form_id("class_id") or None
             files = read_package(data) if is_package(data) else [read_file(data)]
             token = request.form.get("once", "") or secrets.token_urlsafe(12)
-            ready = [pictures_of(file) for file in files]
+            ready = [unpacked(file) for file in files]
             copy_before(database().folder, "import", datetime.now(UTC))
             made: list[int] = []
             with write_session() as session:
@@ -132,7 +132,7 @@ def bring_in() -> ResponseReturnValue:
 def _bring_in(
     session: Session,
     files: list[ChallengeFile],
-    ready: list[Encoded],
+    ready: list[Unpacked],
     token: str,
     class_id: int | None,
     ids: list[int],
