@@ -13,6 +13,7 @@ from thermion.core.reasons import Because, Why
 
 Direction = Literal["higher", "lower", "none"]
 Shared = Literal["try", "step", "build", "run", "all"]
+LASTING = ("build", "all")  # what all tries of one build share, so that it does not average out
 
 
 @dataclass(frozen=True)
@@ -59,6 +60,11 @@ class Figure:
     def bounded(self) -> bool:
         """Known only as a bound."""
         return self.value is None and (self.at_least is not None or self.at_most is not None)
+
+    @property
+    def says(self) -> bool:
+        """Known as a value or as a bound."""
+        return self.known or self.bounded
 
     @property
     def half_width(self) -> float | None:
@@ -197,24 +203,37 @@ def ratio(top: Figure, bottom: Figure) -> Figure:
     reason instead.
     """
     notes = tuple(dict.fromkeys((*top.notes, *bottom.notes)))
-    if top.value is not None and bottom.value is not None:
-        if bottom.value == 0:
-            return Figure(reason=Why.COMPARED_WITH_ZERO)
-        value = top.value / bottom.value
-        if top.se is None and bottom.se is None:
-            return Figure(value=value, notes=notes)
-        above = [replace(p, effect=p.effect / bottom.value) for p in sources_of(top)]
-        below = [replace(p, effect=-p.effect * value / bottom.value) for p in sources_of(bottom)]
-        beside = [replace(p, shared="try") if p.shared == "build" else p for p in below]
-        return measured(value, together(above, beside), notes=notes)
-    most_below = bottom.value if bottom.value is not None else bottom.at_most
-    least_below = bottom.value if bottom.value is not None else bottom.at_least
-    least_above = top.value if top.value is not None else top.at_least
-    most_above = top.value if top.value is not None else top.at_most
-    low = least_above / most_below if least_above is not None and most_below else None
-    high = most_above / least_below if most_above is not None and least_below else None
+    if top.value is None or bottom.value is None:
+        return _ratio_of_bounds(top, bottom, notes)
+    if bottom.value == 0:
+        return Figure(reason=Why.COMPARED_WITH_ZERO)
+    value = top.value / bottom.value
+    if top.se is None and bottom.se is None:
+        return Figure(value=value, notes=notes)
+    above = [replace(p, effect=p.effect / bottom.value) for p in sources_of(top)]
+    below = [replace(p, effect=-p.effect * value / bottom.value) for p in sources_of(bottom)]
+    # two builds of one run are two builds: what each has to itself does not cancel
+    beside = [replace(p, shared="try") if p.shared == "build" else p for p in below]
+    return measured(value, together(above, beside), notes=notes)
+
+
+def _ratio_of_bounds(top: Figure, bottom: Figure, notes: tuple[Because, ...]) -> Figure:
+    least_above, most_above = _limits(top)
+    least_below, most_below = _limits(bottom)
+    low = high = None
+    if least_above is not None and most_below:
+        low = least_above / most_below
+    if most_above is not None and least_below:
+        high = most_above / least_below
     reason = top.reason if top.value is None else bottom.reason
     return Figure(at_least=low, at_most=high, reason=reason or Why.NOT_KNOWN, notes=notes)
+
+
+def _limits(figure: Figure) -> tuple[float | None, float | None]:
+    """Between which numbers a figure lies: twice its value where that is known."""
+    if figure.value is not None:
+        return figure.value, figure.value
+    return figure.at_least, figure.at_most
 
 
 def sources_of(figure: Figure) -> tuple[Source, ...]:
@@ -230,39 +249,48 @@ def mean_figure(figures: Sequence[Figure]) -> Figure:
     Broken-off tries count only where there is no whole one. The uncertainty is that of reading it,
     without how much a try varies, which is the class's and told apart.
     """
-    said = [f for f in figures if f.value is not None or f.bounded]
+    said = [f for f in figures if f.says]
     whole = [f for f in said if not f.partial] or said
     if len(whole) <= 1:
         return whole[0] if whole else figures[0]
     notes = tuple(dict.fromkeys(n for f in whole for n in f.notes))
-    known = [f for f in whole if f.value is not None]
-    if len(known) == len(whole):
-        return _mean(known, notes)
-    ends = [(f.value, f.value) if f.value is not None else (f.at_least, f.at_most) for f in whole]
-    low, high = ([end[i] for end in ends] for i in (0, 1))
+    if all(f.value is not None for f in whole):
+        return _mean(whole, notes)
+    ends = [_limits(f) for f in whole]
     return Figure(
-        at_least=None if None in low else sum(x or 0.0 for x in low) / len(low),
-        at_most=None if None in high else sum(x or 0.0 for x in high) / len(high),
+        at_least=_mean_of([low for low, _ in ends]),
+        at_most=_mean_of([high for _, high in ends]),
         reason=Why.ONE_TRY_A_BOUND,
         notes=notes,
     )
 
 
+def _mean_of(ends: Sequence[float | None]) -> float | None:
+    """The mean of ends of intervals; None where one of them is open."""
+    known = [end for end in ends if end is not None]
+    return sum(known) / len(known) if len(known) == len(ends) else None
+
+
 def best_figure(figures: Sequence[Figure], better: Direction) -> Figure:
     """A figure over repeated tries of which the best counts; a bound among them leaves their mean."""
-    whole = [f for f in figures if (f.value is not None or f.bounded) and not f.partial]
+    whole = [f for f in figures if f.says and not f.partial]
     known = [f for f in whole if f.value is not None]
     if len(whole) < 2 or len(known) < len(whole) or better == "none":
         return mean_figure(figures)
-    sign = 1.0 if better == "higher" else -1.0
-    return max(known, key=lambda f: sign * (f.value or 0.0))
+    best = max if better == "higher" else min
+    return best(known, key=lambda f: f.value or 0.0)
 
 
 def _mean(known: Sequence[Figure], notes: tuple[Because, ...]) -> Figure:
+    """The mean of figures with values: what a build or all share stays, what a try has averages out."""
     n = len(known)
-    each = [[replace(source, effect=source.effect / n) for source in sources_of(f)] for f in known]
-    kept = together(*([x for x in sources if x.shared in ("build", "all")] for sources in each))
-    own = [x for sources in each for x in sources if x.shared not in ("build", "all")]
+    common: list[list[Source]] = []
+    own: list[Source] = []
+    for figure in known:
+        each = [replace(source, effect=source.effect / n) for source in sources_of(figure)]
+        common.append([x for x in each if x.shared in LASTING])
+        own += [x for x in each if x.shared not in LASTING]
+    kept = together(*common)
     value = sum(f.value or 0.0 for f in known) / n
     if not kept and not own and all(f.se is None for f in known):
         return Figure(value=value, notes=notes)

@@ -124,6 +124,7 @@ def gains_of(
 
 
 BOUNDS = Why.ONLY_BOUNDS
+_ONLY_BOUNDS = Claim(difference=0.0, se=None, dof=None, low=None, high=None, word="not known", why=BOUNDS)
 
 
 @dataclass(frozen=True)
@@ -141,32 +142,29 @@ class _Pair:
         """By one metric; None where there is nothing to say of it yet."""
         tries, before, after = self.tries, self.before, self.after
         kind, metric = tries.kind, tries.kind.analysis.metric(key)
-        shown = [self.figures[s].get(key, Figure()) for s in (before, after)]
-        if any(f.partial and f.known for f in shown):
+        if any(f.partial and f.known for f in (self._figure(before, key), self._figure(after, key))):
             return None
         last = {t.subject: t for t in tries.tried}
         old, new = last[before], last[after]
         bounds = _bound_gains(kind, self.figures[before], self.figures[after], new.trial.choices)
-        told = measured is not None and before in measured and after in measured
-        if not told and not any(b.good is not None for b in bounds):
+        both = self._with_both(measured)
+        if both is None and all(b.good is None for b in bounds):
             return None
-        claim = Claim(difference=0.0, se=None, dof=None, low=None, high=None, word="not known", why=BOUNDS)
-        if measured is not None and told:
-            claim = measured.claim(after, before)
-        changes = differences(old.plan, new.plan, kind.build.place_names(), kind.build.factor_names())
-        score = self.score if self.score and before in self.score and after in self.score else None
+        claim = _ONLY_BOUNDS if both is None else both.claim(after, before)
+        score = self._with_both(self.score)
         score_claim = score.claim(after, before) if score else None
-        how, yardsticks, common = _how(measured if told else None, before, after)
+        changes = differences(old.plan, new.plan, kind.build.place_names(), kind.build.factor_names())
+        how, yardsticks, common = _how(both, before, after)
         return Gain(
             before=before,
             after=after,
             changes=tuple(changes),
             cause=attribution([c.sentence for c in changes], told=False),
             metric=key,
-            verdict=way(claim.difference, metric.better) if told else "changed",
+            verdict=way(claim.difference, metric.better) if both else "changed",
             claim=claim,
             how=how,
-            settling=settling(measured, claim, after, before) if measured is not None and told else None,
+            settling=settling(both, claim, after, before) if both else None,
             yardsticks=yardsticks,
             common=common,
             leans_on=_leans_on(tries, key, before, after) if how == "physics" else (),
@@ -175,6 +173,15 @@ class _Pair:
             score_claim=score_claim,
             bounds=bounds,
         )
+
+    def _figure(self, subject: Subject, key: str) -> Figure:
+        return self.figures[subject].get(key, Figure())
+
+    def _with_both(self, measured: Measure | None) -> Measure | None:
+        """A measure that tells of both versions; None where it does not."""
+        if measured is None or self.before not in measured or self.after not in measured:
+            return None
+        return measured
 
 
 def _caused(gains: Sequence[Gain]) -> list[Gain]:

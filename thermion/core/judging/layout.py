@@ -7,6 +7,7 @@ them ties cannot be compared by them.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
@@ -111,19 +112,20 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
     ----------
     .. [1] R. B. Bapat, Linear Algebra and Linear Models, 3rd ed. (2012), ch. 8: connected designs.
     """
-    names = list(cells)
-    every = list(cells.values())
-    values = [finite("cells", c.values) for c in every]
-    means = np.array([v.mean() for v in values])
-    n = np.array([v.size for v in values], dtype=float)
-    sizes2 = np.array([c.sizes for c in every], dtype=float).T ** 2  # (floors, cells)
-    squares, hidden, dof = _within(every, values, means, sizes2)
-    firm = [not factor or (c.firm and not c.stuck and m != 0) for c, m in zip(every, means, strict=True)]
-    groups = _groups(names, firm)
-    day, takes = {run: 0.0 for _, run in names}, {run: np.zeros(len(names)) for _, run in names}
+    table = _Table.of(cells)
+    squares, hidden, dof = _within(table)
+    firm = [
+        not factor or (c.firm and not c.stuck and m != 0)
+        for c, m in zip(table.cells, table.means, strict=True)
+    ]
+    groups = _groups(table.names, firm)
+    day: dict[int, float] = {}
+    takes: dict[int, FloatArray] = {}
+    for _, run in table.names:
+        day[run], takes[run] = 0.0, np.zeros(len(table.names))
     for group in set(groups.values()):
-        mine = [i for i, (_, run) in enumerate(names) if groups[run] == group and firm[i]]
-        found = _days(names, every, mine, means, n, sizes2, to=to, factor=factor)
+        mine = [i for i, (_, run) in enumerate(table.names) if groups[run] == group and firm[i]]
+        found = _days(table, mine, to=to, factor=factor)
         if found is None:
             continue
         for run, effect, row in found.days:
@@ -131,56 +133,109 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
         squares += found.squares
         hidden += found.hidden
         dof += found.dof
-    builds = list(dict.fromkeys(build for build, _ in names))
-    value, varying, by, mask, tries, runs = {}, {}, {}, {}, {}, {}
-    for build in builds:
-        own = [i for i, (b, _) in enumerate(names) if b == build]
-        own = [i for i in own if groups[names[i][1]] == groups[names[own[-1]][1]]]
-        weight = n[own] / n[own].sum()
-        row, total = np.zeros(len(names)), 0.0
-        for i, w in zip(own, weight, strict=True):
-            run = names[i][1]
-            scale = float(np.exp(-day[run])) if factor else 1.0
-            brought = means[i] * scale if factor else means[i] - day[run]
-            row[i] += w * scale
-            row -= w * (brought if factor else 1.0) * takes[run]
-            total += w * brought
-        varying[build] = float(total)
-        value[build] = float(total + sum(w * every[i].zero for i, w in zip(own, weight, strict=True)))
-        by[build], mask[build] = row, np.zeros(len(names))
-        mask[build][own] = 1.0
-        tries[build], runs[build] = int(n[own].sum()), tuple(names[i][1] for i in own)
+    builds = {build: _build(table, build, groups, day, takes, factor=factor) for build, _ in table.names}
     return Layout(
-        value=value,
-        varying=varying,
-        tied={build: groups[runs[build][-1]] for build in builds},
-        tries=tries,
-        runs=runs,
+        value={k: b.value for k, b in builds.items()},
+        varying={k: b.varying for k, b in builds.items()},
+        tied={k: groups[b.runs[-1]] for k, b in builds.items()},
+        tries={k: b.tries for k, b in builds.items()},
+        runs={k: b.runs for k, b in builds.items()},
         squares=tuple(squares.tolist()),
         hidden=tuple((hidden / max(dof, 1)).tolist()),
         dof=dof,
-        stuck=frozenset(
-            build for build in builds if all(cells[name].stuck for name in names if name[0] == build)
-        ),
+        stuck=frozenset(k for k in builds if all(c.stuck for (of, _), c in cells.items() if of == k)),
         day=day,
-        _by=by,
-        _own=mask,
-        _sizes=sizes2 / n,
-        _rounds=np.array([c.rounding**2 for c in every]) / n,
+        _by={k: b.takes for k, b in builds.items()},
+        _own={k: b.own for k, b in builds.items()},
+        _sizes=table.sizes2 / table.n,
+        _rounds=np.array([c.rounding**2 for c in table.cells]) / table.n,
     )
 
 
-def _within(
-    cells: Sequence[Cell], values: Sequence[FloatArray], means: FloatArray, sizes2: FloatArray
-) -> tuple[FloatArray, FloatArray, int]:
+@dataclass(frozen=True)
+class _Table(Generic[K]):
+    """The cells side by side: whose they are, mean and number of tries, squared sizes (floors, cells)."""
+
+    names: Sequence[tuple[K, int]]
+    cells: Sequence[Cell]
+    values: Sequence[FloatArray]
+    means: FloatArray
+    n: FloatArray
+    sizes2: FloatArray
+
+    @classmethod
+    def of(cls, cells: Mapping[tuple[K, int], Cell]) -> _Table[K]:
+        every = list(cells.values())
+        values = [finite("cells", c.values) for c in every]
+        return cls(
+            names=list(cells),
+            cells=every,
+            values=values,
+            means=np.array([v.mean() for v in values]),
+            n=np.array([v.size for v in values], dtype=float),
+            sizes2=np.array([c.sizes for c in every], dtype=float).T ** 2,
+        )
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Build:
+    """One build over its runs: see `Layout`."""
+
+    value: float
+    varying: float
+    tries: int
+    runs: tuple[int, ...]
+    takes: FloatArray
+    own: FloatArray
+
+
+def _build(
+    table: _Table[K],
+    build: K,
+    groups: Mapping[int, int],
+    day: Mapping[int, float],
+    takes: Mapping[int, FloatArray],
+    *,
+    factor: bool,
+) -> _Build:
+    """The mean over the tries of one build, each brought to the same day."""
+    own = [i for i, (of, _) in enumerate(table.names) if of == build]
+    newest = groups[table.names[own[-1]][1]]
+    own = [i for i in own if groups[table.names[i][1]] == newest]  # what nothing ties to its last run is left
+    weight = table.n[own] / table.n[own].sum()
+    row, varying, zero = np.zeros(len(table.names)), 0.0, 0.0
+    for i, w in zip(own, weight, strict=True):
+        run = table.names[i][1]
+        if factor:
+            scale = float(np.exp(-day[run]))
+            brought = moves = table.means[i] * scale
+        else:
+            scale, brought, moves = 1.0, table.means[i] - day[run], 1.0
+        row[i] += w * scale
+        row -= w * moves * takes[run]
+        varying += w * brought
+        zero += w * table.cells[i].zero
+    mask = np.zeros(len(table.names))
+    mask[own] = 1.0
+    return _Build(
+        value=float(varying + zero),
+        varying=float(varying),
+        tries=int(table.n[own].sum()),
+        runs=tuple(table.names[i][1] for i in own),
+        takes=row,
+        own=mask,
+    )
+
+
+def _within(table: _Table[K]) -> tuple[FloatArray, FloatArray, int]:
     """Sums of squares over g² within cells, what rounding hides in them, their degrees of freedom;
     nothing of cells that could not vary."""
-    squares, hidden, dof = np.zeros(len(sizes2)), np.zeros(len(sizes2)), 0
-    for i, (cell, y) in enumerate(zip(cells, values, strict=True)):
+    squares, hidden, dof = np.zeros(len(table.sizes2)), np.zeros(len(table.sizes2)), 0
+    for i, (cell, y) in enumerate(zip(table.cells, table.values, strict=True)):
         if cell.stuck:
             continue
-        squares += float(((y - means[i]) ** 2).sum()) / sizes2[:, i]
-        hidden += (y.size - 1) * cell.rounding**2 / sizes2[:, i]
+        squares += float(((y - table.means[i]) ** 2).sum()) / table.sizes2[:, i]
+        hidden += (y.size - 1) * cell.rounding**2 / table.sizes2[:, i]
         dof += y.size - 1
     return squares, hidden, dof
 
@@ -195,48 +250,49 @@ class _Days:
     dof: int
 
 
-def _days(
-    names: Sequence[tuple[Any, int]],
-    cells: Sequence[Cell],
-    mine: Sequence[int],
-    means: FloatArray,
-    n: FloatArray,
-    sizes2: FloatArray,
-    *,
-    to: int | None,
-    factor: bool,
-) -> _Days | None:
+def _days(table: _Table[K], mine: Sequence[int], *, to: int | None, factor: bool) -> _Days | None:
     """The effects of one group's runs, from the builds that are in several of them."""
-    often = [b for b, _ in (names[i] for i in mine)]
-    used = [i for i in mine if often.count(names[i][0]) > 1]
+    names = table.names
+    often = Counter(names[i][0] for i in mine)
+    used = [i for i in mine if often[names[i][0]] > 1]
     runs = sorted({names[i][1] for i in mine})
     if len(runs) < 2 or not used:
         return None
     base = to if to in runs else runs[-1]
     others = [run for run in runs if run != base]
     builds = list(dict.fromkeys(names[i][0] for i in used))
-    design = np.zeros((len(used), len(builds) + len(others)))
-    for row, i in enumerate(used):
-        build, run = names[i]
-        design[row, builds.index(build)] = 1.0
-        if run != base:
-            design[row, len(builds) + others.index(run)] = 1.0
-    y = means[used]
-    x = np.log(np.abs(y)) if factor else y
-    weights = n[used] * (y**2 if factor else 1.0) / sizes2[:, used]  # (floors, used)
+    design = _design([names[i] for i in used], builds, others)
+    y, sizes2 = table.means[used], table.sizes2[:, used]
+    if factor:  # ln y varies by g/y, and moves by 1/y
+        x, weights, moves = np.log(np.abs(y)), table.n[used] * y**2 / sizes2, y
+    else:
+        x, weights, moves = y, table.n[used] / sizes2, np.ones_like(y)
     root = np.sqrt(weights[0])
     solve = np.linalg.pinv(root[:, None] * design) * root[None, :]
-    left = x - design @ (solve @ x)
-    days = [(base, 0.0, np.zeros(means.size))]
+    days = [(base, 0.0, np.zeros(table.means.size))]
     for k, run in enumerate(others):
-        takes = np.zeros(means.size)
-        takes[used] = solve[len(builds) + k] / (y if factor else 1.0)
+        takes = np.zeros(table.means.size)
+        takes[used] = solve[len(builds) + k] / moves
         days.append((run, float(solve[len(builds) + k] @ x), takes))
-    free = len(used) - len(builds) - len(others)
-    squares = (weights * left**2).sum(axis=1) if free > 0 else np.zeros(len(sizes2))
-    rounding = np.array([cells[i].rounding ** 2 for i in used])
-    hidden = free * (rounding / sizes2[:, used]).mean(axis=1)
-    return _Days(days, squares, hidden, max(free, 0))
+    free = max(len(used) - len(builds) - len(others), 0)
+    left = x - design @ (solve @ x) if free else np.zeros_like(x)
+    rounding = np.array([table.cells[i].rounding ** 2 for i in used])
+    return _Days(
+        days=days,
+        squares=(weights * left**2).sum(axis=1),
+        hidden=free * (rounding / sizes2).mean(axis=1),
+        dof=free,
+    )
+
+
+def _design(cells: Sequence[tuple[K, int]], builds: Sequence[K], others: Sequence[int]) -> FloatArray:
+    """One row a cell: 1 under its build, and under its run unless that is the one all are brought to."""
+    design = np.zeros((len(cells), len(builds) + len(others)))
+    for row, (build, run) in enumerate(cells):
+        design[row, builds.index(build)] = 1.0
+        if run in others:
+            design[row, len(builds) + others.index(run)] = 1.0
+    return design
 
 
 def _groups(names: Sequence[tuple[Any, int]], firm: Sequence[bool]) -> dict[int, int]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import floor, pi
+from math import floor, inf, pi
 
 from thermion.core.reasons import Because, Why, because
 from thermion.core.values import (
@@ -185,62 +185,81 @@ def next_load(
     gap, first = positive("step", step), positive("start", start)
     for load, _ in results:
         not_negative("results", load)
-    lifted, failed = ([x for x, up in results if up is which] for which in (True, False))
-    low = max((x for x in lifted if not failed or x < min(failed)), default=None)
-    high = min((x for x in failed if not lifted or x > max(lifted)), default=None)
-    clash = bool(lifted and failed and max(lifted) >= min(failed))
+    if isinstance(school, str) and school not in ("ladder", "search"):
+        raise ValueError("school: expected 'ladder', 'search' or a list of loads")
+    lifted = [load for load, up in results if up]
+    failed = [load for load, up in results if not up]
+    bracket = _Bracket.of(lifted, failed)
     note: Because = Why.NONE
-    if clash:
+    if bracket.clash:
         note = because(Why.TRIES_DISAGREE, lifted=max(lifted), failed=min(failed))
-    tried = [x for x, _ in results]
+    tried = [load for load, _ in results]
     try_next: float | None = None
     if school == "search":
-        try_next = _search(low, high, tried, gap, start=first, most=most, clash=clash)
-    elif isinstance(school, str):
-        if school != "ladder":
-            raise ValueError("school: expected 'ladder', 'search' or a list of loads")
-        if not failed:
-            rung = 0 if not lifted else floor((max(lifted) - first) / gap + 1e-9) + 1
-            try_next = first + gap * max(rung, 0)
-        if try_next is not None and most is not None and try_next > most:
-            try_next = None
+        try_next = _search(bracket, tried, gap, start=first, most=most)
     elif not failed:
-        rungs = sorted(set(finite("school", school).tolist()))
-        try_next = next((x for x in rungs if x not in tried), None)
+        try_next = _rung(school, lifted, tried, gap, first, most)
     if try_next is None and not note:
-        note = Why.ALL_LIFTED if high is None else Why.LIMIT_BETWEEN
-    return NextLoad(try_next, low, high, note)
+        note = Why.ALL_LIFTED if bracket.high is None else Why.LIMIT_BETWEEN
+    return NextLoad(try_next, bracket.low, bracket.high, note)
 
 
-def _search(
-    low: float | None,
-    high: float | None,
+@dataclass(frozen=True)
+class _Bracket:
+    """The most that is lifted for certain and the least that is not; `clash` when tries contradict."""
+
+    low: float | None
+    high: float | None
+    clash: bool
+
+    @classmethod
+    def of(cls, lifted: Sequence[float], failed: Sequence[float]) -> _Bracket:
+        least, most = min(failed, default=inf), max(lifted, default=-inf)
+        return cls(
+            low=max((x for x in lifted if x < least), default=None),
+            high=min((x for x in failed if x > most), default=None),
+            clash=most >= least,
+        )
+
+
+def _rung(
+    ladder: str | Sequence[float],
+    lifted: Sequence[float],
     tried: Sequence[float],
     step: float,
     start: float,
     most: float | None,
-    clash: bool,
+) -> float | None:
+    """The next load of a ladder that nothing has failed on yet."""
+    if not isinstance(ladder, str):
+        rungs = sorted(set(finite("school", ladder).tolist()))
+        return next((x for x in rungs if x not in tried), None)
+    rung = floor((max(lifted) - start) / step + 1e-9) + 1 if lifted else 0
+    load = start + step * max(rung, 0)
+    return None if most is not None and load > most else load
+
+
+def _search(
+    bracket: _Bracket, tried: Sequence[float], step: float, start: float, most: float | None
 ) -> float | None:
     """Doubling above, halving between; every load lies whole steps from `start`."""
+    limit = inf if most is None else most
     if not tried:
-        return start if most is None or start <= most else most
-    if high is None:
+        return min(start, limit)
+    if bracket.high is None:
         top = max(tried)
-        if clash:  # failed below what it lifted: one more above, then the bracket stays open
+        if bracket.clash or top >= limit:  # a clash: failed below what it lifted, the bracket stays open
             return None
-        if most is not None and top >= most:
-            return None
-        up = start + step * round((2 * top - start) / step)
-        up = max(up, top + step)
-        return up if most is None else min(up, most)
-    base = low if low is not None else 0.0
-    if high - base <= step * (1 + 1e-9):
+        doubled = start + step * round((2 * top - start) / step)
+        return min(max(doubled, top + step), limit)
+    base = bracket.low or 0.0
+    if bracket.high - base <= step * (1 + 1e-9):
         return None
-    middle = start + step * round(((base + high) / 2 - start) / step)
-    count = int((high - base) / step) + 2
+    middle = start + step * round(((base + bracket.high) / 2 - start) / step)
+    count = int((bracket.high - base) / step) + 2
     near = sorted((middle + step * k for k in range(-count, count + 1)), key=lambda x: abs(x - middle))
-    free = (x for x in near if base < x - 1e-9 and x + 1e-9 < high and x > 0)
-    return next((x for x in free if all(abs(x - y) > 1e-9 for y in tried)), None)
+    inside = [x for x in near if x > 0 and base < x - 1e-9 and x + 1e-9 < bracket.high]
+    return next((x for x in inside if all(abs(x - y) > 1e-9 for y in tried)), None)
 
 
 @dataclass(frozen=True)

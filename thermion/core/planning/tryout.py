@@ -141,9 +141,7 @@ def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> 
     differ by over a tenth of their size. Where most of those that meet it score alike, it is said.
     """
     known = [r.passed for r in tried if r.passed is not None]
-    results = np.array([r.result for r in tried if r.result is not None])
-    totals = [r.total for r in tried if r.total is not None]
-    if not len(tried) or not known:
+    if not known:
         return Outlook(
             verdict="not known",
             sentence="The simulation gives no result to judge by.",
@@ -152,51 +150,54 @@ def outlook(kind: Kind, tried: Sequence[Rehearsed], offers: Sequence[Offer]) -> 
             scored=0,
         )
     share = sum(known) / len(known)
-    poor = np.array([r.units for r in tried if r.passed is False])
-    rich = np.array([r.units for r in tried if r.passed])
+    meet = f"{share:.0%} of the designs meet the criterion"
+    verdict: Verdict
     if share > 0.85:
-        return Outlook(
-            verdict="too easy",
-            sentence=f"{share:.0%} of the designs meet the criterion: nearly anything will do.",
-            advice=("Raise the level to reach under Rig.", *_tighten(offers)),
-            passing=share,
-            scored=len(totals),
-        )
-    if share < 0.15:
-        more: tuple[str, ...] = ()
-        if rich.size and poor.size and rich.mean() > poor.mean() + 1:
-            more = ("Those that do use more: raise a limit under Materials.",)
-        return Outlook(
-            verdict="impossible",
-            sentence=f"{share:.0%} of the designs meet the criterion: most teams will see nothing work.",
-            advice=("Lower the level to reach under Rig.", *more, *_missing(kind, offers)),
-            passing=share,
-            scored=len(totals),
-        )
-    low, high = np.percentile(results, [25, 75]) if results.size else (0.0, 0.0)
-    size = abs(float(np.median(results))) if results.size else 0.0
-    if results.size and high - low < 0.1 * size:
-        return Outlook(
-            verdict="does not tell apart",
-            sentence="Half of the designs end within a tenth of each other: the test will not tell them apart.",
-            advice=("Test longer, or let teams choose more freely.",),
-            passing=share,
-            scored=len(totals),
-        )
+        verdict, said = "too easy", f"{meet}: nearly anything will do."
+        advice = ("Raise the level to reach under Rig.", *_tighten(offers))
+    elif share < 0.15:
+        verdict, said = "impossible", f"{meet}: most teams will see nothing work."
+        advice = ("Lower the level to reach under Rig.", *_more_helps(tried), *_missing(kind, offers))
+    elif _close_together(tried):
+        verdict = "does not tell apart"
+        said = "Half of the designs end within a tenth of each other: the test will not tell them apart."
+        advice = ("Test longer, or let teams choose more freely.",)
+    else:
+        verdict = "good"
+        also, advice = _score_alike(tried)
+        said = f"{meet}, and results lie well apart.{also}"
+    scored = sum(r.total is not None for r in tried)
+    return Outlook(verdict=verdict, sentence=said, advice=advice, passing=share, scored=scored)
+
+
+def _more_helps(tried: Sequence[Rehearsed]) -> tuple[str, ...]:
+    """Whether designs that pass use more than those that do not."""
+    poor = [r.units for r in tried if r.passed is False]
+    rich = [r.units for r in tried if r.passed]
+    if rich and poor and np.mean(rich) > np.mean(poor) + 1:
+        return ("Those that do use more: raise a limit under Materials.",)
+    return ()
+
+
+def _close_together(tried: Sequence[Rehearsed]) -> bool:
+    """Whether the middle half of the results lies within a tenth of their size."""
+    results = [r.result for r in tried if r.result is not None]
+    if not results:
+        return False
+    low, middle, high = np.percentile(results, [25, 50, 75])
+    return bool(high - low < 0.1 * abs(middle))
+
+
+def _score_alike(tried: Sequence[Rehearsed]) -> tuple[str, tuple[str, ...]]:
+    """What to say where most of those that meet the criterion score the same, and what would help."""
     alike, passing = _alike(tried)
-    said, more = "", ()
-    if passing >= FEW and len(alike) > passing / 2:
-        which = "all" if len(alike) == passing else f"{len(alike)} of the"
-        said = f" But {which} {passing} that meet it score alike."
-        if all(r.unfinished for r in alike):
-            more = ("With more attempts, under Lessons, they would go on to differ.",)
-    return Outlook(
-        verdict="good",
-        sentence=f"{share:.0%} of the designs meet the criterion, and results lie well apart.{said}",
-        advice=more,
-        passing=share,
-        scored=len(totals),
-    )
+    if passing < FEW or len(alike) <= passing / 2:
+        return "", ()
+    which = "all" if len(alike) == passing else f"{len(alike)} of the"
+    advice: tuple[str, ...] = ()
+    if all(r.unfinished for r in alike):
+        advice = ("With more attempts, under Lessons, they would go on to differ.",)
+    return f" But {which} {passing} that meet it score alike.", advice
 
 
 def _alike(tried: Sequence[Rehearsed]) -> tuple[list[Rehearsed], int]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -172,37 +172,38 @@ def _means_channels(
 
 def _long(sheet: Sheet, naming: Sequence[int], values: Sequence[int]) -> list[ColumnGroup]:
     """The channels of a long table: one for each name and column of values."""
-    units = [
-        i
-        for i in range(len(sheet.headings))
-        if i not in naming and i not in values and (filled := [c for c in sheet.column(i) if c])
-        if all(unit_word(c) or is_other(c) for c in set(filled[:2000]))
-    ]
-    names = [tuple(row[i] if i < len(row) else "" for i in naming) for _, row in sheet.body]
+    units = _columns_of_units(sheet, [i for i in range(len(sheet.headings)) if i not in (*naming, *values)])
     rows: dict[tuple[str, ...], list[int]] = {}
-    for k, name in enumerate(names):
+    for k, (_, row) in enumerate(sheet.body):
+        name = tuple(row[i] if i < len(row) else "" for i in naming)
         rows.setdefault(name, []).append(k)
+    readable = [column for column in values if not is_other(sheet.headings[column])]
     out = []
     for name, mine in rows.items():
-        if not any(name):
+        said = {u for column in units for u in _filled(sheet, column, mine)}
+        other = any(is_other(u) and not unit_word(u) for u in said) or any(is_other(n) for n in name)
+        if not any(name) or other:
             continue
-        said = {sheet.body[k][1][u] for u in units for k in mine if u < len(sheet.body[k][1])}
-        if any(is_other(u) and not unit_word(u) for u in said):
-            continue
-        unit = {unit_word(u) for u in said if u}
-        for column in values:
-            if is_other(sheet.headings[column]) or any(is_other(n) for n in name):
-                continue
-            plain = sheet.headings[column] if len(values) > 1 else ""
-            label = " ".join(n for n in (*dict.fromkeys(name), plain) if n)
-            out.append(
-                ColumnGroup(
-                    column=column,
-                    name=label,
-                    unit=unit.pop() if len(unit) == 1 else "",
-                    rows=tuple(mine),
-                    split=True,
-                )
-            )
-            unit = {out[-1].unit}
+        written = {unit_word(u) for u in said}
+        unit = written.pop() if len(written) == 1 else ""
+        for column in readable:
+            heading = sheet.headings[column] if len(values) > 1 else ""
+            label = " ".join(n for n in (*dict.fromkeys(name), heading) if n)
+            out.append(ColumnGroup(column=column, name=label, unit=unit, rows=tuple(mine), split=True))
+    return out
+
+
+def _filled(sheet: Sheet, column: int, rows: Iterable[int]) -> set[str]:
+    """What is written in a column, in these rows."""
+    cells = (sheet.body[k][1] for k in rows)
+    return {row[column] for row in cells if column < len(row) and row[column]}
+
+
+def _columns_of_units(sheet: Sheet, among: Sequence[int]) -> list[int]:
+    """Columns that say in what unit, or what else, their row was measured."""
+    out = []
+    for i in among:
+        said = {c for c in sheet.column(i) if c}
+        if said and all(unit_word(c) or is_other(c) for c in said):
+            out.append(i)
     return out

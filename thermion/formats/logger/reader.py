@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
 from thermion.formats.logger import above as preamble
@@ -15,7 +15,7 @@ from thermion.formats.logger.order import Ordered, in_order, usual_step
 from thermion.formats.logger.sheet import Sheet, UnreadableFile, sheet_of
 from thermion.formats.logger.stamps import names_time, stamps_of
 from thermion.formats.logger.times import Chosen, choose, past_first
-from thermion.formats.logger.values import Lost, read_values
+from thermion.formats.logger.values import Lost, Track, read_values
 from thermion.formats.logger.ways import DAY, Stamp
 
 MAX_LISTED = 200
@@ -173,44 +173,20 @@ def _file(
     zone: str,
     usual_unit: str,
 ) -> LoggerFile:
-    lines = [line for line, _ in sheet.body]
-    skipped: list[Skipped] = []
-    notes: list[str] = []
-    tracks: list[tuple[ColumnGroup, list[tuple[int, float, str]]]] = []
-    ordered: dict[tuple[int, ...], Ordered] = {}
-    for group in groups:
-        stamp = chosen.stamp_of(group)
-        key = (id(stamp), *(group.rows if group.split else ()))
-        if key not in ordered:
-            mine = stamp.ways[0].seconds
-            picked = [mine[i] for i in group.rows] if group.split else mine
-            ordered[key] = in_order(picked, stamp.ways[0].axis, said, zone)
-            questions += [q for q in ordered[key].questions if q.key not in {x.key for x in questions}]
-            notes += [n for n in ordered[key].notes if n not in notes]
-            rows = group.rows if group.split else range(len(lines))
-            for i, was, now in zip(rows, picked, ordered[key].seconds, strict=True):
-                if was is None and any(sheet.body[i][1]):
-                    skipped.append(Skipped(lines[i], "the time cannot be read"))
-                elif now is None:
-                    skipped.append(Skipped(lines[i], "the time does not go forward"))
-        seconds = ordered[key].seconds
-        cells = sheet.column(group.column)
-        rows = group.rows if group.split else range(len(lines))
-        track = [(lines[i], s, cells[i]) for i, s in zip(rows, seconds, strict=True) if s is not None]
-        tracks.append((group, sorted(track, key=lambda x: x[1])))
-    channels, asked = read_values(sheet, tracks, decimals, said, usual_unit)
-    questions += asked
+    laid = _laid(sheet, chosen, groups, said, zone)
+    channels, asked = read_values(sheet, laid.tracks, decimals, said, usual_unit)
     channels = [c for c in channels if c.value]
     if not channels:
-        why = f" {skipped[0].reason.capitalize()} in line {skipped[0].line}." if skipped else ""
+        first_lost = next(iter(laid.skipped), None)
+        why = f" {first_lost.reason.capitalize()} in line {first_lost.line}." if first_lost else ""
         raise UnreadableFile(f"None of the rows could be used.{why}")
     first = min(c.time_s[0] for c in channels)
     shifted = [replace(c, time_s=tuple(t - first for t in c.time_s)) for c in channels]
     starts_at, of_day = _begin(chosen, first)
-    skipped = sorted(set(skipped), key=lambda s: s.line)
+    skipped = sorted(set(laid.skipped), key=lambda s: s.line)
     return LoggerFile(
         channels=tuple(shifted),
-        questions=tuple(questions),
+        questions=(*questions, *laid.questions.values(), *asked),
         skipped=tuple(skipped[:MAX_LISTED]),
         skipped_count=len(skipped),
         starts_at=starts_at,
@@ -221,9 +197,56 @@ def _file(
         decimals=decimals,
         interval_s=usual_step(max((c.time_s for c in shifted), key=len)),
         left_out=tuple(left_out),
-        notes=tuple(notes),
+        notes=tuple(laid.notes),
         layout=layout_of(sheet),
     )
+
+
+@dataclass
+class _Laid:
+    """Rows in the order of time: each channel's, what was asked and noted on the way, rows that are lost."""
+
+    tracks: list[Track] = field(default_factory=list)
+    questions: dict[str, Question] = field(default_factory=dict)
+    notes: dict[str, None] = field(default_factory=dict)  # in order, each once
+    skipped: list[Skipped] = field(default_factory=list)
+
+
+def _laid(sheet: Sheet, chosen: Chosen, groups: Sequence[ColumnGroup], said: Answers, zone: str) -> _Laid:
+    """Each channel along its own time; a time that several share is put in order once."""
+    out = _Laid()
+    known: dict[tuple[int, ...], Ordered] = {}
+    for group in groups:
+        stamp = chosen.stamp_of(group)
+        rows = group.rows if group.split else range(len(sheet.body))
+        key = (id(stamp), *(group.rows if group.split else ()))
+        if key not in known:
+            times = stamp.ways[0].seconds
+            picked = [times[i] for i in rows]
+            known[key] = found = in_order(picked, stamp.ways[0].axis, said, zone)
+            for question in found.questions:
+                out.questions.setdefault(question.key, question)
+            out.notes.update(dict.fromkeys(found.notes))
+            out.skipped += _lost_rows(sheet, rows, picked, found.seconds)
+        cells = sheet.column(group.column)
+        track = [
+            (sheet.body[i][0], s, cells[i])
+            for i, s in zip(rows, known[key].seconds, strict=True)
+            if s is not None
+        ]
+        out.tracks.append((group, sorted(track, key=lambda x: x[1])))
+    return out
+
+
+def _lost_rows(
+    sheet: Sheet, rows: Iterable[int], written: Sequence[float | None], kept: Sequence[float | None]
+) -> Iterator[Skipped]:
+    for i, was, now in zip(rows, written, kept, strict=True):
+        line, cells = sheet.body[i]
+        if was is None and any(cells):
+            yield Skipped(line, "the time cannot be read")
+        elif now is None:
+            yield Skipped(line, "the time does not go forward")
 
 
 def _begin(chosen: Chosen, first: float) -> tuple[datetime | None, float | None]:

@@ -64,69 +64,112 @@ class _Unit:
     found: Found
 
 
+@dataclass(frozen=True, slots=True)
+class _Cell:
+    """What stands in a channel at a moment, and what it is read as; `own` is a unit written beside it."""
+
+    line: int
+    time_s: float
+    text: str
+    number: float | None
+    own: str
+
+
+@dataclass(frozen=True)
+class _Column:
+    """A channel before its unit is known."""
+
+    group: ColumnGroup
+    cells: Sequence[_Cell]
+
+    @property
+    def numbers(self) -> list[float]:
+        return [c.number for c in self.cells if c.number is not None]
+
+
 def read_values(
     sheet: Sheet, tracks: Sequence[Track], decimals: Decimals, said: Answers, usual: str
 ) -> tuple[list[Channel], list[Question]]:
     """Each channel with its values; questions about units that nobody says or that cannot be."""
-    from thermion.formats.logger.reader import Channel
-
-    raw = [[(line, s, cell, *value(cell, decimals)) for line, s, cell in track] for _, track in tracks]
+    columns = [
+        _Column(group, [_Cell(line, time_s, cell, *value(cell, decimals)) for line, time_s, cell in track])
+        for group, track in tracks
+    ]
     shared = shared_letter([group.name for group, _ in tracks])
     above = unit_above(sheet.above)
-    units, questions, open_ones = [], [], []
-    for k, (group, _) in enumerate(tracks):
-        cells = Counter(u for *_, u in raw[k] if u)
-        says = _sources(sheet, group, cells, shared, above)
-        unit = says[0] if says else _Unit("", "")
-        numbers = [n for *_, n, _ in raw[k] if n is not None]
-        clash = len({s.unit for s in says if s.found != "above the table"}) > 1
-        doubt = _doubt(unit.unit, numbers) if unit.unit else ""
-        given = said.get(f"unit-{k}", "")
-        if unit.unit and (clash or doubt):
-            likely = doubt or unit.unit
-            questions.append(_unit_question(k, group, says, numbers, given or likely, doubt))
-            unit = _Unit(given if given in UNITS else likely, SAID if given else OPEN)
-        elif not unit.unit:
-            open_ones.append(k)
+    units: list[_Unit] = []
+    questions: list[Question] = []
+    for k, column in enumerate(columns):
+        says = _sources(sheet, column.group, _units_in(column), shared, above)
+        unit, question = _unit_of(k, column, says, said.get(f"unit-{k}", ""))
         units.append(unit)
-    if open_ones:
-        guess = said.get("unit", "") or _guess(
-            [n for k in open_ones for *_, n, _ in raw[k] if n is not None], usual
-        )
-        guess = guess if guess in (*UNITS, "none") else usual
-        names = ", ".join(tracks[k][0].name for k in open_ones[:4]) + (
-            f" and {len(open_ones) - 4} more" if len(open_ones) > 4 else ""
-        )
-        options = (*((u, unit_label(u)) for u in UNITS), ("none", "no temperature"))
-        questions.append(
-            Question(
-                key="unit",
-                text=f"No unit is written for {names}. What is it?",
-                options=options,
-                likely=guess,
-                columns=tuple(open_ones),
-            )
-        )
-        for k in open_ones:
-            units[k] = _Unit("" if guess == "none" else guess, SAID if said.get("unit") else OPEN)
-    out = []
-    for k, (group, _) in enumerate(tracks):
-        if units[k].unit == "":
-            continue
-        times, numbers, lost, count = _cleaned(raw[k], units[k].unit)
-        out.append(
-            Channel(
-                index=k,
-                heading=group.name,
-                unit=units[k].unit,
-                unit_from=units[k].found,
-                time_s=tuple(times),
-                value=tuple(numbers),
-                lost=tuple(lost),
-                lost_count=count,
-            )
-        )
-    return out, questions
+        if question is not None:
+            questions.append(question)
+    nobody = [k for k, unit in enumerate(units) if not unit.unit]
+    if nobody:
+        unit, question = _asked_for_all([columns[k] for k in nobody], nobody, said.get("unit", ""), usual)
+        questions.append(question)
+        for k in nobody:
+            units[k] = unit
+    channels = [_channel(k, column, units[k]) for k, column in enumerate(columns) if units[k].unit]
+    return channels, questions
+
+
+def _units_in(column: _Column) -> Counter[str]:
+    return Counter(cell.own for cell in column.cells if cell.own)
+
+
+def _unit_of(k: int, column: _Column, says: Sequence[_Unit], given: str) -> tuple[_Unit, Question | None]:
+    """A channel's unit; a question where it is said in two ways, or the numbers cannot well be in it."""
+    if not says:
+        return _Unit("", ""), None
+    first, numbers = says[0], column.numbers
+    # a line above the table is for all channels: what a channel says of itself outweighs it
+    clash = len({s.unit for s in says if s.found != "above the table"}) > 1
+    doubt = _doubt(first.unit, numbers)
+    if not clash and not doubt:
+        return first, None
+    likely = doubt or first.unit
+    question = _unit_question(k, column.group, says, numbers, given or likely, doubt)
+    if given:
+        return _Unit(given if given in UNITS else likely, SAID), question
+    return _Unit(likely, OPEN), question
+
+
+def _asked_for_all(
+    columns: Sequence[_Column], at: Sequence[int], given: str, usual: str
+) -> tuple[_Unit, Question]:
+    """One question for all channels whose unit nobody says."""
+    likely = given or _guess([n for column in columns for n in column.numbers], usual)
+    if likely not in (*UNITS, "none"):
+        likely = usual
+    names = ", ".join(column.group.name for column in columns[:4])
+    if len(columns) > 4:
+        names += f" and {len(columns) - 4} more"
+    question = Question(
+        key="unit",
+        text=f"No unit is written for {names}. What is it?",
+        options=(*((u, unit_label(u)) for u in UNITS), ("none", "no temperature")),
+        likely=likely,
+        columns=tuple(at),
+    )
+    return _Unit("" if likely == "none" else likely, SAID if given else OPEN), question
+
+
+def _channel(k: int, column: _Column, unit: _Unit) -> Channel:
+    from thermion.formats.logger.reader import Channel
+
+    times, numbers, lost, count = _cleaned(column.cells, unit.unit)
+    return Channel(
+        index=k,
+        heading=column.group.name,
+        unit=unit.unit,
+        unit_from=unit.found,
+        time_s=tuple(times),
+        value=tuple(numbers),
+        lost=tuple(lost),
+        lost_count=count,
+    )
 
 
 def _sources(sheet: Sheet, group: ColumnGroup, cells: Counter[str], shared: str, above: str) -> list[_Unit]:
@@ -187,9 +230,7 @@ def _unit_question(
     )
 
 
-def _cleaned(
-    rows: Sequence[tuple[int, float, str, float | None, str]], unit: str
-) -> tuple[list[float], list[float], list[Lost], int]:
+def _cleaned(cells: Sequence[_Cell], unit: str) -> tuple[list[float], list[float], list[Lost], int]:
     """Times and values without cells that hold no temperature; two of one moment are averaged."""
     times: list[float] = []
     values: list[float] = []
@@ -197,54 +238,58 @@ def _cleaned(
     lost: list[Lost] = []
     count = 0
     low, high = convert(COLDEST_C, "degC", unit), convert(HOTTEST_C, "degC", unit)
-    for line, second, cell, read, own in rows:
-        number = read if read is None or own in ("", unit) else convert(read, own, unit)
-        if number is None:
-            reason = "" if not cell else ("no reading" if cell.lower() in MISSING else "is not a number")
-        elif number in SIGNS_C:
-            reason = SIGNS_C[number]
+    for cell in cells:
+        number = _in_unit(cell, unit)
+        if number is None or number in SIGNS_C or not low <= number <= high:
+            reason = _why_none(cell, number)
+            count += bool(cell.text)
+            if cell.text and reason and len(lost) < MAX_LISTED:
+                lost.append(Lost(cell.line, cell.text[:30], reason))
+        elif times and times[-1] == cell.time_s:
+            same[-1] += 1
+            values[-1] += (number - values[-1]) / same[-1]
         else:
-            reason = "" if low <= number <= high else "no temperature can be that"
-            if not reason:
-                if times and times[-1] == second:
-                    same[-1] += 1
-                    values[-1] += (number - values[-1]) / same[-1]
-                else:
-                    times.append(second)
-                    values.append(number)
-                    same.append(1)
-                continue
-        if cell:
-            count += 1
-            if reason and len(lost) < MAX_LISTED:
-                lost.append(Lost(line, cell[:30], reason))
-    times, values = _without_first_signs(times, values, unit, lost, rows)
+            times.append(cell.time_s)
+            values.append(number)
+            same.append(1)
+    times, values = _without_first_signs(times, values, unit, lost, cells)
     return times, values, lost, max(count, len(lost))
 
 
+def _in_unit(cell: _Cell, unit: str) -> float | None:
+    """A cell's number in its channel's unit, whatever unit is written beside it."""
+    if cell.number is None or cell.own in ("", unit):
+        return cell.number
+    return convert(cell.number, cell.own, unit)
+
+
+def _why_none(cell: _Cell, number: float | None) -> str:
+    """Why a cell holds no temperature; "" for an empty one."""
+    if number is not None:
+        return SIGNS_C.get(number, "no temperature can be that")
+    if not cell.text:
+        return ""
+    return "no reading" if cell.text.lower() in MISSING else "is not a number"
+
+
 def _without_first_signs(
-    times: list[float],
-    values: list[float],
-    unit: str,
-    lost: list[Lost],
-    rows: Sequence[tuple[int, float, str, float | None, str]],
+    times: list[float], values: list[float], unit: str, lost: list[Lost], cells: Sequence[_Cell]
 ) -> tuple[list[float], list[float]]:
     """85 °C alone among others is what some probes show before their first reading, not a temperature."""
     sign = FIRST_SIGN[unit]
     if sign not in values:
         return times, values
     room = ALONE_K * (1.8 if unit == "degF" else 1.0)
-    lines = {second: (line, cell) for line, second, cell, *_ in rows}
+    at = {cell.time_s: cell for cell in cells}
     known = [(t, v) for t, v in zip(times, values, strict=True) if v != sign]
     moments = [t for t, _ in known]  # in order, as the values are
     kept_t, kept_v = [], []
     for t, v in zip(times, values, strict=True):
         if v == sign and known:
             before, after = bisect_left(moments, t), bisect_right(moments, t)
-            beside = [x for _, x in (*known[max(before - 1, 0) : before], *known[after : after + 1])]
-            if all(abs(x - sign) > room for x in beside):
-                line, cell = lines[t]
-                lost.append(Lost(line, cell, "what a probe shows before its first reading"))
+            beside = (*known[max(before - 1, 0) : before], *known[after : after + 1])
+            if all(abs(x - sign) > room for _, x in beside):
+                lost.append(Lost(at[t].line, at[t].text, "what a probe shows before its first reading"))
                 continue
         kept_t.append(t)
         kept_v.append(v)

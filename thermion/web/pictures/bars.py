@@ -16,7 +16,6 @@ from thermion.records.judging.evidence import run_figures
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Run, Team
 from thermion.web.components.reasons import said
-from thermion.web.components.shapes import marker_at
 from thermion.web.pictures.curves import Tick, nice_ticks
 from thermion.web.pictures.figures import figure_words
 
@@ -101,19 +100,19 @@ def _ends(figure: Figure, metric: Metric, brief: Brief) -> tuple[float, float | 
     return low, None if figure.at_most is None else show(figure.at_most, metric.unit)
 
 
-def _reach(figure: Figure, metric: Metric, brief: Brief) -> list[float]:
+def reach_of(figure: Figure, metric: Metric, brief: Brief) -> list[float]:
     """The numbers of a figure that the picture must have room for."""
     ends = _ends(figure, metric, brief)
     return [] if ends is None else [x for x in ends if x is not None]
 
 
-def _half_width(figure: Figure, metric: Metric, brief: Brief) -> float:
+def half_width_of(figure: Figure, metric: Metric, brief: Brief) -> float:
     """Two standard uncertainties in the class's unit."""
     show = brief.setting.from_si
     return 2 * (show(figure.se, metric.unit) - show(0.0, metric.unit)) if figure.se else 0.0
 
 
-class _Axis:
+class ValueAxis:
     """Values along the bottom; a little room is left for open ends."""
 
     def __init__(self, values: Sequence[float], steps: int = 8) -> None:
@@ -127,54 +126,65 @@ class _Axis:
         return LEFT + (value - self.low) * self.scale
 
 
+@dataclass(frozen=True)
+class _Control:
+    """What bars are held against, as it was for each of them."""
+
+    metric: Metric | None
+    figures: Sequence[Figure]
+
+    @property
+    def common(self) -> bool:
+        """The same for all, so that it is drawn once, across all rows."""
+        return bool(self.figures) and all(_same(f, self.figures[0]) for f in self.figures)
+
+    @property
+    def inside(self) -> list[Metric]:
+        """A bar more in each row, where it differs."""
+        return [self.metric] if self.metric is not None and not self.common else []
+
+    def reach(self, brief: Brief) -> list[float]:
+        if self.metric is None:
+            return []
+        return [x for f in self.figures for x in reach_of(f, self.metric, brief)]
+
+
 def bars(
     shown: Sequence[BuildFigures], picture: Picture, teams: Mapping[int, Team], brief: Brief
 ) -> BarChart | None:
     """Each metric as a bar; the control across all, or in each row where it differs."""
     metrics = [brief.kind.analysis.metric(key) for key in picture.metrics]
-    tones = [*(f"b-{tone}" for tone in picture.tones[: len(metrics)]), "b-control"]
-    against = brief.kind.analysis.metric(picture.against) if picture.against else None
     stacked = picture.form == "stack"
-    controls = [s.figures.get(picture.against, Figure()) for s in shown]
-    common = bool(controls) and all(_same(c, controls[0]) for c in controls)
-    inside = [against] if against is not None and not common else []
-    values: list[float] = []
+    control = _Control(
+        brief.kind.analysis.metric(picture.against) if picture.against else None,
+        [s.figures.get(picture.against, Figure()) for s in shown],
+    )
+    values = control.reach(brief)
     for s in shown:
-        each = [_reach(s.figures.get(m.key, Figure()), m, brief) for m in metrics]
-        ends = [max(e, default=0.0) for e in each]
-        values += [sum(ends)] if stacked else ends
-    if against is not None:
-        values += [v for c in controls for v in _reach(c, against, brief)]
+        values += _lengths(s, metrics, brief, stacked=stacked)
     if not shown or not values:
         return None
-    axis = _Axis(values)
-    legend = _legend(
-        [*zip(tones, picture.labels or [m.label for m in metrics], strict=False)] if metrics[1:] else [],
-        inside,
-    )
+    axis = ValueAxis(values)
+    tones = [*(f"b-{tone}" for tone in picture.tones[: len(metrics)]), "b-control"]
+    named: list[tuple[str, str]] = []
+    if len(metrics) > 1:
+        named = list(zip(tones, picture.labels or [m.label for m in metrics], strict=False))
+    legend = _legend(named, control.inside)
     band, band_label = None, ""
-    if against is not None and common:
-        band = _band(controls[0], against, axis, brief)
-        band_label = f"{against.label}: {figure_words(controls[0], against, brief)}"
+    if control.metric is not None and control.common:
+        band = _band(control.figures[0], control.metric, axis, brief)
+        band_label = f"{control.metric.label}: {figure_words(control.figures[0], control.metric, brief)}"
     top = FIRST + LINE * (bool(legend) + bool(band_label))
-    count = 1 if stacked else len(metrics) + len(inside)
-    thick = min(18.0, max(9.0, 220.0 / max(len(shown) * count, 1)))
-    height = max(LEAST_ROW, count * thick + (count - 1) * 2 + GAP * 2)
+    beside = [*metrics, *control.inside]
+    thick, height = _thickness(len(shown), 1 if stacked else len(beside))
     rows = []
     for i, s in enumerate(shown):
         y = top + i * height
-        made = (
-            _stack(s, metrics, tones, axis, y=y, height=height, brief=brief)
-            if stacked
-            else [
-                _bar(s, m, axis, y + GAP + k * (thick + 2), height=thick, tone=tones[k], brief=brief)
-                for k, m in enumerate([*metrics, *inside])
-            ]
-        )
-        reasons = {s.figures[m.key].reason for m in metrics if m.key in s.figures}
-        there = [b for b in made if b is not None]
-        note = "" if there else next((said(r, brief.setting) for r in reasons if r), "not read")
-        rows.append(_row(s, teams, y + height / 2, tuple(there), note))
+        if stacked:
+            made = _stack(s, metrics, tones, axis, y=y, height=height, brief=brief)
+        else:
+            made = _side_by_side(s, beside, tones, axis, y=y + GAP, thick=thick, brief=brief)
+        rows.append(_row(s, teams, y + height / 2, made, "" if made else _why_none(s, metrics, brief)))
     unit = brief.setting.label(metrics[0].unit)
     name = metrics[0].label if len(metrics) == 1 else picture.label
     return BarChart(
@@ -190,6 +200,23 @@ def bars(
     )
 
 
+def _lengths(s: BuildFigures, metrics: Sequence[Metric], brief: Brief, *, stacked: bool) -> list[float]:
+    """How far along the axis the bars of a row go."""
+    ends = [max(reach_of(s.figures.get(m.key, Figure()), m, brief), default=0.0) for m in metrics]
+    return [sum(ends)] if stacked else ends
+
+
+def _thickness(rows: int, bars_each: int) -> tuple[float, float]:
+    """How thick a bar is and how high a row, so that many still fit on a screen."""
+    thick = min(18.0, max(9.0, 220.0 / max(rows * bars_each, 1)))
+    return thick, max(LEAST_ROW, bars_each * thick + (bars_each - 1) * 2 + GAP * 2)
+
+
+def _why_none(s: BuildFigures, metrics: Sequence[Metric], brief: Brief) -> str:
+    reasons = (s.figures[m.key].reason for m in metrics if m.key in s.figures)
+    return next((said(reason, brief.setting) for reason in reasons if reason), "not read")
+
+
 def _legend(named: Sequence[tuple[str, str]], inside: Sequence[Metric]) -> tuple[tuple[str, str, float], ...]:
     """What each look stands for, side by side."""
     out, at = [], LEFT
@@ -199,7 +226,7 @@ def _legend(named: Sequence[tuple[str, str]], inside: Sequence[Metric]) -> tuple
     return tuple(out)
 
 
-def _band(control: Figure, metric: Metric, axis: _Axis, brief: Brief) -> tuple[float, float] | None:
+def _band(control: Figure, metric: Metric, axis: ValueAxis, brief: Brief) -> tuple[float, float] | None:
     """Where the control's time lies, across all rows."""
     ends = _ends(control, metric, brief)
     if ends is None:
@@ -221,15 +248,33 @@ def _row(s: BuildFigures, teams: Mapping[int, Team], y: float, made: tuple[Bar, 
     )
 
 
+def _side_by_side(
+    s: BuildFigures,
+    metrics: Sequence[Metric],
+    tones: Sequence[str],
+    axis: ValueAxis,
+    *,
+    y: float,
+    thick: float,
+    brief: Brief,
+) -> tuple[Bar, ...]:
+    out = []
+    for k, metric in enumerate(metrics):
+        made = _bar(s, metric, axis, y + k * (thick + 2), height=thick, tone=tones[k], brief=brief)
+        if made is not None:
+            out.append(made)
+    return tuple(out)
+
+
 def _bar(
-    s: BuildFigures, metric: Metric, axis: _Axis, y: float, height: float, tone: str, brief: Brief
+    s: BuildFigures, metric: Metric, axis: ValueAxis, y: float, height: float, tone: str, brief: Brief
 ) -> Bar | None:
     figure = s.figures.get(metric.key, Figure())
     ends = _ends(figure, metric, brief)
     if ends is None:
         return None
     low, high = ends
-    half = _half_width(figure, metric, brief)
+    half = half_width_of(figure, metric, brief)
     whisker = None
     if half and high is not None:
         whisker = (axis.x(max(high - half, axis.low)), min(axis.x(high + half), WIDTH - 8))
@@ -251,12 +296,13 @@ def _stack(
     s: BuildFigures,
     metrics: Sequence[Metric],
     tones: Sequence[str],
-    axis: _Axis,
+    axis: ValueAxis,
+    *,
     y: float,
     height: float,
     brief: Brief,
-) -> list[Bar | None]:
-    out: list[Bar | None] = []
+) -> tuple[Bar, ...]:
+    out = []
     at = 0.0
     for k, m in enumerate(metrics):
         figure = s.figures.get(m.key, Figure())
@@ -274,76 +320,7 @@ def _stack(
             )
         )
         at += size
-    return out
-
-
-def versions_chart(
-    shown: Sequence[BuildFigures], metric: Metric, teams: Mapping[int, Team], brief: Brief
-) -> BarChart | None:
-    """One metric of all builds and of all versions of each: a row for a build, a mark a version."""
-    by: dict[int, list[BuildFigures]] = {}
-    for s in shown:
-        by.setdefault(s.subject.team_id, []).append(s)
-    values = []
-    for s in shown:
-        figure = s.figures.get(metric.key, Figure())
-        half = _half_width(figure, metric, brief)
-        for x in _reach(figure, metric, brief):
-            values += [x + half, x - half if x < half and x < 0 else x]
-    if not values:
-        return None
-    axis = _Axis(values)
-    height = max(LEAST_ROW, min(52.0, 320.0 / len(by)))
-    rows = []
-    for i, (team_id, mine) in enumerate(by.items()):
-        y, note = FIRST + (i + 0.5) * height, ""
-        dots: list[Dot] = []
-        trail: list[str] = []
-        for s in mine:
-            figure = s.figures.get(metric.key, Figure())
-            words = figure_words(figure, metric, brief)
-            reach = _reach(figure, metric, brief)
-            if not reach:
-                note = f"version {s.subject.version}: {words}"
-                continue
-            x = axis.x(reach[-1])
-            step = y + (len(dots) - (len(mine) - 1) / 2) * min(11.0, height / (len(mine) + 1))
-            half = _half_width(figure, metric, brief)
-            low = max(axis.x(reach[-1] - half), LEFT)
-            whisker = (low, axis.x(reach[-1] + half)) if half else None
-            sign = "" if figure.value is not None else ("≥" if figure.at_least is not None else "≤")
-            dots.append(
-                Dot(
-                    x=x,
-                    y=step,
-                    path=marker_at(x, step, teams[team_id].shape),
-                    label=f"{sign}{s.subject.version}",
-                    whisker=whisker,
-                    said=f"{teams[team_id].name} version {s.subject.version}: {words}",
-                )
-            )
-            trail.append(f"{x:.1f},{step:.1f}")
-        path = "M" + "L".join(trail) if len(trail) > 1 else ""
-        rows.append(
-            BarRow(
-                y=y,
-                name=teams[team_id].name,
-                colour=teams[team_id].colour,
-                bars=(),
-                dots=tuple(dots),
-                trail=path,
-                note=note,
-            )
-        )
-    unit = brief.setting.label(metric.unit)
-    return BarChart(
-        title=f"{metric.label} of all versions",
-        label=f"{metric.label}, {unit}".rstrip(", "),
-        rows=tuple(rows),
-        ticks=axis.ticks,
-        foot=FIRST + len(by) * height + 4,
-        top=6.0,
-    )
+    return tuple(out)
 
 
 def bars_svg(chart: BarChart | None) -> str:

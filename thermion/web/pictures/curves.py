@@ -107,66 +107,88 @@ def curves(
 
     `divides` marks the start of each phase after the first, with its name.
     """
-    values = [y for line in lines for s in (*line.stretches, *line.traced) for _, y in s]
-    if level is not None and values:
-        values.append(level)
-    low, high = (min(values), max(values)) if values else (15.0, 60.0)
-    room = max((high - low) * 0.06, 2.0)
-    if from_zero:
-        low, room = 0.0, high * 0.06
-    y_ticks = nice_ticks(low - (0 if from_zero else room / 3), high + room, 7)
     foot = height - BOTTOM
-    x_ticks = [t for t in nice_ticks(0.0, max(x_end, 1.0), 10) if t <= x_end * 1.001 or x_end <= 0]
-    y0, y1 = y_ticks[0], y_ticks[-1]
-    kx = (WIDTH - LEFT - RIGHT) / max(x_end, 1.0)
-    ky = (foot - TOP) / (y1 - y0)
-
-    def x(minute: float) -> float:
-        return LEFT + minute * kx
-
-    def y(value: float) -> float:
-        return foot - (value - y0) * ky
-
-    def trail(points: Stretch) -> str:
-        return _path(points, kx, y0, ky, foot)
-
-    ends = {}
-    for i, line in enumerate(lines):
-        last = max((s[-1] for s in (*line.stretches[-1:], *line.traced[-1:]) if s), default=None)
-        if last is not None and not line.faint:
-            ends[i] = (x(last[0]), y(last[1]))
-    label_y = _spread({i: end[1] for i, end in ends.items()}, foot)
+    frame = _Frame(_range(lines, level), x_end, foot, from_zero=from_zero)
+    ends = {i: end for i, line in enumerate(lines) if (end := _end(line, frame)) is not None}
+    label_y = _spread({i: y for i, (_, y) in ends.items()}, foot)
     drawn = []
     for i, line in enumerate(lines):
-        dots = "".join(marker_at(x(a), y(b), line.shape) for s in line.stretches for a, b in s)
-        path = "".join(trail(s) for s in line.stretches if len(s) > 1)
-        traced = "".join(trail(s) for s in line.traced)
-        end = ends.get(i, (0.0, 0.0))
-        ahead = label_y.get(i, 0.0)
-        drawn.append(
-            DrawnCurve(
-                line=line,
-                dots=dots,
-                path=path,
-                traced=traced,
-                fit=trail(line.fit),
-                label_x=end[0] + 9,
-                label_y=ahead,
-                lead_y=end[1],
-            )
-        )
+        x, y = ends.get(i, (0.0, 0.0))
+        drawn.append(_drawn(line, frame, label_x=x + 9, label_y=label_y.get(i, 0.0), lead_y=y))
     return Chart(
         title=title,
         x_label=x_label,
         y_label=y_label,
-        x_ticks=tuple(Tick(x(t), f"{t:g}") for t in x_ticks),
-        y_ticks=tuple(Tick(y(t), f"{t:g}".replace("-", "−")) for t in y_ticks),
+        x_ticks=tuple(Tick(frame.x(t), f"{t:g}") for t in frame.x_ticks),
+        y_ticks=tuple(Tick(frame.y(t), f"{t:g}".replace("-", "−")) for t in frame.y_ticks),
         drawn=tuple(drawn),
-        level_y=y(level) if level is not None and y0 <= level <= y1 else None,
+        level_y=frame.y(level) if level is not None and frame.holds(level) else None,
         level_text=level_text,
-        divide_x=tuple(Tick(x(at), name) for at, name in divides),
+        divide_x=tuple(Tick(frame.x(at), name) for at, name in divides),
         height=height,
         bottom=foot,
+    )
+
+
+def _range(lines: Sequence[CurveLine], level: float | None) -> tuple[float, float]:
+    """From which value to which the picture goes; a room's temperatures while nothing is read."""
+    values = [y for line in lines for s in (*line.stretches, *line.traced) for _, y in s]
+    if not values:
+        return 15.0, 60.0
+    if level is not None:
+        values.append(level)
+    return min(values), max(values)
+
+
+class _Frame:
+    """Where minutes and values lie in the picture."""
+
+    def __init__(self, low_high: tuple[float, float], x_end: float, foot: float, *, from_zero: bool) -> None:
+        low, high = low_high
+        if from_zero:
+            self.y_ticks = nice_ticks(0.0, high * 1.06, 7)
+        else:
+            room = max((high - low) * 0.06, 2.0)
+            self.y_ticks = nice_ticks(low - room / 3, high + room, 7)
+        self.x_ticks = [t for t in nice_ticks(0.0, max(x_end, 1.0), 10) if t <= x_end * 1.001 or x_end <= 0]
+        self.foot = foot
+        self.first = self.y_ticks[0]
+        self.kx = (WIDTH - LEFT - RIGHT) / max(x_end, 1.0)
+        self.ky = (foot - TOP) / (self.y_ticks[-1] - self.first)
+
+    def x(self, minute: float) -> float:
+        return LEFT + minute * self.kx
+
+    def y(self, value: float) -> float:
+        return self.foot - (value - self.first) * self.ky
+
+    def holds(self, value: float) -> bool:
+        return self.first <= value <= self.y_ticks[-1]
+
+    def trail(self, points: Stretch) -> str:
+        return _path(points, self.kx, self.first, self.ky, self.foot)
+
+
+def _end(line: CurveLine, frame: _Frame) -> tuple[float, float] | None:
+    """Where a line ends, which is where its name stands; a faint one bears none."""
+    lasts = [s[-1] for s in (*line.stretches[-1:], *line.traced[-1:]) if s]
+    if line.faint or not lasts:
+        return None
+    minute, value = max(lasts)
+    return frame.x(minute), frame.y(value)
+
+
+def _drawn(line: CurveLine, frame: _Frame, *, label_x: float, label_y: float, lead_y: float) -> DrawnCurve:
+    dots = (marker_at(frame.x(a), frame.y(b), line.shape) for s in line.stretches for a, b in s)
+    return DrawnCurve(
+        line=line,
+        dots="".join(dots),
+        path="".join(frame.trail(s) for s in line.stretches if len(s) > 1),
+        traced="".join(frame.trail(s) for s in line.traced),
+        fit=frame.trail(line.fit),
+        label_x=label_x,
+        label_y=label_y,
+        lead_y=lead_y,
     )
 
 

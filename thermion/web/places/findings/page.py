@@ -17,10 +17,11 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
 from thermion.records.tables import Challenge, Team
 from thermion.web.pictures.attempt_rows import attempt_chart
-from thermion.web.pictures.bars import BuildFigures, bars, bars_svg, versions_chart
+from thermion.web.pictures.bars import BuildFigures, bars, bars_svg
 from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
 from thermion.web.pictures.standing_bars import standing_chart
+from thermion.web.pictures.version_dots import versions_chart
 from thermion.web.places.findings import budgets, claims, doubts, scores, words
 from thermion.web.places.findings.opened import opened
 from thermion.web.places.findings.places import YOUNG, may_be
@@ -75,59 +76,73 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
     if found is None:
         return view
     teams = {t.id: t for t in challenge.school_class.teams}
-    metrics = brief.kind.analysis.headline_for(brief.choices)
     captions = {t.subject: brief.kind.build.caption(t.plan) for t in evidence.tried}
-    ideas = ideas_in(evidence.runs, teams)
-    age, timing = challenge.age_band, timing_of(read_session(), challenge, brief)
+    age = challenge.age_band
     ranked = brief.better_of(asked.school) != "none"
+    plain = age == YOUNG and not asked.full
     rows = scores.score_rows(found, teams, brief, captions, age)
-    how = {
-        v.subject: opened(v, evidence.tried, found, evidence.glass, brief) for v in found.latest().values()
+    doubted = doubted_in(read_session(), brief, evidence.runs)
+    view |= {
+        "heading": words.heading(asked.rehearsal),
+        "drawn": picture_of(evidence, found, teams, brief, asked, captions),
+        "has_places": bool(found.places),
+        "said": claims.headline(found, teams, brief, age, ranked=ranked),
+        "scores": rows,
+        "how": {
+            v.subject: opened(v, evidence.tried, found, evidence.glass, brief)
+            for v in found.latest().values()
+        },
+        "with_sums": not plain and any(r.arithmetic or r.reason or r.notes for r in rows),
+        "with_odds": any(r.odds for r in rows),
+        "looks": doubts.looks(doubted, found, evidence.runs, teams, brief),
+        "aparts": words.apart_lines(evidence.runs),
+        "helped": words.helped(ideas_in(evidence.runs, teams)),
     }
-    said = claims.headline(found, teams, brief, age, ranked=ranked)
-    gains = [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
+    if plain:
+        return view | _plainly(challenge, brief, evidence, found, teams)
+    return view | _in_full(challenge, brief, evidence, found, teams, asked)
+
+
+def _gains(
+    challenge: Challenge, brief: Brief, evidence: Evidence, found: Findings, teams: Teams
+) -> list[claims.GainRow]:
+    timing = timing_of(read_session(), challenge, brief)
+    ideas = ideas_in(evidence.runs, teams)
+    return [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
+
+
+def _plainly(
+    challenge: Challenge, brief: Brief, evidence: Evidence, found: Findings, teams: Teams
+) -> dict[str, object]:
+    """What the youngest read: pictures of what was read, no figures worked out."""
+    pictures = brief.kind.views.pictures_for(brief.choices)
+    return {
+        "plain": True,
+        "pictures": [p for p in pictures if p.form in READ_OFF],
+        "about_places": words.PLAIN_PLACES,
+        "gains": [words.plain_gain(g) for g in _gains(challenge, brief, evidence, found, teams)],
+        "unfair": words.plain_unfair(found, brief),
+    }
+
+
+def _in_full(
+    challenge: Challenge, brief: Brief, evidence: Evidence, found: Findings, teams: Teams, asked: Asked
+) -> dict[str, object]:
+    """Figures, sums, claims, gains, materials."""
+    metrics = brief.kind.analysis.headline_for(brief.choices)
+    gains = _gains(challenge, brief, evidence, found, teams)
     effects = [words.effect_row(e, teams, brief) for e in found.effects[:6]]
     set_right = "" if asked.rehearsal else words.offsets_text(evidence.glass.off, challenge, brief)
     notes = [said for said in (set_right, brief.kind.analysis.bounds_words) if said]
     notes += [f"Run {r.number}: {r.note}" for r in evidence.runs if r.note]
-    drawn = picture_of(evidence, found, teams, brief, asked, captions)
-    look_again = doubts.looks(
-        doubted_in(read_session(), brief, evidence.runs), found, evidence.runs, teams, brief
-    )
-    plain = age == YOUNG and not asked.full
-    if plain:
-        return view | {
-            "plain": True,
-            "heading": words.heading(asked.rehearsal),
-            "drawn": drawn,
-            "has_places": bool(found.places),
-            "pictures": [p for p in brief.kind.views.pictures_for(brief.choices) if p.form in READ_OFF],
-            "said": said,
-            "scores": rows,
-            "how": how,
-            "with_odds": any(r.odds for r in rows),
-            "looks": look_again,
-            "aparts": words.apart_lines(evidence.runs),
-            "about_places": words.PLAIN_PLACES,
-            "gains": [words.plain_gain(g) for g in gains],
-            "helped": words.helped(ideas),
-            "unfair": words.plain_unfair(found, brief),
-        }
-    return view | {
-        "heading": words.heading(asked.rehearsal),
-        "drawn": drawn,
-        "has_places": bool(found.places),
+    lead = None
+    if brief.better_of(asked.school) != "none" and not found.still_on:
+        lead = claims.lead_box(found, teams, brief, timing_of(read_session(), challenge, brief))
+    return {
         "pictures": brief.kind.views.pictures_for(brief.choices),
-        "said": said,
-        "claim": claims.lead_box(found, teams, brief, timing) if ranked and not found.still_on else None,
-        "scores": rows,
-        "how": how,
-        "with_sums": any(r.arithmetic or r.reason or r.notes for r in rows),
-        "with_odds": any(r.odds for r in rows),
+        "claim": lead,
         "budgets": budgets.budget_rows(found, brief),
         "common": claims.common_part(found, teams, brief),
-        "looks": look_again,
-        "aparts": words.apart_lines(evidence.runs),
         "about_places": words.about_places(
             words.firmness_sentence(found, teams, brief), words.over_runs(found, brief)
         ),
@@ -136,7 +151,6 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
         "about_figures": words.about_figures(notes),
         "beside": [] if found.still_on else words.beside_lines(found, teams, brief),
         "gains": gains,
-        "helped": words.helped(ideas),
         "effects": effects,
         "about_effects": words.about_effects(metrics[0]),
         "suggested": words.suggested(gains, effects, found, teams, brief),
@@ -170,42 +184,51 @@ def picture_of(
     """The picture asked for, or the family's first."""
     told = any(p.first is not None for p in found.places) and not asked.only
     if found.places and (asked.picture == "places" or (told and not asked.picture)):
-        may = {p.key: may_be(p) for p in found.places}
-        laid = standing_chart(found, teams, scores.unit_of_score(found, brief), may)
-        if laid is not None:
-            chart = render_template("pictures/standing.svg", chart=laid)
-            legend = words.LEGENDS["places" if laid.known else "as read"]
-            return FindingsPicture(key="places", name="How sure", chart=chart, legend=legend)
+        places = _places_picture(found, teams, brief)
+        if places is not None:
+            return places
     shown = [
         BuildFigures(v.subject, v.figures, captions[v.subject])
         for v in found.versions
         if asked.shows(teams[v.subject.team_id])
     ]
     if asked.picture == "versions":
-        compared = brief.kind.analysis.compared_for(brief.choices)
-        metric = next((m for m in compared if m.key == asked.metric), compared[0])
-        chart = bars_svg(versions_chart(shown, metric, teams, brief))
-        return FindingsPicture(
-            key="versions",
-            name="Versions",
-            chart=chart,
-            legend=words.LEGENDS["versions"],
-            metric=metric.key,
-            compared=compared,
-        )
+        return _versions_picture(shown, teams, brief, asked)
     pictures = brief.kind.views.pictures_for(brief.choices)
     picture = next((p for p in pictures if p.key == asked.picture), pictures[0])
-    tried = [t for t in evidence.tried if asked.shows(teams[t.subject.team_id])]
     if picture.form in ("bars", "stack"):
         latest = {v.subject for v in found.latest().values()}
         newest = [s for s in shown if asked.only or s.subject in latest]
-        chart = bars_svg(bars(newest, picture, teams, brief))
-        legend = words.legend(picture, brief)
-        return FindingsPicture(key=picture.key, name=picture.label, chart=chart, legend=legend)
+        chart, legend = bars_svg(bars(newest, picture, teams, brief)), words.legend(picture, brief)
     else:
+        tried = [t for t in evidence.tried if asked.shows(teams[t.subject.team_id])]
         chart = _chart(picture, tried, found, teams, brief, every=bool(asked.only))
+        legend = words.LEGENDS[picture.form]
+    return FindingsPicture(key=picture.key, name=picture.label, chart=chart, legend=legend)
+
+
+def _places_picture(found: Findings, teams: Teams, brief: Brief) -> FindingsPicture | None:
+    may = {p.key: may_be(p) for p in found.places}
+    laid = standing_chart(found, teams, scores.unit_of_score(found, brief), may)
+    if laid is None:
+        return None
+    chart = render_template("pictures/standing.svg", chart=laid)
+    legend = words.LEGENDS["places" if laid.known else "as read"]
+    return FindingsPicture(key="places", name="How sure", chart=chart, legend=legend)
+
+
+def _versions_picture(
+    shown: Sequence[BuildFigures], teams: Teams, brief: Brief, asked: Asked
+) -> FindingsPicture:
+    compared = brief.kind.analysis.compared_for(brief.choices)
+    metric = next((m for m in compared if m.key == asked.metric), compared[0])
     return FindingsPicture(
-        key=picture.key, name=picture.label, chart=chart, legend=words.LEGENDS[picture.form]
+        key="versions",
+        name="Versions",
+        chart=bars_svg(versions_chart(shown, metric, teams, brief)),
+        legend=words.LEGENDS["versions"],
+        metric=metric.key,
+        compared=compared,
     )
 
 
