@@ -17,7 +17,7 @@ from thermion.core.kinds.testing import Reads
 from thermion.core.lazy import FloatArray
 from thermion.core.lazy import numpy as np
 from thermion.core.physics.units import Setting
-from thermion.core.values import series
+from thermion.core.values import Check, series
 
 LEAST, LONG = 6, 60  # readings from which a curve says anything of one of them; from which its neighbours do
 FLOOR_K = 5.0  # a temperature nearer than this to what the others make of it is never named
@@ -141,14 +141,23 @@ def _doubtful(
         others = [v for build, v in like if build != t.build]
         around = Around(known=known_of(read, rig, {}, earlier=earlier, others=others))
         check = observe(value, quantity, setting, around=around).check
-        told = check.code in ("decimal place", "other unit") or (len(earlier) > 1 and _far(value, earlier))
-        if check.answer != "ask" or not told or value <= 0:
+        if check.answer != "ask" or value <= 0 or not _tells(check, value, earlier):
             continue
-        positive = [v for v in (*others, *earlier) if v > 0]
-        apart = abs(log(value / median(positive))) if positive else 0.0
+        apart = _apart(value, [*others, *earlier])
         if t.build not in found or apart > found[t.build][0]:
             found[t.build] = (apart, DoubtfulTry(i, read, check.message))
     return [doubt for _, doubt in found.values()]
+
+
+def _tells(check: Check, value: float, earlier: Sequence[float]) -> bool:
+    """Whether one slip explains the number, or the same build's other tries contradict it."""
+    return check.code in ("decimal place", "other unit") or (len(earlier) > 1 and _far(value, earlier))
+
+
+def _apart(value: float, others: Sequence[float]) -> float:
+    """How far a number lies from the middle of the others, as the logarithm of a factor."""
+    positive = [v for v in others if v > 0]
+    return abs(log(value / median(positive))) if positive else 0.0
 
 
 def _far(value: float, earlier: Sequence[float]) -> bool:

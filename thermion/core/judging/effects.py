@@ -45,33 +45,32 @@ def material_effects(
     """
     used: dict[tuple[K, ...], list[str]] = {}
     for material in sorted({p.material for _, plan, _ in builds for p in plan.parts}):
-        teams = tuple(t for t, plan, _ in builds if any(p.material == material for p in plan.parts))
-        used.setdefault(teams, []).append(material)
-    told = {
-        teams: names
-        for teams, names in used.items()
-        if len(teams) >= LEAST and len(builds) - len(teams) >= LEAST
-    }
+        teams = tuple(t for t, plan, _ in builds if _uses(plan, material))
+        if LEAST <= len(teams) <= len(builds) - LEAST:
+            used.setdefault(teams, []).append(material)
     out = []
-    for teams, names in told.items():
+    for teams, materials in used.items():
         those = [value for team, _, value in builds if team in teams]
         others = [value for team, _, value in builds if team not in teams]
-        claim = _student(those, others, resolution, len(told))
-        rest = tuple(t for t, _, _ in builds if t not in teams)
+        claim = _student(those, others, resolution, len(used))
         caution = "These builds differ in other ways too: a hint to test, not a cause."
-        if len(names) > 1:
+        if len(materials) > 1:
             caution = "Always used together here, so nobody can say which did it."
         out.append(
             Effect(
-                materials=tuple(names),
+                materials=tuple(materials),
                 used_by=teams,
-                without=rest,
+                without=tuple(t for t, _, _ in builds if t not in teams),
                 verdict=way(claim.difference, better),
                 claim=claim,
                 caution=caution,
             )
         )
     return sorted(out, key=lambda e: -abs(e.claim.difference) / (e.claim.se or 1e-12))
+
+
+def _uses(plan: Plan, material: str) -> bool:
+    return any(part.material == material for part in plan.parts)
 
 
 def _student(a: Sequence[float], b: Sequence[float], step: float, at_once: int) -> Claim:

@@ -10,12 +10,13 @@ from math import inf
 from thermion.core.judging.claims import Claim, Mismatch, claim_from, comparable
 from thermion.core.judging.effects import Effect, material_effects
 from thermion.core.judging.gains import BoundGain, Gain, Settling, gains_of, settling
-from thermion.core.judging.intervals import places_by_intervals
+from thermion.core.judging.intervals import Interval, places_by_intervals
 from thermion.core.judging.measure import Measure
 from thermion.core.judging.scoring import Score, Sensitivity, score, score_places, sensitivity
 from thermion.core.judging.spread import Spread
-from thermion.core.judging.standings import Standing
+from thermion.core.judging.standings import Standing, not_placed
 from thermion.core.judging.tries import Tried, Tries, tries_of
+from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import RUNS, Term
 from thermion.core.kinds.trials import Fitted
@@ -150,34 +151,20 @@ def analyse(
     """
     tries = tries_of(kind, tried, prior, tolerance)
     versions = _versions(tries, rule)
+    figures = {v.subject: v.figures for v in versions}
     latest = {v.subject: v for v in newest(versions).values()}
     measured = tries.measure(rule, better)
-    metric = kind.analysis.headline_for(tried[0].trial.choices)[0]
-    first_term = (Term(metric=metric.key, unit=metric.si_unit),)
-    same = list(rule) == list(first_term) and better == metric.better
-    headline = measured if same else tries.measure(first_term, metric.better)
-    claimed = {
-        m.key: headline
-        if m.key == metric.key
-        else tries.measure((Term(metric=m.key, unit=m.si_unit),), m.better)
-        for m in kind.analysis.claimed_for(tried[0].trial.choices)
-    }
+    headline, claimed = _measures(tries, rule, better, measured)
     facts = score_places({s: v.score.total for s, v in latest.items()}, better)
     places = _places(tries, rule, latest, measured, better)
     lead, rival = _lead(measured, places)
     if any(_only_so_far(v) for s, v in latest.items() if s in facts):  # nothing is claimed before its end
-        places, lead, rival = (
-            [
-                Standing(key=p.key, value=p.value, half_width=None, first=None, last=None, chance_best=None)
-                for p in places
-            ],
-            None,
-            None,
-        )
+        places, lead, rival = [not_placed(p.key, p.value) for p in places], None, None
     ranked = [p.key for p in places]
     known = [s for s in ranked if measured is not None and s in measured]
-    fair = measured is None or all(measured.comparable(known[0], s) for s in known)
-    units = kind.analysis.metric_units()
+    open_lead = None
+    if lead is not None and rival is not None and measured is not None:
+        open_lead = settling(measured, lead, places[0].key, rival, known)
     return Findings(
         versions=tuple(versions),
         fitted=tries.whole,
@@ -185,14 +172,14 @@ def analyse(
         places=tuple(places),
         lead=lead,
         rival=rival,
-        settling=None
-        if lead is None or rival is None or measured is None
-        else settling(measured, lead, places[0].key, rival, known),
+        settling=open_lead,
         without_score=tuple(v for v in latest.values() if v.subject not in set(ranked)),
-        gains=tuple(gains_of(tries, {v.subject: v.figures for v in versions}, claimed, measured, tolerance)),
+        gains=tuple(gains_of(tries, figures, claimed, measured, tolerance)),
         unfair=tuple(_unfair(tries, tolerance)),
-        places_fair=fair,
-        firmness=sensitivity(rule, {s: v.figures for s, v in latest.items()}, units=units, better=better),
+        places_fair=measured is None or all(measured.comparable(known[0], s) for s in known),
+        firmness=sensitivity(
+            rule, {s: figures[s] for s in latest}, units=kind.analysis.metric_units(), better=better
+        ),
         score=measured,
         headline=headline,
         effects=tuple(_effects(kind, tried, latest, headline)),
@@ -200,6 +187,25 @@ def analyse(
         beside=tuple(_beside_control(kind, list(latest), claimed)),
         limits=tries.limits(rule),
     )
+
+
+def _measures(
+    tries: Tries, rule: Sequence[Term], better: Direction, measured: Measure | None
+) -> tuple[Measure | None, dict[str, Measure | None]]:
+    """The tries by the family's first figure, and by each figure that versions are compared by; none is
+    measured twice."""
+    analysis, choices = tries.kind.analysis, tries.tried[0].trial.choices
+
+    def by(metric: Metric) -> Measure | None:
+        term = (Term(metric=metric.key, unit=metric.si_unit),)
+        if list(rule) == list(term) and better == metric.better:
+            return measured
+        return tries.measure(term, metric.better)
+
+    first = analysis.headline_for(choices)[0]
+    headline = by(first)
+    claimed = {m.key: headline if m.key == first.key else by(m) for m in analysis.claimed_for(choices)}
+    return headline, claimed
 
 
 def _beside_control(
@@ -279,21 +285,15 @@ def _places(
         return standings
     if measured is None or any(s.half_width is None for s in standings):
         # nobody knows how far a try may lie from the next
-        return [
-            *standings,
-            *(
-                Standing(key=s, value=None, half_width=None, first=None, last=None, chance_best=None)
-                for s in bounds
-            ),
-        ]
-    ends = {
-        s.key: (s.value - s.half_width, s.value + s.half_width)
-        for s in standings
-        if s.value is not None and s.half_width is not None
-    }
-    bounds = {s: measured.widened(interval) for s, interval in bounds.items()}
+        return [*standings, *(not_placed(s) for s in bounds)]
+    ends: dict[Subject, Interval] = {}
+    for s in standings:
+        if s.value is not None and s.half_width is not None:
+            ends[s.key] = (s.value - s.half_width, s.value + s.half_width)
+    for subject, interval in bounds.items():
+        ends[subject] = measured.widened(interval)
     shown = {s.key: (s.value, s.half_width) for s in standings}
-    return places_by_intervals({**ends, **bounds}, better, shown)
+    return places_by_intervals(ends, better, shown)
 
 
 def _lead(

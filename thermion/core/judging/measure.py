@@ -20,6 +20,7 @@ from thermion.core.judging.standings import (
     chances_best,
     evened,
     half_widths,
+    not_placed,
     places,
     range_quantile,
 )
@@ -251,10 +252,7 @@ class Measure:
             order.sort(key=lambda s: sign * self.value(s))
         means = np.array([self.value(s) for s in order])
         if self.better == "none" or self.spread is None or not order or not self._varies(order):
-            return [
-                Standing(key=s, value=float(m), half_width=None, first=None, last=None, chance_best=None)
-                for s, m in zip(order, means, strict=True)
-            ]
+            return [not_placed(s, float(m)) for s, m in zip(order, means, strict=True)]
         own = np.array([self.own[self.build(s)] ** 2 for s in order])
         pairs = self._pairs(order, self.variance)
         common = self._pairs(order, lambda a, b: self.common(a, b) ** 2)
@@ -343,22 +341,20 @@ def measure(
     if not tries:
         return None
     same = unchanged or {}
-    moved = [carry(t) for t in tries] if carry else [None]
-    known = [m for m in moved if m is not None]
-    carried = len(known) == len(tries)
-    if not carried:
+    known = _carried_all(tries, carry)
+    carried = known is not None
+    if known is None:
         known = [Brought(t.value, t.size.zero, {}) for t in tries]
     factor = all(t.size.factor for t in tries)
     cells = cells_of(tries, known, same, lambda t: t.run)
     layout = lay_out(cells, to=to, factor=factor)
-    resolution = sqrt(12.0) * max(size_of_sources(t.sources, "step") for t in tries)
     squares, hidden, dof = layout.squares, layout.hidden, float(layout.dof)
     if dof == 0:
         like = {} if carried else alike or {}
         again = lay_out(cells_of(tries, known, same, lambda t: 0 if carried else like.get(t.run, t.run)))
         squares, hidden, dof = again.squares, again.hidden, float(again.dof)
     above = next((t.size.above for t in tries if t.size.above), None)
-    spread = spread_of(squares, dof, hidden, prior, above)
+    resolution = sqrt(12.0) * max(size_of_sources(t.sources, "step") for t in tries)
     own: dict[Subject, list[float]] = {}
     of_run: dict[Subject, dict[tuple[int, str], float]] = {}
     for t, m in zip(tries, known, strict=True):
@@ -368,7 +364,7 @@ def measure(
     return Measure(
         better=better,
         layout=layout,
-        spread=spread,
+        spread=spread_of(squares, dof, hidden, prior, above),
         resolution=resolution,
         own={s: float(np.mean(x)) for s, x in own.items()},
         of_run=of_run,
@@ -382,3 +378,18 @@ def measure(
             *far_pairs(tries, cells, same, prior),
         ),
     )
+
+
+def _carried_all(
+    tries: Sequence[Once], carry: Callable[[Once], Brought | None] | None
+) -> list[Brought] | None:
+    """Every try under the conditions of one run; None where physics cannot bring one of them there."""
+    if carry is None:
+        return None
+    out = []
+    for t in tries:
+        moved = carry(t)
+        if moved is None:
+            return None
+        out.append(moved)
+    return out

@@ -41,6 +41,11 @@ class Standing(Generic[K]):
         return self.last == 1
 
 
+def not_placed(key: K, value: float | None = None, half_width: float | None = None) -> Standing[K]:
+    """A build of which nobody can say where it stands among the others."""
+    return Standing(key=key, value=value, half_width=half_width, first=None, last=None, chance_best=None)
+
+
 def standing(
     tries: Mapping[K, ArrayLike], direction: Direction, *, resolution: float, spread: Spread | None
 ) -> list[Standing[K]]:
@@ -77,21 +82,17 @@ def standing(
         raise ValueError(f"{empty[0]}: expected at least one try")
     not_negative("resolution", resolution)
     sign = -1.0 if direction == "higher" else 1.0
-    order = sorted(sorted(values), key=lambda key: sign * values[key].mean() if direction != "none" else 0.0)
+    order = sorted(values)
+    if direction != "none":
+        order.sort(key=lambda key: sign * values[key].mean())
     means = np.array([values[key].mean() for key in order])
     share = np.array([1.0 / values[key].size for key in order])
     if spread is None or direction == "none":
-        return [
-            Standing(key=key, value=float(m), half_width=None, first=None, last=None, chance_best=None)
-            for key, m in zip(order, means, strict=True)
-        ]
+        return [not_placed(key, float(m)) for key, m in zip(order, means, strict=True)]
     alone = variances(means, share, spread, resolution)  # (floors, k)
     half = half_widths(alone.max(axis=0), spread)
     if not alone.any():
-        return [
-            Standing(key=key, value=float(m), half_width=h, first=None, last=None, chance_best=None)
-            for key, m, h in zip(order, means, half, strict=True)
-        ]
+        return [not_placed(key, float(m), h) for key, m, h in zip(order, means, half, strict=True)]
     pairs = (alone[:, :, None] + alone[:, None, :]).max(axis=0)
     rivals = [
         claim_from(float(means[0] - means[j]), float(pairs[0, j]), spread) for j in range(1, len(order))

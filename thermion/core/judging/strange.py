@@ -12,6 +12,7 @@ from thermion.core.judging.spread import Spread
 from thermion.core.lazy import numpy as np
 from thermion.core.subjects import Subject
 
+Named = tuple[Subject, int]  # a build in a run
 DOUBT = 0.9995  # one-sided: of a hundred honest pairs, not one in ten is asked about
 
 
@@ -23,24 +24,25 @@ def far_pairs(
 ) -> tuple[Once, ...]:
     """Both tries of a build that was tried twice in a run and differs by far more than the others do, or
     than earlier classes' did: nobody can say which of the two is the slip."""
-    found = []
     again = {key: cell for key, cell in cells.items() if len(cell.values) > 1 and not cell.stuck}
+    strange = {key for key, cell in again.items() if len(cell.values) == 2 and _far(key, again, prior)}
+    return tuple(t for t in tries if (same.get(t.subject, t.subject), t.run) in strange)
 
-    def left(cell: Cell) -> tuple[float, int]:
-        return float(np.var(cell.values)) * len(cell.values) / cell.sizes[0] ** 2, len(cell.values) - 1
 
-    for key, cell in again.items():
-        if len(cell.values) != 2:
-            continue
-        rest = [left(other) for name, other in again.items() if name != key]
-        squares, dof = sum(x for x, _ in rest), float(sum(n for _, n in rest))
-        if prior is not None:
-            squares, dof = squares + prior.sd**2 * prior.dof, dof + prior.dof
-        if dof < 1 or squares <= 0:
-            continue
-        if sqrt(left(cell)[0]) > t_quantile(DOUBT, dof) * sqrt(squares / dof):
-            found += [t for t in tries if (same.get(t.subject, t.subject), t.run) == key]
-    return tuple(found)
+def _far(key: Named, again: Mapping[Named, Cell], prior: Spread | None) -> bool:
+    """Whether what is left over in one cell is far more than the others, or earlier classes, have."""
+    squares = sum(_left(cell) for name, cell in again.items() if name != key)
+    dof = float(sum(len(cell.values) - 1 for name, cell in again.items() if name != key))
+    if prior is not None:
+        squares, dof = squares + prior.sd**2 * prior.dof, dof + prior.dof
+    if dof < 1 or squares <= 0:
+        return False
+    return sqrt(_left(again[key])) > t_quantile(DOUBT, dof) * sqrt(squares / dof)
+
+
+def _left(cell: Cell) -> float:
+    """Sum of squares about the mean of a cell, over what its tries vary in proportion to."""
+    return float(np.var(cell.values)) * len(cell.values) / cell.sizes[0] ** 2
 
 
 def far_tries(
@@ -55,13 +57,17 @@ def far_tries(
     groups: dict[Subject, list[tuple[Once, float]]] = {}
     for t, value in zip(tries, values, strict=True):
         groups.setdefault(same.get(t.subject, t.subject), []).append((t, value))
-    distances = [
-        [(t, abs(value - float(np.median([v for _, v in group])))) for t, value in group]
-        for group in groups.values()
-        if len(group) >= 3
-    ]
-    outer = [d for each in distances for d in sorted(d for _, d in each)[2 - len(each) % 2 :] if d > 0]
+    distances = [_from_the_middle(group) for group in groups.values() if len(group) >= 3]
+    outer: list[float] = []
+    for each in distances:
+        middle = 2 - len(each) % 2  # of an odd number one is the middle itself, of an even one two are
+        outer += [d for d in sorted(d for _, d in each)[middle:] if d > 0]
     if len(outer) < 4:
         return ()
     usual = max(1.4826 * float(np.median(outer)), resolution / sqrt(12.0))
     return tuple(t for each in distances for t, d in each if usual > 0 and d > 5 * usual)
+
+
+def _from_the_middle(group: Sequence[tuple[Once, float]]) -> list[tuple[Once, float]]:
+    middle = float(np.median([value for _, value in group]))
+    return [(t, abs(value - middle)) for t, value in group]

@@ -44,6 +44,33 @@ class Tried:
     missed: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True, kw_only=True)
+class _Go:
+    """One try as a score, with what it came from; `partial`: it broke off."""
+
+    once: Once
+    trial: Trial
+    figures: Mapping[str, Figure]
+    total: Score
+    partial: bool
+
+
+def _partial(rule: Sequence[Term], figures: Mapping[str, Figure]) -> bool:
+    return any(figures.get(term.metric, Figure()).partial for term in rule)
+
+
+def _ends(total: Score) -> Interval | None:
+    """Between which numbers a score lies; None where nothing is known of it."""
+    if total.total is not None:
+        return total.total, total.total
+    if not total.bounded:
+        return None
+    return (
+        -inf if total.at_least is None else total.at_least,
+        inf if total.at_most is None else total.at_most,
+    )
+
+
 @dataclass(frozen=True)
 class Tries:
     """All tries of a class: each trial's figures, and those of every single go within it."""
@@ -63,45 +90,23 @@ class Tries:
     def measure(self, rule: Sequence[Term], better: Direction) -> Measure | None:
         """The score of every try under a rule; a build with a try known only as a bound is left out,
         since a bound is never averaged with a number, and so are tries that broke off."""
-        units = self.kind.analysis.metric_units()
-        tries, figures, bounded = [], {}, set()
-        for (subject, run), goes in self.single.items():
-            for trial, seen in goes:
-                found = _in_the_middle(self.kind, rule, seen)
-                got = score(rule, found, units)
-                partial = any(found.get(term.metric, Figure()).partial for term in rule)
-                if got.total is None:
-                    if got.bounded and not partial:
-                        bounded.add(subject)
-                    continue
-                once = Once(
-                    subject=subject,
-                    run=run,
-                    value=got.total,
-                    sources=got.sources,
-                    size=size_of(self.kind, got, trial),
-                )
-                tries.append((once, partial))
-                figures[id(once)] = (trial, found, got)
-        whole = {t.subject for t, partial in tries if not partial}
-        kept = [
-            t for t, partial in tries if t.subject not in bounded and not (partial and t.subject in whole)
-        ]
+        kept = self._kept(rule)
         if not kept:
             return None
         conditions, reference = self.conditions(), self._reference()
         to = conditions[reference]
         strays = {run for run, at in conditions.items() if self._strays(at, to)}
+        came_from = {id(go.once): go for go in kept}
 
         def carry(once: Once) -> Brought | None:
-            trial, found, got = figures[id(once)]
             if once.run in strays:
                 return None
-            return _carried(self.kind, rule, got, found, trial=trial, to=to, size=once.size)
+            go = came_from[id(once)]
+            return _carried(self.kind, rule, go.total, go.figures, trial=go.trial, to=to, size=once.size)
 
-        alone = len({t.run for t in kept}) == 1  # nothing to carry from one run to another
+        alone = len({go.once.run for go in kept}) == 1  # nothing to carry from one run to another
         return measure(
-            kept,
+            [go.once for go in kept],
             better,
             prior=self._prior(rule),
             carry=None if alone else carry,
@@ -111,25 +116,49 @@ class Tries:
             to=reference,
         )
 
+    def _kept(self, rule: Sequence[Term]) -> list[_Go]:
+        """What counts: nothing of a build with a try known only as a bound; what broke off only where
+        nothing of its build is whole."""
+        units = self.kind.analysis.metric_units()
+        goes: list[_Go] = []
+        bounded = set()
+        for (subject, run), tries in self.single.items():
+            for trial, seen in tries:
+                figures = _in_the_middle(self.kind, rule, seen)
+                total = score(rule, figures, units)
+                partial = _partial(rule, figures)
+                if total.total is not None:
+                    once = Once(
+                        subject=subject,
+                        run=run,
+                        value=total.total,
+                        sources=total.sources,
+                        size=size_of(self.kind, total, trial),
+                    )
+                    goes.append(_Go(once=once, trial=trial, figures=figures, total=total, partial=partial))
+                elif total.bounded and not partial:
+                    bounded.add(subject)
+        whole = {go.once.subject for go in goes if not go.partial}
+        return [
+            go
+            for go in goes
+            if go.once.subject not in bounded and not (go.partial and go.once.subject in whole)
+        ]
+
     def bounds(self, rule: Sequence[Term]) -> dict[Subject, Interval]:
         """Where the typical try of each build lies that has a try known only as a bound: the mean of
         what its tries are at least, and at most. Tries that broke off count only where none is whole."""
         units = self.kind.analysis.metric_units()
-        found: dict[Subject, list[tuple[bool, float, float]]] = {}
+        found: dict[Subject, list[tuple[bool, Interval]]] = {}
         for (subject, _), goes in self.single.items():
             for _, figures in goes:
-                got = score(rule, figures, units)
-                partial = any(figures.get(term.metric, Figure()).partial for term in rule)
-                if got.total is not None:
-                    found.setdefault(subject, []).append((partial, got.total, got.total))
-                elif got.bounded:
-                    low = -inf if got.at_least is None else got.at_least
-                    high = inf if got.at_most is None else got.at_most
-                    found.setdefault(subject, []).append((partial, low, high))
+                ends = _ends(score(rule, figures, units))
+                if ends is not None:
+                    found.setdefault(subject, []).append((_partial(rule, figures), ends))
         out = {}
         for subject, tries in found.items():
-            kept = [t for t in tries if not t[0]] or tries
-            low, high = (sum(t[i] for t in kept) / len(kept) for i in (1, 2))
+            kept = [ends for partial, ends in tries if not partial] or [ends for _, ends in tries]
+            low, high = (sum(end) / len(kept) for end in zip(*kept, strict=True))
             if low < high:
                 out[subject] = (low, high)
         return out
@@ -143,8 +172,8 @@ class Tries:
             return -inf, inf
         rig = self.tried[0].trial.conditions
         known = [e for e in metric.varies.ends if not isinstance(e, str) or e in rig]
-        ends = [_level(e, metric, term.unit, rig) for e in known]
-        return 0.0, term.weight / term.divisor * max(ends) if any(ends) else inf
+        most = max((_level(e, metric, term.unit, rig) for e in known), default=0.0)
+        return 0.0, term.weight / term.divisor * most if most else inf
 
     def _alike(self, conditions: Mapping[int, Mapping[str, float]]) -> dict[int, int]:
         """For each run, the first one whose conditions are like its own."""
