@@ -11,8 +11,9 @@ from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from thermion.core.judging.doubts import Known
 from thermion.core.judging.observed import Around, known_of, quantity_of
-from thermion.core.kinds.testing import counted_out
+from thermion.core.kinds.testing import Reads, counted_out
 from thermion.core.kinds.trials import Attempt
 from thermion.core.planning.schedule import turn_order
 from thermion.core.planning.week import Timing
@@ -154,15 +155,7 @@ def note_attempt(
     stored = session.scalar(select(AttemptRow).where(AttemptRow.client_id == item.stored_id))
     if stored is not None:
         return NotedAttempt(stored)
-    entry = next((e for e in run.entries if e.id == item.entry_id), None)
-    if entry is None:
-        raise Gone("This build is not in the queue of this run.")
-    if entry.left and item.supersedes_id is None:
-        raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
-    if run.closed_at is not None and item.supersedes_id is None:
-        raise Refused("This run is closed. Open it again for another turn.", "closed")
-    if brief.kind.test.held == "marks":
-        raise Refused("This test is read at marks, not in turns.")
+    entry = _in_turn(run, brief, item)
     known = {o.key for o in brief.kind.test.observations}
     every = current_attempts(session, [run.id])
     mine = [r for r in every if r.entry_id == entry.id]
@@ -180,17 +173,33 @@ def note_attempt(
         note=item.note.strip()[:200],
         free=item.free,
         client_id=item.stored_id,
-        at=before.at if before else at,
-        race=before.race if before else item.race,
+        at=at,
+        race=item.race,
         machine=" ".join(key for key in dict.fromkeys(item.machine) if key in values),
-        supersedes_id=before.id if before else None,
     )
+    if before is not None:  # a correction keeps its moment and its race
+        row.at, row.race, row.supersedes_id = before.at, before.race, before.id
     session.add(row)
     try:
         session.flush()
     except IntegrityError:
         raise Conflict("Another screen has just corrected this attempt. Look again.") from None
     return NotedAttempt(row, tuple(questions))
+
+
+def _in_turn(run: Run, brief: Brief, item: AttemptInput) -> Entry:
+    """The row that an attempt is of; refused where no attempt can be noted there now."""
+    entry = next((e for e in run.entries if e.id == item.entry_id), None)
+    if entry is None:
+        raise Gone("This build is not in the queue of this run.")
+    new = item.supersedes_id is None
+    if entry.left and new:
+        raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
+    if run.closed_at is not None and new:
+        raise Refused("This run is closed. Open it again for another turn.", "closed")
+    if brief.kind.test.held == "marks":
+        raise Refused("This test is read at marks, not in turns.")
+    return entry
 
 
 def _ask_if_the_same(last: AttemptRow, item: AttemptInput, brief: Brief, at: datetime) -> None:
@@ -243,17 +252,7 @@ def _values(
                 continue
             raise Refused(f"{read.label}: a number is needed; nothing at all is 0.", read.key)
         quantity = quantity_of(read, brief.values, values)
-        # a lift's time is that of its load: only attempts with the same count beside it
-        like = [r for r in rows if all(r.values.get(k) == v for k, v in counted_out(reads, values).items())]
-        given = [(r.entry_id, r.values[read.key]) for r in like if read.key in r.values]
-        beside = known_of(
-            read,
-            brief.values,
-            brief.tolerance,
-            earlier=[v for row, v in given if row == entry_id],
-            others=[v for row, v in given if row != entry_id],
-        )
-        around = Around(known=beside)
+        around = Around(known=_beside(brief, read, counted_out(reads, values), rows, entry_id))
         values[read.key], found = accept(text, quantity, brief.setting, read.key, around=around)
         if found.check.answer == "ask":
             questions.append(f"{read.label}: {found.check.message}")
@@ -262,6 +261,21 @@ def _values(
     if moved and values.get("time_s") == 0:
         raise Refused("A time of zero cannot be: leave it empty if it was not taken.", "time_s")
     return values, questions
+
+
+def _beside(
+    brief: Brief, read: Reads, counted: Mapping[str, float], rows: Sequence[AttemptRow], entry_id: int
+) -> Known:
+    """What the other attempts gave: a lift's time is that of its load, so only those with the same
+    count."""
+    like = [r for r in rows if read.key in r.values and counted.items() <= r.values.items()]
+    return known_of(
+        read,
+        brief.values,
+        brief.tolerance,
+        earlier=[r.values[read.key] for r in like if r.entry_id == entry_id],
+        others=[r.values[read.key] for r in like if r.entry_id != entry_id],
+    )
 
 
 def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:

@@ -97,21 +97,19 @@ def receive(
     for m in _without_itself(probe, measured, out):
         at, why = _moment(m, arrived)
         channel = channels.get(m.name)
-        if not why and channel is None:
-            if len(channels) >= MOST_CHANNELS:
-                why = f"one probe has at most {MOST_CHANNELS} channels"
-            else:
-                channel = ProbeChannel(name=m.name, unit=m.unit)
-                probe.channels.append(channel)
-                session.flush()
-                channels[m.name] = channel
-        if channel is not None and STORED[channel.unit] != m.stored_unit:
-            why = why or f"it was sent in {channel.unit} before"
-        if why or channel is None:
+        if not why and channel is None and len(channels) >= MOST_CHANNELS:
+            why = f"one probe has at most {MOST_CHANNELS} channels"
+        if not why and channel is not None and STORED[channel.unit] != m.stored_unit:
+            why = f"it was sent in {channel.unit} before"
+        if why:
             out.refused.append((m.name, why))
-        else:
-            fresh.setdefault(channel.id, []).append((at, m.value))
-    by_id, places = {c.id: c for c in channels.values()}, Places(session)
+            continue
+        if channel is None:
+            channel = channels[m.name] = ProbeChannel(name=m.name, unit=m.unit)
+            probe.channels.append(channel)
+            session.flush()
+        fresh.setdefault(channel.id, []).append((at, m.value))
+        by_id, places = {c.id: c for c in channels.values()}, Places(session)
     for channel_id, new in _new(session, fresh).items():
         _take(session, by_id[channel_id], new, arrived, places, out)
         out.repeated += len(fresh[channel_id]) - len(new)

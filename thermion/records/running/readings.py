@@ -96,10 +96,7 @@ def save_reading(
         stored = session.get_one(Reading, place.stored_id)
         check = Check("ok", stored.question, stored.suggestion)
         return Saved(reading=stored, check=check, setting=setting, quantity=quantity, repeated=True)
-    marks = tuple(sorted(float(mark) for mark in (place.marks or "").split(",") if mark))
-    slot = next((s for s in slots_of(marks) if s.mark_s == item.mark_s), None) if marks else None
-    if slot is None:
-        raise Refused("There is no such mark in this run.", "mark")
+    slot = _slot(place, item)
     entered = min(item.entered_at, arrived)
     elapsed = (entered - place.started_at).total_seconds() * place.speed - place.offset_s
     if item.mark_s > elapsed + 5 * place.speed:  # seconds of a clock that runs ahead
@@ -119,7 +116,6 @@ def save_reading(
         check = found.check
     elif before is None:
         raise Refused("Nothing typed yet.", "value")
-    doubtful = check.answer == "ask" and not item.keep
     row = {
         "entry_id": item.entry_id,
         "phase": item.phase,
@@ -128,24 +124,39 @@ def save_reading(
         "timed": timed,
         "value": value,
         "source": item.source,
-        "question": check.message if doubtful else "",
-        "suggestion": check.suggestion if doubtful else None,
+        "question": "",
+        "suggestion": None,
         "client_id": item.client_id,
         "entered_at": entered,
         "arrived_at": arrived,
         "supersedes_id": before.id if before else None,
     }
+    if check.answer == "ask" and not item.keep:
+        row |= {"question": check.message, "suggestion": check.suggestion}
+    stored = _store(connection, row, before if item.way == "both" else None)
+    again = place.challenge_id if place.closed_at is not None and not place.rehearsal else None
+    return Saved(reading=stored, check=check, setting=setting, quantity=quantity, learn_again=again)
+
+
+def _slot(place: _Row, item: ReadingInput) -> Slot:
+    """The mark that a reading is for, with the time within which it counts as taken then."""
+    marks = tuple(sorted(float(mark) for mark in (place.marks or "").split(",") if mark))
+    for slot in slots_of(marks) if marks else ():
+        if slot.mark_s == item.mark_s:
+            return slot
+    raise Refused("There is no such mark in this run.", "mark")
+
+
+def _store(connection: Connection, row: dict[str, Any], theirs: _Row | None) -> Reading:
+    """Add a row, and `theirs`, which stood there and shall stand, again after it."""
     try:
         new_id = connection.execute(save_queries.store(), row).lastrowid
-        if item.way == "both" and before is not None:
-            row = _theirs_again(row, before, new_id)
+        if theirs is not None:
+            row = _theirs_again(row, theirs, new_id)
             new_id = connection.execute(save_queries.store(), row).lastrowid
     except IntegrityError:
         raise Conflict("Another screen has just written here. Its value is kept.") from None
-    again = place.challenge_id if place.closed_at is not None and not place.rehearsal else None
-    return Saved(
-        reading=Reading(id=new_id, **row), check=check, setting=setting, quantity=quantity, learn_again=again
-    )
+    return Reading(id=new_id, **row)
 
 
 def _theirs_again(mine: dict[str, Any], theirs: _Row, mine_id: int) -> dict[str, Any]:
@@ -189,25 +200,26 @@ def _around(
     earlier = [r for r in mine if r.value is not None and r.time_s < time_s - 1e-6]
     before = float(earlier[-1].value) if earlier else None
     if read.unit != "degC":
-        others = [
-            float(r.value)
-            for r in around
-            if r.mark_s == item.mark_s
-            and r.value is not None
-            and r.entry_id != item.entry_id
-            and not r.is_air
-        ]
+        others = [float(r.value) for r in _at_this_mark(around, item) if not r.is_air]
         return Around(before=before, known=known_of(read, rig, {}, others=others))
+    expected = _expected(mine, time_s)
+    expected = expected or _from_phase_before(connection, item) or _class_start(around, item)
+    air_c = None if read is AIR else _air(around, time_s, rig)
+    return Around(expected=expected, before=before, air_c=air_c, above_air=read.above_air)
+
+
+def _at_this_mark(around: Sequence[_Row], item: ReadingInput) -> list[_Row]:
+    """What the other rows have at the same mark."""
+    return [
+        r for r in around if r.mark_s == item.mark_s and r.value is not None and r.entry_id != item.entry_id
+    ]
+
+
+def _air(around: Sequence[_Row], time_s: float, rig: Mapping[str, float]) -> float | None:
+    """The air's temperature nearest in time, else what the brief says of it."""
     air = [r for r in around if r.is_air and r.value is not None]
     nearest = min(air, key=lambda r: abs(r.time_s - time_s), default=None)
-    return Around(
-        expected=_expected(mine, time_s)
-        or _from_phase_before(connection, item)
-        or _class_start(around, item),
-        before=before,
-        air_c=(rig.get("air_c") if nearest is None else float(nearest.value)) if read is not AIR else None,
-        above_air=read.above_air,
-    )
+    return rig.get("air_c") if nearest is None else float(nearest.value)
 
 
 def _place(connection: Connection, run_id: int, item: ReadingInput) -> _Row:
@@ -266,11 +278,7 @@ def _from_phase_before(connection: Connection, item: ReadingInput) -> Expectatio
 
 def _class_start(around: Sequence[_Row], item: ReadingInput) -> Expectation | None:
     """Before a build has readings of its own, those of the others at this mark are the guide."""
-    others = sorted(
-        float(r.value)
-        for r in around
-        if r.mark_s == item.mark_s and r.value is not None and r.entry_id != item.entry_id
-    )
+    others = sorted(float(r.value) for r in _at_this_mark(around, item))
     if len(others) < 2:
         return None
     middle = others[len(others) // 2]

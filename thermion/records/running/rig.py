@@ -15,8 +15,8 @@ from thermion.core.judging.plausibility import Expectation
 from thermion.core.kinds.testing import AIR as AIR_READ
 from thermion.core.kinds.testing import RigCheck
 from thermion.core.kinds.when import difference_unit
-from thermion.core.physics.units import convert, stored_unit
-from thermion.core.values import exceeds
+from thermion.core.physics.units import Setting, convert, stored_unit
+from thermion.core.values import Check, exceeds
 from thermion.records import moments
 from thermion.records.errors import Implausible, Refused, Unsure, Way
 from thermion.records.planning.briefs import Brief, save_settings
@@ -99,15 +99,21 @@ def read_check(
         around = Around(expected=Expectation(median(others), near))
         _, seen = accept(text, quantity, setting, f"{check.key}-{i}", around=around)
         if seen.check.answer == "ask":
-            ways = [Way("It is so", {"sure": f"{i}:{text}"})]
-            likely = setting.typed(seen.check.suggestion, check.unit, 1)
-            if likely:
-                ways.insert(0, Way(f"Take {likely}", {"take": f"{i}:{likely}"}))
-            middle = setting.show(median(others), check.unit)
-            why = seen.check.message if likely else "Is that so?"  # a slip that would explain it
-            said = f"{spots[i][1]}: {text}, and the others show about {middle}. {why}"
-            raise Unsure(said, f"{check.key}-{i}", ways)
+            raise _far_from_the_others(check, setting, i, text, spots[i][1], median(others), seen.check)
     return {spot: found.get(i) for i, (spot, _) in enumerate(spots)}
+
+
+def _far_from_the_others(
+    check: RigCheck, setting: Setting, i: int, text: str, label: str, middle: float, asked: Check
+) -> Unsure:
+    ways = [Way("It is so", {"sure": f"{i}:{text}"})]
+    why = "Is that so?"
+    likely = setting.typed(asked.suggestion, check.unit, 1)
+    if likely:  # a slip that would explain it
+        ways.insert(0, Way(f"Take {likely}", {"take": f"{i}:{likely}"}))
+        why = asked.message
+    said = f"{label}: {text}, and the others show about {setting.show(middle, check.unit)}. {why}"
+    return Unsure(said, f"{check.key}-{i}", ways)
 
 
 @contextmanager
@@ -137,14 +143,8 @@ def save_check(
     check = next((c for c in brief.kind.test.bench.checks if c.key == key), None)
     if check is None:
         raise Refused("There is no such check.", key)
-    known = {spot for spot, _ in spots_of(check, challenge)} or {""}
-    rows = {
-        r.spot: r
-        for r in session.scalars(
-            select(RigReading).where(RigReading.challenge_id == challenge.id, RigReading.check_key == key)
-        )
-    }
-    for spot in known:
+    rows = {r.spot: r for r in _noted(session, challenge, key)}
+    for spot in {spot for spot, _ in spots_of(check, challenge)} or {""}:
         value = values.get(spot)
         if spot != "" and value is None:
             if spot in rows:
@@ -154,21 +154,23 @@ def save_check(
             rows[spot] = RigReading(challenge_id=challenge.id, check_key=key, spot=spot)
             session.add(rows[spot])
         rows[spot].value, rows[spot].at = value, moments.now()
-    noted = [v for v in values.values() if v is not None]
-    found = check.sets(noted) if check.sets else {}
-    if found:
-        usual = {c.key: c.si("tolerance") for c in brief.kind.brief.conditions}
-        save_settings(
-            challenge, {k: (v, brief.tolerance.get(k, usual.get(k, 0.0))) for k, v in found.items()}, {}
-        )
+    if check.sets:
+        found = check.sets([v for v in values.values() if v is not None])
+        tolerance = {c.key: c.si("tolerance") for c in brief.kind.brief.conditions} | dict(brief.tolerance)
+        if found:
+            save_settings(challenge, {k: (v, tolerance.get(k, 0.0)) for k, v in found.items()}, {})
     session.flush()
+
+
+def _noted(session: Session, challenge: Challenge, key: str) -> Sequence[RigReading]:
+    return session.scalars(
+        select(RigReading).where(RigReading.challenge_id == challenge.id, RigReading.check_key == key)
+    ).all()
 
 
 def clear_check(session: Session, challenge: Challenge, key: str) -> None:
     """Take a check back, with its readings."""
-    for row in session.scalars(
-        select(RigReading).where(RigReading.challenge_id == challenge.id, RigReading.check_key == key)
-    ):
+    for row in _noted(session, challenge, key):
         session.delete(row)
     session.flush()
 

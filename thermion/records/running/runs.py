@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, aliased, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from thermion.core.kinds import get_kind, kind_for
+from thermion.core.kinds.base import Kind
 from thermion.core.planning.rounds import Slot, slots
 from thermion.records import moments
 from thermion.records.database import memory_of
@@ -89,6 +90,19 @@ def _keep_safe(challenge: Challenge, choices: Mapping[str, str], conditions: Map
         keep_safe(condition, kept.get(condition.key, condition.si("default")), challenge)
 
 
+def _may_begin(
+    challenge: Challenge, kind: Kind, conditions: Mapping[str, float], *, rehearsal: bool, speed: float
+) -> None:
+    if challenge.cautions_seen_at is None:
+        raise Refused("Read the safety cautions with the class first.", "cautions")
+    choices = kind.brief.chosen({row.key: row.value for row in challenge.choices})
+    if rehearsal and not kind.can_rehearse(choices):
+        raise Refused("Stand-in probes read temperatures only; this test reads something else.")
+    if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
+        raise Refused("Only a rehearsal runs faster than the clock.", "speed")
+    _keep_safe(challenge, choices, conditions)
+
+
 def create_run(
     session: Session,
     challenge: Challenge,
@@ -113,15 +127,8 @@ def create_run(
     Refused before the cautions were acknowledged, without builds, with a version twice or of
     another challenge, or (outside a rehearsal) with one whose materials were not issued.
     """
-    if challenge.cautions_seen_at is None:
-        raise Refused("Read the safety cautions with the class first.", "cautions")
     kind = get_kind(challenge.kind)
-    choices = kind.brief.chosen({row.key: row.value for row in challenge.choices})
-    if rehearsal and not kind.can_rehearse(choices):
-        raise Refused("Stand-in probes read temperatures only; this test reads something else.")
-    if speed not in SPEEDS or (speed != 1.0 and not rehearsal):
-        raise Refused("Only a rehearsal runs faster than the clock.", "speed")
-    _keep_safe(challenge, choices, conditions)
+    _may_begin(challenge, kind, conditions, rehearsal=rehearsal, speed=speed)
     versions = _testable(session, challenge, version_ids, rehearsal)
     number = session.scalar(
         select(func.coalesce(func.max(Run.number), 0)).where(Run.challenge_id == challenge.id)
@@ -137,24 +144,28 @@ def create_run(
     run.seed = 1000 * challenge.id + run.number
     obtained = how or {}
     run.conditions = [RunCondition(key=k, value=v, how=obtained.get(k, "")) for k, v in conditions.items()]
-    ordered = sorted(versions, key=lambda v: v.build.team.position)
     if kind.test.held != "marks":  # it begins when it is made: there is no clock to start
         run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
-    rows = [Entry(version=None, device=CONTROL)] if control and kind.test.control else []
-    if kind.test.held == "marks" and kind.test.reads_air:
-        rows.append(Entry(version=None))
-    devices = [key for key, _ in kind.test.devices] or [""]
-    rows += [
-        Entry(version=v, device=device, offset_s=i * apart_s)
-        for i, v in enumerate(ordered)
-        for device in devices
-    ]
-    for i, row in enumerate(rows):
-        row.position = i
-    run.entries = rows
+    run.entries = _rows(kind, versions, apart_s=apart_s, control=control)
     session.add(run)
     session.flush()
     return run
+
+
+def _rows(kind: Kind, versions: Sequence[Version], *, apart_s: float, control: bool) -> list[Entry]:
+    """The control, the air, and the builds in the order of the room, a row for each device."""
+    rows = []
+    if control and kind.test.control:
+        rows.append(Entry(version=None, device=CONTROL))
+    if kind.test.held == "marks" and kind.test.reads_air:
+        rows.append(Entry(version=None))
+    devices = [key for key, _ in kind.test.devices] or [""]
+    ordered = sorted(versions, key=lambda v: v.build.team.position)
+    for i, version in enumerate(ordered):
+        rows += [Entry(version=version, device=device, offset_s=i * apart_s) for device in devices]
+    for i, row in enumerate(rows):
+        row.position = i
+    return rows
 
 
 def noted_counts(session: Session, challenge_id: int) -> dict[int, int]:
