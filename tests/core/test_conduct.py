@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_week import lessons, task
-from thermion.core.planning.acts import ACTS, AGES, acts_of
+from thermion.core.ages import AGES
+from thermion.core.planning.acts import ACTS, acts_of
 from thermion.core.planning.boards import by_itself
 from thermion.core.planning.conduct import (
     StepClock,

@@ -6,9 +6,9 @@ from itertools import product
 
 import pytest
 
+from thermion.core.ages import AGES
 from thermion.core.judging.scoring import score
 from thermion.core.kinds import all_kinds, get_kind
-from thermion.core.kinds.briefing import AGE_BANDS
 from thermion.core.kinds.shapes import turned
 from thermion.core.kinds.testing import even_marks
 from thermion.core.kinds.trials import Trial
@@ -47,7 +47,7 @@ class TestEveryFamily:
             assert item.si("low") <= item.si("default") <= item.si("high")
 
     def test_every_age_has_a_story_and_every_caution_is_a_sentence(self, kind):
-        assert set(kind.brief.stories) == set(AGE_BANDS)
+        assert set(kind.brief.stories) == set(AGES)
         for caution in kind.brief.cautions:
             assert caution.text.endswith(".")
         assert any(c.adult for c in kind.brief.cautions)

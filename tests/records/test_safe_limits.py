@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from thermion.core.ages import AGES
 from thermion.core.kinds import all_kinds, get_kind
-from thermion.core.kinds.briefing import AGE_BANDS
 from thermion.core.planning.difficulty import STEPS, guarded, usual_setup
 from thermion.records.errors import Refused
 from thermion.records.planning import briefs, difficulty
@@ -27,7 +27,7 @@ def test_every_default_keeps_to_the_limits_of_its_age_and_an_older_age_is_allowe
             limited = condition.at_age(made.age_band)
             assert limited.si("low") <= brief.values[condition.key] <= limited.si("high"), condition.key
     for condition in guarded(kind):
-        reach = [condition.at_age(age) for age in AGE_BANDS]
+        reach = [condition.at_age(age) for age in AGES]
         room = [c.si("high") - c.si("low") for c in reach]
         assert room == sorted(room), condition.key
         assert usual_setup(kind, step).rig[condition.key] is not None

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, AwareDatetime, Base64Bytes, BaseModel, BeforeValidator, ConfigDict, Field
 
+from thermion.core.ages import AgeBand
 from thermion.core.kinds import kind_now
-from thermion.core.kinds.briefing import AgeBand
 from thermion.core.physics.units import TempUnit
 from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
+from thermion.core.ages import USUAL
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.base import Kind
 from thermion.core.kinds.testing import Gauge
@@ -173,6 +174,6 @@ def _channel(label: str) -> str:
 
 def _designs(kind: Kind, count: int, seed: int) -> list[Plan]:
     """Designs that the family's usual limits allow."""
-    usual = usual_setup(kind, "9-12").limits
+    usual = usual_setup(kind, USUAL).limits
     offers = [Offer(k, limit, MATERIALS[k].points) for k, limit in usual.items()]
     return spread_of_designs(kind, offers, count, seed)

@@ -7,8 +7,8 @@ from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
 
+from thermion.core.ages import AgeBand
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import AgeBand
 
 
 @cache

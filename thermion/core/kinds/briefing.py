@@ -7,14 +7,13 @@ from dataclasses import dataclass, field, replace
 from math import sqrt
 from typing import Literal
 
+from thermion.core.ages import AgeBand, said_to
 from thermion.core.kinds.when import When, applying, difference_unit, holds
 from thermion.core.physics.units import Setting, convert, stored_unit
 from thermion.core.values import Direction
 
 SKIES = ("clear", "hazy", "clouds pass", "overcast")
-AgeBand = Literal["6-8", "9-12", "13-16"]
 OfRuns = Literal["mean", "best", "last"]
-AGE_BANDS: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -217,12 +216,9 @@ class Briefing:
     def stories(self) -> dict[AgeBand, str]:
         return {band: default.story for band, default in self.defaults.items()}
 
-    def default_for(self, age_band: str) -> BriefDefault:
-        """What a brief starts from at that age; ValueError for an age band there is not."""
-        for band, default in self.defaults.items():
-            if band == age_band:
-                return default
-        raise ValueError(f"age_band: expected one of {list(self.defaults)}, got {age_band}")
+    def default_for(self, age: AgeBand) -> BriefDefault:
+        """What a brief starts from at that age."""
+        return said_to(age, self.defaults)
 
     def at_age(self, age: AgeBand) -> Briefing:
         """The same with the limits that keep this age from harm."""

@@ -6,11 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from thermion.core.kinds.briefing import AgeBand
+from thermion.core.ages import AgeBand, in_order, said_to
 
 Turns = Literal["", "report", "walk"]
 Said = tuple[str, str, str]
-AGES: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,7 +30,7 @@ class Act:
 
     def said(self, age: AgeBand) -> str:
         """The sentence for learners of this age."""
-        return self.says[AGES.index(age)]
+        return said_to(age, in_order(self.says))
 
 
 REPORT = Act(

@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil, sqrt
 
+from thermion.core.ages import AGES, AgeBand
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import AgeBand, BriefDefault, Condition
+from thermion.core.kinds.briefing import BriefDefault, Condition
 
 # Ages of each step of the dial; the steps between have the words of the younger, and half as much more.
 STEPS = ("6-8", "7-10", "9-12", "11-14", "13-16")
@@ -66,7 +67,7 @@ def _default(kind: Kind, step: str) -> tuple[BriefDefault, AgeBand]:
         raise ValueError(f"step: expected one of {list(STEPS)}, got {step}")
     between = _BETWEEN.get(step)
     if between is None:
-        band = next(b for b in kind.brief.defaults if b == step)
+        band = next(b for b in AGES if b == step)
         return kind.brief.default_for(band), band
     young, old = (kind.brief.default_for(band) for band in between)
     halfway = BriefDefault(

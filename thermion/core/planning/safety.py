@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from thermion.core.ages import AGES, AgeBand, reader
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import AgeBand, Caution
+from thermion.core.kinds.briefing import Caution
 from thermion.core.physics.units import Setting
 
 CELSIUS = Setting()
@@ -27,7 +28,6 @@ class Tool:
     adult_at: tuple[AgeBand, ...]
 
 
-EVERY: tuple[AgeBand, ...] = ("6-8", "9-12", "13-16")
 TOOLS = (
     Tool(
         key="scissors",
@@ -41,7 +41,7 @@ TOOLS = (
         label="Craft knife",
         text="Craft knife: cutting mat, metal ruler, blade in when it rests.",
         young="Craft knife: a grown-up cuts for you.",
-        adult_at=EVERY,
+        adult_at=AGES,
     ),
     Tool(
         key="glue",
@@ -69,7 +69,7 @@ TOOLS = (
         label="Hair dryer",
         text="Hair dryer: never near water, intake free, off between uses.",
         young="Hair dryer: far from water; a grown-up switches it on.",
-        adult_at=EVERY,
+        adult_at=AGES,
     ),
     Tool(
         key="stapler",
@@ -103,14 +103,14 @@ def cautions(
         tool = TOOL.get(key)
         if tool is not None:
             adult = age in tool.adult_at
-            out.append(Warned(tool.young if age == "6-8" else tool.text, adult))
+            out.append(Warned(tool.young if reader(age).plain else tool.text, adult))
     out = [replace(w, text=setting.in_class(w.text)) for w in out]
     return sorted(out, key=lambda w: not w.adult)
 
 
 def _of_family(caution: Caution, age: AgeBand) -> Warned:
-    if caution.adult and age == "6-8":
+    if caution.adult and reader(age).plain:
         return Warned(f"A grown-up does this or stands beside you. {caution.text}", True)
-    if age == "13-16" and caution.adult and caution.older:
+    if reader(age).symbols and caution.adult and caution.older:
         return Warned(caution.older, False)
     return Warned(caution.text, caution.adult)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session, joinedload
 
+from thermion.core.ages import USUAL
 from thermion.core.judging.scoring import score
 from thermion.core.kinds import get_kind, kind_for
 from thermion.core.kinds.base import Kind
@@ -174,7 +175,7 @@ def with_own_words(kind: Kind, school_class: SchoolClass) -> Kind:
 
 
 def create_challenge(
-    session: Session, school_class: SchoolClass, kind_key: str, title: str, age_band: str = "9-12"
+    session: Session, school_class: SchoolClass, kind_key: str, title: str, age_band: str = USUAL
 ) -> Challenge:
     """A new challenge with the family's defaults filled in, so that it could run as it is.
 

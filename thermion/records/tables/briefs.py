@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from thermion.core.kinds.briefing import AgeBand
+from thermion.core.ages import USUAL, AgeBand
 from thermion.records.tables.base import Base
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ class Challenge(Base):
     title: Mapped[str] = mapped_column(String(80))
     story: Mapped[str] = mapped_column(String(2000), default="")
     success: Mapped[str] = mapped_column(String(1000), default="")
-    age_band: Mapped[AgeBand] = mapped_column(String(8), default="9-12")
+    age_band: Mapped[AgeBand] = mapped_column(String(8), default=USUAL)
     dial: Mapped[str] = mapped_column(String(8), default="", server_default="")  # "": at its age
     position: Mapped[int] = mapped_column(default=0)
     beside: Mapped[bool] = mapped_column(

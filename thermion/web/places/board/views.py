@@ -9,7 +9,7 @@ from datetime import datetime
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from thermion.core.planning.acts import AGES
+from thermion.core.ages import USUAL, AgeBand
 from thermion.core.planning.boards import TESTS, Put, by_itself
 from thermion.core.planning.conduct import stands_at
 from thermion.records import moments
@@ -171,7 +171,7 @@ def of_class(class_id: int) -> ResponseReturnValue:
 
 def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -> OnBoard:
     challenge = next((c for c in plan.challenges if c.id == each.row.challenge_id), None)
-    age = challenge.age_band if challenge else AGES[1]
+    age = challenge.age_band if challenge else USUAL
     titles = {str(c.id): c.title for c in plan.challenges}
     found = each.turn(now)
     turn = found[0] if found else 0
@@ -201,7 +201,7 @@ def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -
     )
 
 
-def _facts(challenge_id: int, team: Team, age: str) -> Facts | None:
+def _facts(challenge_id: int, team: Team, age: AgeBand) -> Facts | None:
     """What the record says of a team's newest build that was handed out."""
     session = read_session()
     challenge = get_challenge(session, challenge_id)

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
+from thermion.core.ages import AgeBand, said_to
 from thermion.records.planning.conduct import LessonNow
 from thermion.records.tables import SchoolClass, Version
 from thermion.web.components.conducted import item_words, what_is_on
 from thermion.web.components.frame import clock_time, day
 
-ASKS = {
+ASKS: Mapping[AgeBand, tuple[str, str]] = {
     "6-8": ("Which part is the clever part?", "What would be different outside?"),
     "9-12": ("Which part gathers, which part keeps?", "Where is the real thing different from this model?"),
     "13-16": (
@@ -24,9 +25,9 @@ def comes_next(lesson: LessonNow, titles: dict[str, str]) -> str:
     return "" if lesson.next is None else f"Next: {item_words(lesson.next, titles, what_is_on(lesson))}"
 
 
-def asks(age: str) -> tuple[str, str]:
+def asks(age: AgeBand) -> tuple[str, str]:
     """What a team tells the class in its minute, beside what the record says."""
-    return ASKS[age]
+    return said_to(age, ASKS)
 
 
 def bell(lesson: LessonNow, zone: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from thermion.core.ages import reader
 from thermion.core.kinds.briefing import Instrument
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.difficulty import Setup
@@ -27,15 +28,12 @@ class Turned:
     then: str
 
 
-AGES = {"6-8": "few words, no units", "9-12": "plain words and units", "13-16": "symbols, units, formulas"}
-
-
 def turned(now: Setup, then: Setup, brief: Brief) -> list[Turned]:
     """What would be different, in the order of the brief."""
     write, kind = brief.setting.typed, brief.kind
     schools = {s.key: s.label for s in kind.brief.schools_for(brief.choices)}
     rows = [
-        Turned("Words and sheets", AGES[now.words], AGES[then.words]),
+        Turned("Words and sheets", reader(now.words).words, reader(then.words).words),
         Turned("Story", now.story, then.story),
         Turned("Success", now.success, then.success),
         Turned("Attempts each", str(now.attempts), str(then.attempts)) if kind.test.held != "marks" else None,

@@ -8,6 +8,7 @@ from flask import Blueprint, Response, render_template, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
+from thermion.core.ages import USUAL
 from thermion.core.kinds import get_kind
 from thermion.core.planning.boards import Put
 from thermion.core.planning.conduct import stands_at
@@ -163,7 +164,7 @@ def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[
     """An act that is on, as its own page shows it."""
     now = moments.now()
     ages = {c.id: c.age_band for c in plan.challenges}
-    age = ages.get(each.row.challenge_id or 0, "9-12")
+    age = ages.get(each.row.challenge_id or 0, USUAL)
     turn = each.turn(now)
     teams: list[Team] = order_of(each, school_class.teams)
     at: list[tuple[Team, Team]] = []

@@ -5,20 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from thermion.core.ages import AgeBand, reader
 from thermion.core.judging.claims import Claim
 from thermion.core.judging.findings import Findings
 from thermion.core.judging.gains import Gain
 from thermion.core.judging.scoring import Score
 from thermion.core.judging.standings import Standing
 from thermion.core.judging.telling import design_chance
-from thermion.core.kinds.briefing import AgeBand, Condition
+from thermion.core.kinds.briefing import Condition
 from thermion.core.planning.week import Timing, tries_length
 from thermion.core.subjects import Subject
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Team
 from thermion.web.components.advice import LONG_S, about, often
 from thermion.web.components.words import count, listed
-from thermion.web.places.findings.places import OLD, YOUNG
 from thermion.web.places.findings.scores import apart_words, in_score
 
 Teams = Mapping[int, Team]  # by number
@@ -66,7 +66,7 @@ def _compared(
 def _unknown(leaders: Sequence[Subject], found: Findings, teams: Teams, age: AgeBand) -> Headline:
     who = _names(leaders or [found.places[0].key], teams)
     share = "share the first place" if len(leaders) > 1 else "came first"
-    if age == YOUNG:
+    if reader(age).plain:
         return Headline(f"{who} {share} today.", "It may be different if we did it again.")
     again = "Nothing was tried twice, so how much a try varies is not known."
     far = _far_apart(found)
@@ -93,9 +93,9 @@ def _sole(best: Standing[Subject], found: Findings, teams: Teams, brief: Brief, 
     score = found.latest()[best.key.team_id].score
     ahead = ahead_words(found.lead, score, brief)
     rival = teams[found.rival.team_id].name
-    if age == YOUNG:
+    if reader(age).plain:
         return Headline(f"{who} is the best. It would very likely be so again.", _rest(found))
-    if age == OLD and found.lead.low is not None and found.lead.high is not None:
+    if reader(age).symbols and found.lead.low is not None and found.lead.high is not None:
         odd = f" (95 %: {between_words(found.lead, score, brief)})"
     return Headline(
         f"{who} came first, {ahead} {rival}{odd}, and would very likely come first again.", _rest(found)
@@ -171,10 +171,10 @@ def _open(
     if found.lead is not None and found.lead.word == "leaning" and found.rival is not None:
         rival = teams[found.rival.team_id].name
         best = teams[found.places[0].key.team_id].name
-        if age == YOUNG:
+        if reader(age).plain:
             return Headline(may, f"Maybe {best} is better than {rival}. We are not sure.")
         return Headline(may, f"{best} is likely better than {rival}, but we cannot be sure.")
-    if age == YOUNG:
+    if reader(age).plain:
         return Headline(may, f"The best may be {many}. We cannot tell.")
     return Headline(may, f"Who is truly best cannot be told: it may be {many}.")
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from flask import render_template, request
 
+from thermion.core.ages import reader
 from thermion.core.judging.findings import Findings, Tried
 from thermion.core.kinds.analysis import Metric
 from thermion.core.kinds.views import Picture
@@ -24,7 +25,7 @@ from thermion.web.pictures.standing_bars import standing_chart
 from thermion.web.pictures.version_dots import versions_chart
 from thermion.web.places.findings import budgets, claims, doubts, scores, words
 from thermion.web.places.findings.opened import opened
-from thermion.web.places.findings.places import YOUNG, may_be
+from thermion.web.places.findings.places import may_be
 from thermion.web.places.findings.words import Teams
 from thermion.web.sessions import read_session
 
@@ -79,7 +80,7 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
     captions = {t.subject: brief.kind.build.caption(t.plan) for t in evidence.tried}
     age = challenge.age_band
     ranked = brief.better_of(asked.school) != "none"
-    plain = age == YOUNG and not asked.full
+    plain = reader(age).plain and not asked.full
     rows = scores.score_rows(found, teams, brief, captions, age)
     doubted = doubted_in(read_session(), brief, evidence.runs)
     view |= {

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
+from thermion.core.ages import AgeBand, reader
 from thermion.core.judging.standings import Standing
-from thermion.core.kinds.briefing import AgeBand
 from thermion.core.subjects import Subject
-
-YOUNG: AgeBand = "6-8"
-OLD: AgeBand = "13-16"
 
 
 def ordinal(number: int) -> str:
@@ -28,11 +25,11 @@ def odds(chance: float | None, age: AgeBand) -> str:
     """The chance of truly being the best, in plain odds; in percent from 13 on."""
     if chance is None:
         return ""
-    if age == OLD:
+    if reader(age).symbols:
         return "< 1 %" if chance < 0.01 else "> 99 %" if chance > 0.99 else f"{chance * 100:.0f} %"
     tenths = round(chance * 10)
     if tenths == 0:
-        return "no" if age == YOUNG else "< 1 in 20"
+        return "no" if reader(age).plain else "< 1 in 20"
     if tenths == 10:
-        return "yes, nearly sure" if age == YOUNG else "> 19 in 20"
+        return "yes, nearly sure" if reader(age).plain else "> 19 in 20"
     return f"{tenths} in 10"

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from thermion.core.ages import AgeBand
 from thermion.core.judging.findings import Findings, VersionFinding
 from thermion.core.judging.scoring import Score
 from thermion.core.judging.standings import Standing
 from thermion.core.kinds.analysis import Metric
-from thermion.core.kinds.briefing import AgeBand
 from thermion.core.kinds.when import difference_unit
 from thermion.core.physics.units import unit_label
 from thermion.core.reasons import Why

@@ -11,6 +11,7 @@ from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 
+from thermion.core.ages import USUAL
 from thermion.core.kinds import all_kinds
 from thermion.core.physics.units import TEMP_UNITS, unit_label
 from thermion.core.planning.difficulty import STEPS
@@ -178,7 +179,7 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
     """Chosen from the drawings of the families; a title and an age are filled in."""
     school_class = get_class(read_session(), class_id)
     kinds = all_kinds()
-    last = step_of(school_class.challenges[-1]) if school_class.challenges else "9-12"
+    last = step_of(school_class.challenges[-1]) if school_class.challenges else USUAL
     if request.method == "POST" and request.form.get("shelf"):
         with write_session() as session:
             return once(session, lambda: _take(session, class_id, form_id("shelf")))

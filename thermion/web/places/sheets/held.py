@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
-from thermion.core.kinds.briefing import AgeBand
+from thermion.core.ages import AgeBand, reader
 from thermion.core.planning.acts import act_of
 from thermion.core.planning.safety import DEFER, Warned, cautions
 from thermion.records import moments
@@ -64,7 +64,7 @@ def walk_sheet(challenge: Challenge, brief: Brief) -> Shown:
         build = next((b for b in builds.builds_of(session, challenge.id) if b.team_id == team.id), None)
         made = [v for v in build.versions if v.state == "issued"] if build else []
         picture = plan_svg(builds.plan_of(made[-1]), brief, PAPER) if made else names_svg(brief, PAPER)
-        lines = words.card_lines(evidence.findings, team.id, brief, young=challenge.age_band == "6-8")
+        lines = words.card_lines(evidence.findings, team.id, brief, young=reader(challenge.age_band).plain)
         cards.append(PlaceCard(team, picture, lines, words.look_for(i, challenge.age_band)))
     return {"cards": cards, "says": act_said("findings", "walk", challenge.age_band)}
 

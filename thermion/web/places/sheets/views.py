@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 from flask import Blueprint, abort, render_template
 from flask.typing import ResponseReturnValue
 
+from thermion.core.ages import reader, said_to
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.when import applying
 from thermion.core.planning.safety import DEFER
@@ -49,9 +50,9 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
         kind=kind,
         setting=brief.setting,
         sheet=SHEETS[name],
-        young=age == "6-8",
-        oldest=age == "13-16",
-        say=words.WORDS[age],
+        young=reader(age).plain,
+        oldest=reader(age).symbols,
+        say=said_to(age, words.WORDS),
         **more(challenge, brief),
     )
 
@@ -62,7 +63,7 @@ def _nothing_more(_: Challenge, __: Brief) -> Shown:
 
 def _fixed(challenge: Challenge, brief: Brief) -> Shown:
     """What is held fixed: in numbers, and in a child's words."""
-    older = challenge.age_band == "13-16"
+    older = reader(challenge.age_band).symbols
     numbers = brief.numbers()
     return {
         "fixed": [words.fixed(c, brief) for c in numbers if older or not c.older],

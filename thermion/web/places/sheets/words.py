@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from thermion.core.ages import AgeBand, in_order, reader, said_to
 from thermion.core.judging.findings import Findings
 from thermion.core.judging.scoring import TermValue
 from thermion.core.kinds.base import Kind
@@ -59,7 +60,7 @@ OLDEST = {
     "because": "Because (which transfer, gain or loss)",
     "arrows": "Label material, form and dimension at each place; say what each is for.",
 }
-WORDS = {"6-8": YOUNG, "9-12": OLDER, "13-16": OLDEST}
+WORDS = in_order((YOUNG, OLDER, OLDEST))
 QUESTIONS = (
     ("What was predicted, and what happened?", 3),
     ("Which part of the build does what: gathers, keeps, carries?", 3),
@@ -101,14 +102,14 @@ def offered(offer: Offer, setting: Setting) -> Offered:
     )
 
 
-def questions(age: str) -> tuple[tuple[str, int], ...]:
+def questions(age: AgeBand) -> tuple[tuple[str, int], ...]:
     """What a team thinks about afterwards, and lines to write on; the young draw."""
-    return OLDEST_QUESTIONS if age == "13-16" else QUESTIONS
+    return OLDEST_QUESTIONS if reader(age).symbols else QUESTIONS
 
 
-def looked_at(school: School | None, age: str) -> str:
+def looked_at(school: School | None, age: AgeBand) -> str:
     """How it is scored, as that age reads it."""
-    if age == "6-8":
+    if reader(age).plain:
         return "We look at what each team made better."
     return school.sentence if school else "By our own rule, see the board."
 
@@ -220,7 +221,7 @@ def waiting(title: str, lines: Sequence[str]) -> str:
     return f"{title}: {lines[0]}" if lines else ""
 
 
-LOOK_FOR = {
+LOOK_FOR: Mapping[AgeBand, tuple[str, ...]] = {
     "6-8": ("Which part is clever?", "What would you ask?", "What would you change?", "What is new for you?"),
     "9-12": (
         "Which part gathers, which part keeps?",
@@ -237,9 +238,9 @@ LOOK_FOR = {
 }
 
 
-def look_for(place: int, age: str) -> str:
+def look_for(place: int, age: AgeBand) -> str:
     """One thing to look for at a place: another one at the next."""
-    asks = LOOK_FOR[age]
+    asks = said_to(age, LOOK_FOR)
     return asks[place % len(asks)]
 
 
