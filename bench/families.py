@@ -84,7 +84,7 @@ def put_challenge(session: Session, made: SchoolClass, key: str, logged: int = 0
         run = runs.create_run(
             session, challenge, version_ids=[v.id for v in versions], conditions={}, now=at, control=True
         )
-        if brief.kind.test.held == "marks":
+        if brief.kind.test.shape == "marks":
             for phase in brief.kind.test.phases:
                 runs.start_phase(session, run, brief, phase.key, at)
         trials = _trials(key, number, Plan(parts, usual), brief)
@@ -113,7 +113,7 @@ def _store(session: Session, run: Run, brief: Brief, trials: Sequence[Trial], lo
 
     def keep(entry: Entry, phase: str, trace: Trace) -> None:
         marks = brief.marks.get(phase, ())
-        scaled = brief.kind.test.held == "marks" and bool(brief.read_at(entry.is_air).words)
+        scaled = brief.kind.test.shape == "marks" and bool(brief.read_at(entry.is_air).words)
         by_hand = [(m, float(np.interp(m, trace.time_s, trace.value)), m) for m in marks]
         by_hand = by_hand or [(t, v, None) for t, v in zip(trace.time_s, trace.value, strict=True)]
         moments = np.linspace(trace.time_s[0], trace.time_s[-1], logged)
@@ -140,13 +140,13 @@ def _store(session: Session, run: Run, brief: Brief, trials: Sequence[Trial], lo
     for entry in run.entries:
         trial = by_version.get(entry.version_id, trials[0])
         traces = trial.traces if entry.version_id else trial.control
-        if brief.kind.test.held == "races":
+        if brief.kind.test.shape == "races":
             keep(entry, f"race-{entry.position}", next(iter(traces.values())))
             attempts.append(_attempt(entry, {"start_c": 20.0}, 0, f"race-{entry.position}"))
             continue
         for k, a in enumerate(trial.attempts if entry.version_id else ()):
             attempts.append(_attempt(entry, dict(a.values), k))
-        if brief.kind.test.held == "marks":
+        if brief.kind.test.shape == "marks":
             for phase in brief.kind.test.phases:
                 key = entry.device if entry.version_id and entry.device else None
                 key = key or brief.kind.test.trace_key(phase.key, brief.choices)

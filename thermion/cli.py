@@ -112,7 +112,7 @@ def _newest_copy(folder: Path | None) -> str:
 def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Database:
     """The record in a folder; `filled`: there must be one already."""
     from thermion.records.database import Database, default_folder
-    from thermion.records.form import FILE_NAME
+    from thermion.records.revisions import FILE_NAME
 
     folder = data or default_folder(usual)
     if filled and not (folder / FILE_NAME).exists():
@@ -142,7 +142,7 @@ def _say_if_new(folder: Path) -> None:
     """A folder without data may be a mistyped one: it is said before anything is made in it."""
     from platformdirs import user_state_path
 
-    from thermion.records.form import FILE_NAME
+    from thermion.records.revisions import FILE_NAME
 
     last = user_state_path("Thermion", appauthor=False) / "last_folder"
     with suppress(OSError):
@@ -213,8 +213,8 @@ def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
 
 def _make_demo(folder: Path, fresh: bool) -> None:
     """The week in its folder, which nobody else uses; what is no demo is never touched."""
-    from thermion.records.form import FILE_NAME
     from thermion.records.keeping.folder import empty
+    from thermion.records.revisions import FILE_NAME
 
     sign = folder / "demo"
     state = sign.read_text(encoding="utf-8") if sign.exists() else ""
@@ -306,9 +306,9 @@ def restore(file: Path, data: Path | None) -> None:
     from datetime import datetime
 
     from thermion.records.database import default_folder
-    from thermion.records.form import FILE_NAME
     from thermion.records.keeping.copies import FOLDER
     from thermion.records.keeping.copies import restore as put_back
+    from thermion.records.revisions import FILE_NAME
 
     folder = data or default_folder("Thermion")
     with _said(f"{file} cannot be put back"), alone_in(folder):

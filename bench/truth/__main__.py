@@ -90,7 +90,7 @@ def days(scale: int) -> list[str]:
     return lines
 
 
-def settling(scale: int) -> list[str]:
+def more_tries(scale: int) -> list[str]:
     lines = [
         "\n## What would settle it\n",
         "More tries of each of two builds tried once, until a true gap of so many spreads is `clear`.\n",
@@ -256,7 +256,7 @@ def advice(scale: int) -> list[str]:
     return lines
 
 
-PARTS = (equals, leads, unlikes, unlike_powers, days, unlike_days, settling, advice, chances, coverage)
+PARTS = (equals, leads, unlikes, unlike_powers, days, unlike_days, more_tries, advice, chances, coverage)
 
 
 def main() -> None:

@@ -175,7 +175,7 @@ class TestEveryFamily:
 
 
 def test_there_are_seven_families_each_tested_in_its_way():
-    assert {k.key: k.test.held for k in KINDS} == {
+    assert {k.key: k.test.shape for k in KINDS} == {
         "wind_hoist": "turns",
         "sail_run": "turns",
         "rain_catch": "turns",

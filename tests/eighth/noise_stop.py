@@ -105,7 +105,7 @@ BUILD = Building(
 )
 
 TEST = Testing(
-    held="turns",
+    shape="turns",
     reads=(Reads(key="level_db", label="Sound level", unit="decibel", low=20, high=120, resolution=STEP_DB),),
     observations=(Observation("rattled", "The hood rattled", "What moves with the sound?"),),
     bench=Bench(

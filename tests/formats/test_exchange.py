@@ -25,9 +25,9 @@ from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import brief_of, get_challenge
 from thermion.records.planning.own import add_word
 from thermion.records.planning.week import save_step, save_timing, timing_of
-from thermion.records.running.aparts import set_apart
 from thermion.records.running.rig import save_check
 from thermion.records.running.runs import get_run
+from thermion.records.running.set_apart import set_apart
 from thermion.records.tables import AttemptRow, Base, Challenge, Judged, Reading, StepRow, Team, Version
 
 

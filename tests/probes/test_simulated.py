@@ -92,7 +92,7 @@ def test_the_demo_week_shows_every_stage_and_a_real_weeks_troubles(database):
         corrected = select(func.count()).where(Reading.supersedes_id.is_not(None))
         assert session.scalar(corrected) == 2  # corrected slips
         going = going_runs(session, 1, now)
-        assert [(g.held, g.since_s / 60) for g in going] == [("marks", 12), ("marks", 13), ("turns", 32)]
+        assert [(g.shape, g.since_s / 60) for g in going] == [("marks", 12), ("marks", 13), ("turns", 32)]
         raced = briefs.get_challenge(session, challenges[4].id)
         told = load_evidence(session, raced, briefs.brief_of(raced), school="raw").findings
         longest = max(told.versions, key=lambda v: v.figures["time"].value)

@@ -17,8 +17,8 @@ from thermion.records.building import builds
 from thermion.records.errors import Gone
 from thermion.records.planning import briefs
 from thermion.records.running import runs
-from thermion.records.running.aparts import NOTHING_APART, CutOff, apart_in, set_apart, take_back
 from thermion.records.running.repeats import already_tested, yardsticks
+from thermion.records.running.set_apart import NOTHING_APART, CutOff, apart_in, set_apart, take_back
 
 PHASES = ("heating", "cooling")
 times = st.lists(st.floats(0, 3600), unique=True, max_size=12).map(sorted)

@@ -20,9 +20,9 @@ from tests.conftest import NOON, Crew
 from thermion.cli import main
 from thermion.records.database import Database
 from thermion.records.errors import Busy, Refused
-from thermion.records.form import HEAD
 from thermion.records.keeping import copies
 from thermion.records.keeping.folder import used_by
+from thermion.records.revisions import HEAD
 from thermion.records.tables import Reading
 
 NOW = datetime(2026, 6, 1, 8, 0, tzinfo=UTC)

@@ -65,7 +65,7 @@ class Test:
                 session.flush()
                 ids.append(version.id)
             run = runs.create_run(session, made, version_ids=ids, conditions={}, now=NOON, control=control)
-            if brief.kind.test.held == "marks":
+            if brief.kind.test.shape == "marks":
                 runs.start_phase(session, run, brief, brief.kind.test.phases[0].key, NOON)
             self.id, self.run_id, self.versions = made.id, run.id, ids
             self.rows = {self.name(e): e.id for e in run.entries}
@@ -442,7 +442,7 @@ def test_several_tests_go_on_in_one_class_at_once(crew):
     melt, rain = Test(crew, "melt_pair"), Test(crew, "rain_catch")
     with crew.database.session() as session:
         going = runs.going_runs(session, crew.class_id, NOON + timedelta(minutes=12))
-    assert [(g.run_id, g.title, g.held, g.since_s) for g in going] == [
+    assert [(g.run_id, g.title, g.shape, g.since_s) for g in going] == [
         (melt.run_id, "melt_pair", "marks", 720.0),
         (rain.run_id, "rain_catch", "turns", 720.0),
     ]

@@ -17,7 +17,7 @@ from thermion.records.judging.evidence import load_evidence
 from thermion.records.judging.lent import earlier_spreads
 from thermion.records.planning import briefs
 from thermion.records.running import runs
-from thermion.records.running.aparts import set_apart, take_back
+from thermion.records.running.set_apart import set_apart, take_back
 
 RISES = {"Air": 0, "Avocet": 40, "Dunlin": 25}
 

@@ -16,7 +16,7 @@ from thermion.core.physics.units import Setting
 from thermion.core.plans import Part, Plan
 from thermion.web.pictures.drawings import BOARD, PAGE, PAPER, PHONE, drawing_svg
 from thermion.web.pictures.labels import labels_of, part_words
-from thermion.web.pictures.leaders import LabelLayout, Room, crosses, lay_out, text_width, wrap
+from thermion.web.pictures.leaders import PlacedLabels, Room, crosses, place_labels, text_width, wrap
 
 KINDS = list(all_kinds().values())
 
@@ -42,9 +42,9 @@ def any_plan(kind, draw: random.Random) -> Plan:
     return Plan(tuple(parts), factors)
 
 
-def layout(kind, plan: Plan, room: Room, setting: Setting | None = None) -> LabelLayout:
+def layout(kind, plan: Plan, room: Room, setting: Setting | None = None) -> PlacedLabels:
     drawing = kind.build.draw(plan, kind.brief.default_rig())
-    return lay_out(drawing.views, labels_of(kind.build, plan, setting or Setting()), room)
+    return place_labels(drawing.views, labels_of(kind.build, plan, setting or Setting()), room)
 
 
 def meet(a, b) -> bool:
@@ -57,7 +57,7 @@ def sides(box):
     return list(zip(corners, corners[1:] + corners[:1], strict=True))
 
 
-def faults(found: LabelLayout) -> list[str]:
+def faults(found: PlacedLabels) -> list[str]:
     """Whatever lies where it should not."""
     views = [(v.left, v.top, v.wide, v.view.window[3] * v.scale) for v in found.views]
     out = []
@@ -90,7 +90,7 @@ def test_labels_that_lie_on_each_other_would_be_found():
     one, other = found.labels[:2]
     moved = replace(one, box=other.box)
     assert faults(
-        LabelLayout(
+        PlacedLabels(
             width=found.width,
             height=found.height,
             scale=found.scale,

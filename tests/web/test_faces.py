@@ -14,7 +14,8 @@ from thermion.core.values import Figure
 from thermion.formats.tables import plain_key
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
-from thermion.records.running import aparts, rig, runs
+from thermion.records.running import rig, runs
+from thermion.records.running.set_apart import set_apart
 from thermion.records.tables import Challenge, Run
 from thermion.web import create_app
 from thermion.web.pictures.figures import figure_words
@@ -100,6 +101,6 @@ def test_every_face_of_every_challenge_of_the_demo_shows_the_same_figures(demo):
                 rig.save_check(session, challenge, brief, "agree", {**shown, rig.AIR: 20.0})
             rows = [e for e in runs.get_run(session, run.id).entries if e.version is not None]
             if len(rows) > 2:
-                aparts.set_apart(session, runs.get_run(session, run.id), "it fell over", entry_id=rows[-1].id)
+                set_apart(session, runs.get_run(session, run.id), "it fell over", entry_id=rows[-1].id)
     again = {number: compared(demo, client, number) for number in numbers}
     assert sum(again.values()) < sum(counted.values())  # what was set apart is no version's any more

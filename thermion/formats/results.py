@@ -16,7 +16,7 @@ from thermion.records.tables import Entry, Run
 
 def results_table(session: Session, items: Sequence[Run], brief: Brief) -> Table:
     """What was read in these runs: readings of a clocked test, attempts of one by turns."""
-    if brief.kind.test.held != "marks":
+    if brief.kind.test.shape != "marks":
         return attempts_table(session, items, brief)
     return readings_table(session, items, brief)
 

@@ -37,7 +37,7 @@ def stations() -> list[str]:
     return [
         key
         for key, kind in all_kinds().items()
-        if kind.test.held == "turns" and any(r.gauges for r in kind.test.reads)
+        if kind.test.shape == "turns" and any(r.gauges for r in kind.test.reads)
     ]
 
 

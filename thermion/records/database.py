@@ -18,8 +18,8 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 from thermion.records.errors import Busy, Refused
-from thermion.records.form import FILE_NAME, HEAD
 from thermion.records.keeping.copies import check, copy, copy_before
+from thermion.records.revisions import FILE_NAME, HEAD
 from thermion.records.stamps import Stamps, Thing
 
 KEY_LETTERS = 32  # of a key that signs

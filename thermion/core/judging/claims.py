@@ -200,7 +200,7 @@ def _tries(name: str, values: ArrayLike) -> FloatArray:
     return found
 
 
-def way(difference: float, better: Direction) -> Verdict:
+def verdict_of(difference: float, better: Direction) -> Verdict:
     """Which way a change went; without a direction of better it has only changed."""
     if better == "none" or difference == 0:
         return "changed"

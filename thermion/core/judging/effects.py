@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Generic, TypeVar
 
-from thermion.core.judging.claims import Claim, Verdict, claim_of, way
+from thermion.core.judging.claims import Claim, Verdict, claim_of, verdict_of
 from thermion.core.judging.spread import pool
 from thermion.core.lazy import numpy as np
 from thermion.core.plans import Plan
@@ -61,7 +61,7 @@ def material_effects(
                 materials=tuple(materials),
                 used_by=teams,
                 without=tuple(t for t, _, _ in builds if t not in teams),
-                verdict=way(claim.difference, better),
+                verdict=verdict_of(claim.difference, better),
                 claim=claim,
                 caution=caution,
             )

@@ -9,7 +9,7 @@ from math import inf
 
 from thermion.core.judging.claims import Claim, Mismatch, claim_from, comparable
 from thermion.core.judging.effects import Effect, material_effects
-from thermion.core.judging.gains import BoundGain, Gain, Settling, gains_of, settling
+from thermion.core.judging.gains import BoundGain, Gain, MoreTries, gains_of, more_tries
 from thermion.core.judging.intervals import Interval, places_by_intervals
 from thermion.core.judging.measure import Measure
 from thermion.core.judging.scoring import Score, Sensitivity, score, score_places, sensitivity
@@ -29,7 +29,7 @@ __all__ = [
     "BoundGain",
     "Findings",
     "Gain",
-    "Settling",
+    "MoreTries",
     "Tried",
     "Unfair",
     "VersionFinding",
@@ -86,7 +86,7 @@ class Findings:
     places: tuple[Standing[Subject], ...]
     lead: Claim | None
     rival: Subject | None
-    settling: Settling | None
+    more_tries: MoreTries | None
     without_score: tuple[VersionFinding, ...]
     gains: tuple[Gain, ...]
     unfair: tuple[Unfair, ...]
@@ -164,7 +164,7 @@ def analyse(
     known = [s for s in ranked if measured is not None and s in measured]
     open_lead = None
     if lead is not None and rival is not None and measured is not None:
-        open_lead = settling(measured, lead, places[0].key, rival, known)
+        open_lead = more_tries(measured, lead, places[0].key, rival, known)
     return Findings(
         versions=tuple(versions),
         fitted=tries.whole,
@@ -172,7 +172,7 @@ def analyse(
         places=tuple(places),
         lead=lead,
         rival=rival,
-        settling=open_lead,
+        more_tries=open_lead,
         without_score=tuple(v for v in latest.values() if v.subject not in set(ranked)),
         gains=tuple(gains_of(tries, figures, claimed, measured, tolerance)),
         unfair=tuple(_unfair(tries, tolerance)),

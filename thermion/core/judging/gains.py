@@ -8,7 +8,15 @@ from itertools import pairwise
 from math import sqrt
 from typing import Literal
 
-from thermion.core.judging.claims import Attribution, Claim, Mismatch, Verdict, attribution, comparable, way
+from thermion.core.judging.claims import (
+    Attribution,
+    Claim,
+    Mismatch,
+    Verdict,
+    attribution,
+    comparable,
+    verdict_of,
+)
 from thermion.core.judging.intervals import certainly_before, interval_of
 from thermion.core.judging.measure import Measure
 from thermion.core.judging.tries import Tries, uncertain_conditions
@@ -26,7 +34,7 @@ ENOUGH, SELDOM = 0.7, 0.35  # chances from which more tries are worth it, and be
 
 
 @dataclass(frozen=True)
-class Settling:
+class MoreTries:
     """What more tries of two builds would tell: the chance that they come out clear after `more` of each.
 
     `all_once` is that chance when every build is tried once more instead, to be compared only: nobody has
@@ -74,7 +82,7 @@ class Gain:
     verdict: Verdict
     claim: Claim
     how: How
-    settling: Settling | None
+    more_tries: MoreTries | None
     yardsticks: tuple[Subject, ...] = ()
     common: float = 0.0
     leans_on: tuple[str, ...] = ()
@@ -84,9 +92,9 @@ class Gain:
     bounds: tuple[BoundGain, ...] = ()
 
 
-def settling(
+def more_tries(
     measured: Measure, claim: Claim, a: Subject, b: Subject, every: Sequence[Subject] = ()
-) -> Settling | None:
+) -> MoreTries | None:
     """What more tries would tell of an undecided difference of two builds; None where it is decided, or
     where first something must be tried twice. `every` are the builds that may be tried again together."""
     if claim.word in ("clear", "not known") or measured.spread is None:
@@ -98,7 +106,7 @@ def settling(
             break
     all_once = measured.chance(a, b, dict.fromkeys(every, 1)) if len(every) > 2 else None
     common = measured.common(a, b) ** 2 > measured.variance(a, b)
-    return Settling(more, chance, all_once, common and chance < SELDOM)
+    return MoreTries(more, chance, all_once, common and chance < SELDOM)
 
 
 def gains_of(
@@ -161,15 +169,15 @@ class _Pair:
             changes=tuple(changes),
             cause=attribution([c.sentence for c in changes], told=False),
             metric=key,
-            verdict=way(claim.difference, metric.better) if both else "changed",
+            verdict=verdict_of(claim.difference, metric.better) if both else "changed",
             claim=claim,
             how=how,
-            settling=settling(both, claim, after, before) if both else None,
+            more_tries=more_tries(both, claim, after, before) if both else None,
             yardsticks=yardsticks,
             common=common,
             leans_on=_leans_on(tries, key, before, after) if how == "physics" else (),
             mismatches=tuple(comparable(old.trial.conditions, new.trial.conditions, self.tolerance)),
-            score_verdict=way(score_claim.difference, score.better) if score and score_claim else None,
+            score_verdict=verdict_of(score_claim.difference, score.better) if score and score_claim else None,
             score_claim=score_claim,
             bounds=bounds,
         )

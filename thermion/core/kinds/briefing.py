@@ -197,7 +197,7 @@ class Briefing:
     """What the brief of a family asks, with defaults that could run as they are.
 
     `capped_by` names, for a metric counted in minutes, the phase whose length is its most; `sun`
-    the choice under which the sun's height and light matter; `asks` says in a sentence what it asks
+    the choice under which the sun's height and light matter; `in_short` says in a sentence what it asks
     of class and room.
     """
 
@@ -210,7 +210,7 @@ class Briefing:
     instruments: tuple[Instrument, ...] = ()
     capped_by: Mapping[str, str] = field(default_factory=dict)
     sun: When = ()
-    asks: str = ""
+    in_short: str = ""
 
     @property
     def stories(self) -> dict[AgeBand, str]:

@@ -270,7 +270,7 @@ class Testing:
     `complete` what follows at once from an attempt's values and the rig.
     """
 
-    held: Literal["marks", "turns", "races"]
+    shape: Literal["marks", "turns", "races"]
     reads: tuple[Reads, ...]
     phases: tuple[Phase, ...] = ()
     devices: tuple[tuple[str, str], ...] = ()  # key and label of each device a team makes
@@ -294,13 +294,13 @@ class Testing:
 
     def grid_read(self, choices: Mapping[str, str]) -> Reads | None:
         """The one thing read of every build at marks; None when it is not that kind of test."""
-        return self.reads_for(choices)[0] if self.held == "marks" else None
+        return self.reads_for(choices)[0] if self.shape == "marks" else None
 
     def attempt_reads(self, choices: Mapping[str, str]) -> list[Reads]:
         """What is noted of an attempt, in order; nothing in a test at marks."""
-        if self.held == "marks":
+        if self.shape == "marks":
             return []
-        return list(RACE_READS) if self.held == "races" else self.reads_for(choices)
+        return list(RACE_READS) if self.shape == "races" else self.reads_for(choices)
 
     def later_for(self, choices: Mapping[str, str]) -> ReadLater | None:
         """What is read once more after the test under these choices."""

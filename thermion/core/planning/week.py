@@ -98,7 +98,7 @@ def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
     """The family's usual lengths."""
     b = kind.test.bench
     return Timing(
-        attempts=1 if kind.test.held == "races" else attempts,
+        attempts=1 if kind.test.shape == "races" else attempts,
         stations=1,
         readers=1,
         read_s=b.read_s,
@@ -111,7 +111,7 @@ def usual_timing(kind: Kind, attempts: int = 3) -> Timing:
 
 def in_turns(kind: Kind) -> bool:
     """True when builds are tested one after another at a station."""
-    return kind.test.held != "marks"
+    return kind.test.shape != "marks"
 
 
 def shortest_interval(marks: Mapping[str, Sequence[float]]) -> float:

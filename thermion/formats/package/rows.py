@@ -18,7 +18,7 @@ from thermion.records.building.builds import builds_of, plan_of
 from thermion.records.judging.evidence import Evidence, load_evidence
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import attempts, runs
-from thermion.records.running.aparts import apart_in
+from thermion.records.running.set_apart import apart_in
 from thermion.records.tables import Build, Challenge, Entry, Run, Team
 
 Row = tuple[Any, ...]

@@ -11,9 +11,9 @@ from thermion.core.judging.afterwards import FLOOR_K, NotedTry, doubtful_tries, 
 from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds.testing import Reads, counted_out
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.aparts import apart_in
 from thermion.records.running.attempts import current_attempts
 from thermion.records.running.series import Series, Spot, series_of
+from thermion.records.running.set_apart import apart_in
 from thermion.records.tables import Entry, Run
 
 FLOOR_STEPS = 8.0  # of the instrument: anything else nearer than this to what the others make of it
@@ -49,7 +49,7 @@ Doubted = DoubtedReading | DoubtedAttempt
 
 def doubted_in(session: Session, brief: Brief, runs: Sequence[Run]) -> list[Doubted]:
     """Every such number in these runs; what was set apart is not looked at."""
-    if brief.kind.test.held == "marks":
+    if brief.kind.test.shape == "marks":
         found = series_of(session, runs)
         return [doubt for run in runs for doubt in _readings(found, brief, run)]
     return list(_attempts(session, brief, runs))

@@ -20,11 +20,11 @@ from thermion.records.judging.criteria import JudgesMarks, criteria_of, said_of
 from thermion.records.judging.lent import earlier_spreads
 from thermion.records.judging.tested import tested_runs
 from thermion.records.planning.briefs import Brief, get_challenge
-from thermion.records.running.aparts import Apart, apart_in
 from thermion.records.running.attempts import as_core, current_attempts
 from thermion.records.running.rig import AIR_NUMBER, Thermometers, checks_of, thermometers
 from thermion.records.running.runs import load_runs
 from thermion.records.running.series import NOTHING, Series, Spot, series_of
+from thermion.records.running.set_apart import Apart, apart_in
 from thermion.records.tables import Challenge, Entry, Run, Team, Version
 
 
@@ -102,7 +102,7 @@ def _attempts(
 ) -> dict[int, list[Attempt]]:
     """Attempts of each row, with what the probe showed during each."""
     out: dict[int, list[Attempt]] = {}
-    if brief.kind.test.held == "marks":
+    if brief.kind.test.shape == "marks":
         return out
     for row in current_attempts(session, run_ids):
         trace = series.get((row.entry_id, row.race), NOTHING).trace
@@ -185,7 +185,7 @@ class _RunReader:
     @cached_property
     def _own(self) -> bool:
         """Each build has its own thermometer where temperatures are read at marks, and nowhere else."""
-        return self.brief.kind.test.held == "marks" and self.brief.read_at(air=False).unit == "degC"
+        return self.brief.kind.test.shape == "marks" and self.brief.read_at(air=False).unit == "degC"
 
     @cached_property
     def _apart(self) -> Apart:

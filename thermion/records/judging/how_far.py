@@ -67,7 +67,7 @@ def _steps(
                 times = sorted(float(mark) for mark in (marks or "0").split(","))
                 started[phase] = Clocked(phase, tuple(times), elapsed)
         phases = get_kind(challenge.kind).test.phases
-        if started and get_kind(challenge.kind).test.held == "marks":
+        if started and get_kind(challenge.kind).test.shape == "marks":
             out[challenge.id] = run_step([started.get(p.key, Clocked(p.begin)) for p in phases])
     return out
 
@@ -121,7 +121,7 @@ def paths(session: Session, challenges: Sequence[Challenge], now: datetime | Non
                 runs_ready=ready,
                 runs_closed=closed_runs,
                 untested=untested[c.id],
-                turns=get_kind(c.kind).test.held != "marks",
+                turns=get_kind(c.kind).test.shape != "marks",
                 run_step=steps.get(c.id, READ),
             )
         )

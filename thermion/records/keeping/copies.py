@@ -14,7 +14,7 @@ from datetime import datetime
 from pathlib import Path
 
 from thermion.records.errors import Refused
-from thermion.records.form import FILE_NAME, HEAD, REVISIONS
+from thermion.records.revisions import FILE_NAME, HEAD, REVISIONS
 
 FOLDER = "copies"  # of the data folder
 KEPT = 7  # newest daily copies

@@ -108,7 +108,7 @@ def save_class(
     school_class.temp_unit, school_class.decimal = temp_unit, decimal
     if learners is not None:
         school_class.learners = learners
-    _lay_out(session, school_class, wanted)
+    _as_wanted(session, school_class, wanted)
     return school_class
 
 
@@ -127,7 +127,7 @@ def _check(name: str, wanted: Sequence[TeamInput], learners: int | None) -> None
             raise Refused(f"Two teams are called {wanted[i].name.strip()}.", f"teams-{i}")
 
 
-def _lay_out(session: Session, school_class: SchoolClass, wanted: Sequence[TeamInput]) -> None:
+def _as_wanted(session: Session, school_class: SchoolClass, wanted: Sequence[TeamInput]) -> None:
     """The class's teams as wanted, in that order; letters and looks filled in."""
     existing = {t.id: t for t in school_class.teams}
     kept = {t.id for t in wanted if t.id is not None}

@@ -197,7 +197,7 @@ def _in_turn(run: Run, brief: Brief, item: AttemptInput) -> Entry:
         raise Refused(f"This team is marked {entry.left}. Put it back into the queue first.")
     if run.closed_at is not None and new:
         raise Refused("This run is closed. Open it again for another turn.", "closed")
-    if brief.kind.test.held == "marks":
+    if brief.kind.test.shape == "marks":
         raise Refused("This test is read at marks, not in turns.")
     return entry
 

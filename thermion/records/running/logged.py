@@ -56,7 +56,7 @@ class FileLaid:
 
 def logs_temperature(brief: Brief) -> bool:
     """Whether the builds of this challenge are read in what a temperature logger records."""
-    return brief.kind.test.held == "marks" and brief.read_at(air=False).unit == "degC"
+    return brief.kind.test.shape == "marks" and brief.read_at(air=False).unit == "degC"
 
 
 def begins_at(

@@ -49,12 +49,12 @@ class RowSpot:
 def spots_of(run: Run, brief: Brief) -> list[RowSpot]:
     """Every place of a run that a channel can stand in."""
     test = brief.kind.test
-    if test.held == "marks":
+    if test.shape == "marks":
         return [
             RowSpot(f"row-{e.id}", "", e, frozenset({stored_unit(brief.read_at(e.is_air).unit)}))
             for e in run.entries
         ]
-    if test.held == "races":
+    if test.shape == "races":
         return [RowSpot(f"read-{START.key}", "The race's probe", None, frozenset({stored_unit(START.unit)}))]
     return [
         RowSpot(f"read-{read.key}", read.label, None, frozenset(g.unit for g in read.gauges))
@@ -192,7 +192,7 @@ class Places:
     def _race(self, run_id: int) -> ChannelPlace | None:
         """The race that is on, if this run is held in races."""
         found = self._run(run_id)
-        if found is None or found[0].closed_at is not None or found[1].kind.test.held != "races":
+        if found is None or found[0].closed_at is not None or found[1].kind.test.shape != "races":
             return None
         run, brief = found
         race = race_on(self._session, run)

@@ -102,7 +102,7 @@ def start_race(
     Asked (`Unsure`): a start away from the common one, and a sample before the bare control.
     Refused: a start at or above the target, a race while another is on, a row without turns.
     """
-    if brief.kind.test.held != "races":
+    if brief.kind.test.shape != "races":
         raise Refused("This test is not held with one probe.")
     stored = session.scalar(select(Reading).where(Reading.client_id == client_id))
     going = race_on(session, run)

@@ -144,7 +144,7 @@ def create_run(
     run.seed = 1000 * challenge.id + run.number
     obtained = how or {}
     run.conditions = [RunCondition(key=k, value=v, how=obtained.get(k, "")) for k, v in conditions.items()]
-    if kind.test.held != "marks":  # it begins when it is made: there is no clock to start
+    if kind.test.shape != "marks":  # it begins when it is made: there is no clock to start
         run.phases = [RunPhase(phase=TURNS, started_at=run.created_at)]
     run.entries = _rows(kind, versions, apart_s=apart_s, control=control)
     session.add(run)
@@ -157,7 +157,7 @@ def _rows(kind: Kind, versions: Sequence[Version], *, apart_s: float, control: b
     rows = []
     if control and kind.test.control:
         rows.append(Entry(version=None, device=CONTROL))
-    if kind.test.held == "marks" and kind.test.reads_air:
+    if kind.test.shape == "marks" and kind.test.reads_air:
         rows.append(Entry(version=None))
     devices = [key for key, _ in kind.test.devices] or [""]
     ordered = sorted(versions, key=lambda v: v.build.team.position)
@@ -373,14 +373,14 @@ def history(session: Session, run: Run, reading_id: int) -> list[Reading]:
 
 @dataclass(frozen=True, kw_only=True)
 class Going:
-    """A run that is going: its challenge, since when [s], and how it is held."""
+    """A run that is going: its challenge, since when [s], and the shape of its test."""
 
     run_id: int
     number: int
     challenge_id: int
     title: str
     since_s: float
-    held: str
+    shape: str
 
 
 def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
@@ -412,7 +412,7 @@ def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
             challenge_id=challenge_id,
             title=title,
             since_s=(now - started).total_seconds() * speed,
-            held=get_kind(kind).test.held,
+            shape=get_kind(kind).test.shape,
         )
         for run_id, number, challenge_id, title, kind, speed, started in rows
     ]

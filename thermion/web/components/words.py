@@ -113,7 +113,7 @@ def still_fits(fits: str) -> str:
 
 def going(run: Going) -> str:
     """A run that goes on elsewhere."""
-    if run.held == "marks":
+    if run.shape == "marks":
         return f"{run.title}, minute {int(run.since_s // 60)}"
     return f"{run.title}, turns"
 

@@ -13,7 +13,7 @@ from thermion.core.kinds.building import Drawing, Handle, Point, Shape, View
 from thermion.core.plans import Plan, differences
 from thermion.records.planning.briefs import Brief
 from thermion.web.pictures.labels import labels_of, names_of
-from thermion.web.pictures.leaders import Label, Room, StandingView, lay_out
+from thermion.web.pictures.leaders import Label, Room, StandingView, place_labels
 
 PAGE = Room(width=740, height=385, column=118)  # beside a list, on a desk
 CHECK = Room(width=720, height=500, column=118)  # with the whole height of a desk
@@ -66,7 +66,7 @@ def drawing_svg(
     g.drawn = True  # the page brings the patterns
     labels = labels or {}
     changed = {key for key, label in labels.items() if label.was}
-    layout = lay_out(drawing.views, labels, room)
+    layout = place_labels(drawing.views, labels, room)
     earlier = _outlines(before) if before else set()
     said = [": ".join([label.heading, ", ".join(label.lines)]) for label in labels.values()]
     drawn = render_template(

@@ -82,7 +82,7 @@ class StandingView:
 
 
 @dataclass(frozen=True, kw_only=True)
-class LabelLayout:
+class PlacedLabels:
     width: float
     height: float
     scale: float
@@ -181,7 +181,7 @@ def _caption(room: Room) -> float:
     return room.text * 1.7 if room.text else 0.0
 
 
-def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> LabelLayout:
+def place_labels(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> PlacedLabels:
     """The views in columns so that they are as large as the room allows; it grows downwards when the
     labels need more."""
     blocks = _blocks(views, labels if room.text else {}, room)
@@ -203,7 +203,7 @@ def lay_out(views: Sequence[View], labels: Mapping[str, Label], room: Room) -> L
     if room.numbered:
         placed = [_numbered(standing, i + 1) for i, standing in enumerate(placed)]
     notes, more = _notes(placed, high + edge, room) if room.numbered else ((), 0.0)
-    return LabelLayout(
+    return PlacedLabels(
         width=room.width,
         height=high + 2 * edge + more,
         scale=scale,

@@ -18,7 +18,7 @@ SLOW, FAST = ("question", "insulator"), ("question", "conductor")
 
 
 BRIEF = Briefing(
-    asks="Which material lets heat through? "
+    in_short="Which material lets heat through? "
     "A heat pad, a probe and a clock; each race takes some minutes, one after another.",
     choices=(
         Choice(

@@ -6,7 +6,7 @@ from thermion.core.kinds.heat_through.analysis import RESOLUTION_K
 from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Phase, Reads, RigCheck, Testing
 
 TEST = Testing(
-    held="races",
+    shape="races",
     reads=(Reads(key="temp_c", label="Probe", unit="degC", low=-10.0, high=80.0, resolution=RESOLUTION_K),),
     phases=(Phase(key="race", label="Race", begin="Probe on the sample", until_s=300.0, every_s=10.0),),
     observations=(

@@ -21,7 +21,7 @@ DRINK = ("measure", "temp")
 
 
 BRIEF = Briefing(
-    asks="A jar wrapped so that ice stays or a drink keeps warm. "
+    in_short="A jar wrapped so that ice stays or a drink keeps warm. "
     "Ice or warm water, a jug or thermometers; half an hour of waiting.",
     choices=(
         Choice(

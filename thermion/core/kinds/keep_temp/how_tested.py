@@ -43,7 +43,7 @@ def doubt_later(
 ICE_WAS = "the ice that was put in"
 
 TEST = Testing(
-    held="marks",
+    shape="marks",
     reads=(
         Reads(
             key="volume_m3",

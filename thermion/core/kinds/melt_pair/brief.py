@@ -15,7 +15,7 @@ from thermion.core.kinds.briefing import (
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
-    asks="One device melts a sample, the other keeps it solid. "
+    in_short="One device melts a sample, the other keeps it solid. "
     "Sun, warm air or lamps; eyes that judge every five minutes.",
     choices=(
         Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))),

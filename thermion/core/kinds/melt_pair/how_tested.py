@@ -6,7 +6,7 @@ from thermion.core.kinds.testing import Bench, Need, Observation, Phase, Reads, 
 from thermion.core.physics.melting import STAGES
 
 TEST = Testing(
-    held="marks",
+    shape="marks",
     reads=(
         Reads(
             key="stage",

@@ -18,7 +18,7 @@ SPRAYS = ("dosing", "sprays")
 
 
 BRIEF = Briefing(
-    asks="A collector gathers sprinkled water and keeps it. "
+    in_short="A collector gathers sprinkled water and keeps it. "
     "A sprayer, a tray, a jug; wet hands and a turn of three minutes.",
     choices=(
         Choice("dosing", "A shower is", (("jug", "Poured from a jug"), ("sprays", "Counted sprays"))),

@@ -74,7 +74,7 @@ def suggest(
 
 
 TEST = Testing(
-    held="turns",
+    shape="turns",
     reads=(
         Reads(
             key="poured_m3",

@@ -15,7 +15,7 @@ from thermion.core.kinds.briefing import (
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
-    asks="A sail drives a trolley along a track. One fan, a track of two metres, a ruler; a turn takes a minute.",
+    in_short="A sail drives a trolley along a track. One fan, a track of two metres, a ruler; a turn takes a minute.",
     choices=(
         Choice(
             "counts",

@@ -16,7 +16,7 @@ from thermion.core.kinds.testing import (
 from thermion.core.physics.sail import GIVE
 
 TEST = Testing(
-    held="turns",
+    shape="turns",
     reads=(
         Reads(
             key="stop_m",

@@ -16,7 +16,7 @@ from thermion.core.kinds.briefing import (
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
 
 BRIEF = Briefing(
-    asks="A box gathers light and keeps its heat. "
+    in_short="A box gathers light and keeps its heat. "
     "Sun or a lamp for each, a thermometer in each; two half hours of reading.",
     choices=(Choice("heat_source", "Heat source", (("sun", "Sun"), ("lamp", "Lamp"))), several_runs()),
     conditions=(

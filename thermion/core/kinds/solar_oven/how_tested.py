@@ -6,7 +6,7 @@ from thermion.core.kinds.solar_oven.analysis import RESOLUTION_K
 from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Phase, Reads, RigCheck, Testing
 
 TEST = Testing(
-    held="marks",
+    shape="marks",
     reads=(
         Reads(
             key="temp_c",

@@ -18,7 +18,7 @@ LADDER = ("loads", "ladder")
 
 
 BRIEF = Briefing(
-    asks="A rotor winds up a cup of weights. "
+    in_short="A rotor winds up a cup of weights. "
     "One fan, one stand, a stopwatch; a turn takes two minutes, the others wait.",
     choices=(
         Choice(

@@ -40,7 +40,7 @@ def wound_up(counted: float, rig: Mapping[str, float]) -> float:
 
 
 TEST = Testing(
-    held="turns",
+    shape="turns",
     reads=(
         Reads(
             key="load",

@@ -49,7 +49,7 @@ class Facts:
 
     picture: str
     lines: tuple[str, ...]
-    asks: tuple[str, str]
+    to_explain: tuple[str, str]
 
 
 @dataclass(frozen=True)
@@ -217,7 +217,7 @@ def _facts(challenge_id: int, team: Team, age: AgeBand) -> Facts | None:
         teams = {t.id: t.name for t in challenge.school_class.teams}
         lines.append(words.helped([teams[newest.idea_team_id]] if newest.idea_team_id in teams else []))
     told = tuple(line for line in lines if line)
-    return Facts(board_svg(builds.plan_of(newest), brief, names_only=True), told, words.asks(age))
+    return Facts(board_svg(builds.plan_of(newest), brief, names_only=True), told, words.to_explain(age))
 
 
 def _results(challenge: Challenge, brief: Brief, team: Team, built: Sequence[Version]) -> list[str]:

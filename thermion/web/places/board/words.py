@@ -11,7 +11,7 @@ from thermion.records.tables import SchoolClass, Version
 from thermion.web.components.conducted import item_words, what_is_on
 from thermion.web.components.frame import clock_time, day
 
-ASKS: Mapping[AgeBand, tuple[str, str]] = {
+TO_EXPLAIN: Mapping[AgeBand, tuple[str, str]] = {
     "6-8": ("Which part is the clever part?", "What would be different outside?"),
     "9-12": ("Which part gathers, which part keeps?", "Where is the real thing different from this model?"),
     "13-16": (
@@ -25,9 +25,9 @@ def comes_next(lesson: LessonNow, titles: dict[str, str]) -> str:
     return "" if lesson.next is None else f"Next: {item_words(lesson.next, titles, what_is_on(lesson))}"
 
 
-def asks(age: AgeBand) -> tuple[str, str]:
+def to_explain(age: AgeBand) -> tuple[str, str]:
     """What a team tells the class in its minute, beside what the record says."""
-    return said_to(age, ASKS)
+    return said_to(age, TO_EXPLAIN)
 
 
 def bell(lesson: LessonNow, zone: str) -> str:

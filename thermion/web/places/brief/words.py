@@ -36,7 +36,9 @@ def turned(now: Setup, then: Setup, brief: Brief) -> list[Turned]:
         Turned("Words and sheets", reader(now.words).words, reader(then.words).words),
         Turned("Story", now.story, then.story),
         Turned("Success", now.success, then.success),
-        Turned("Attempts each", str(now.attempts), str(then.attempts)) if kind.test.held != "marks" else None,
+        Turned("Attempts each", str(now.attempts), str(then.attempts))
+        if kind.test.shape != "marks"
+        else None,
         *(
             Turned(
                 f"Read: {p.label.lower()}",

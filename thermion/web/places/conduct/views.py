@@ -48,7 +48,7 @@ def _line(session: Session, school_class: SchoolClass, plan: WeekPlan) -> LineSh
     if asked is not None:
         kinds = {c.id: c.kind for c in plan.challenges}
         run, title = asked
-        bell = (words.bell(title, get_kind(kinds[run.challenge_id]).test.held), run.id)
+        bell = (words.bell(title, get_kind(kinds[run.challenge_id]).test.shape), run.id)
     return line_shown(school_class, lesson, _titles(plan), now, bell)
 
 

@@ -265,26 +265,26 @@ def _settle(found: Findings, claim: Claim, names: tuple[str, str], brief: Brief,
     every = tries_length(brief.kind, timing, builds, 1, brief.marks)
     if claim.word == "not known":
         return _to_know(found, every)
-    settling = found.settling
-    if settling is None or settling.common:
+    more_tries = found.more_tries
+    if more_tries is None or more_tries.common:
         own = any(check.of_thermometers for check in brief.kind.test.checks_for(brief.choices))
         first = "Check the thermometers in one glass, or run" if own else "Run"
         said = (
             "More tries alone would hardly help: what is the same for all tries of a build, such as its "
             f"thermometer or the day, leaves as much open. {first} one unchanged build beside the new ones."
         )
-        return said if settling else ""
-    tries = count(settling.more, "more try", "more tries")
-    if settling.tie:
-        return f"{tries} of each would tell them apart only {often(settling.chance)}: call it a tie."
-    wait = tries_length(brief.kind, timing, 2, settling.more, brief.marks)
+        return said if more_tries else ""
+    tries = count(more_tries.more, "more try", "more tries")
+    if more_tries.tie:
+        return f"{tries} of each would tell them apart only {often(more_tries.chance)}: call it a tie."
+    wait = tries_length(brief.kind, timing, 2, more_tries.more, brief.marks)
     if wait > LONG_S:
         return f"{tries} of each would take {about(wait)}: call it a tie."
     said = (
-        f"{tries} of each of {names[0]} and {names[1]} ({about(wait)}) would tell {often(settling.chance)}."
+        f"{tries} of each of {names[0]} and {names[1]} ({about(wait)}) would tell {often(more_tries.chance)}."
     )
-    if settling.all_once is not None and settling.all_once > settling.chance:
-        said += f" All builds once more ({about(every)}): {often(settling.all_once)}."
+    if more_tries.all_once is not None and more_tries.all_once > more_tries.chance:
+        said += f" All builds once more ({about(every)}): {often(more_tries.all_once)}."
     return said
 
 
@@ -343,18 +343,18 @@ def gain_settle(g: Gain, teams: Teams, brief: Brief, timing: Timing) -> str:
     team = teams[g.after.team_id].name
     if g.how == "not comparable":
         return "Next time run one unchanged build beside the new ones: it shows what the other day did."
-    if g.settling is None or g.settling.common:
+    if g.more_tries is None or g.more_tries.common:
         return ""  # what is common is said once, above
-    tries = count(g.settling.more, "more try", "more tries")
-    if g.settling.tie:
-        return f"{tries} of each would tell the two apart only {often(g.settling.chance)}: call it a tie."
-    length = tries_length(brief.kind, timing, 2, g.settling.more, brief.marks)
+    tries = count(g.more_tries.more, "more try", "more tries")
+    if g.more_tries.tie:
+        return f"{tries} of each would tell the two apart only {often(g.more_tries.chance)}: call it a tie."
+    length = tries_length(brief.kind, timing, 2, g.more_tries.more, brief.marks)
     wait = about(length)
     if length > LONG_S:
         return f"{tries} of each version would take {wait}: call it a tie."
     return (
         f"{tries} of each version of {team}, if the old one still stands ({wait}), would tell "
-        f"{often(g.settling.chance)}."
+        f"{often(g.more_tries.chance)}."
     )
 
 

@@ -28,7 +28,7 @@ def opened(
     mine = [t for t in tried if t.subject == v.subject]
     lines = [line for t in mine for line in _read(t, brief)]
     off = glass.off.get(v.subject.team_id, 0.0)
-    if off and brief.kind.test.held == "marks" and brief.read_at(air=False).unit == "degC":
+    if off and brief.kind.test.shape == "marks" and brief.read_at(air=False).unit == "degC":
         way = "high" if off > 0 else "low"
         size = brief.setting.show(abs(off), "delta_degC", 1)
         lines.append(f"Its thermometer read {size} too {way}: taken out of what it read.")
@@ -51,7 +51,7 @@ def _of_attempts(brief: Brief) -> list[Choice]:
 def _read(t: Tried, brief: Brief) -> list[str]:
     """What was read of a build in one run."""
     test = brief.kind.test
-    if test.held != "marks":
+    if test.shape != "marks":
         reads = test.attempt_reads(brief.choices)
         tries = "; ".join(_attempt(a, reads, brief) for a in t.trial.attempts)
         return [f"Run {t.run}: {tries}."] if tries else []

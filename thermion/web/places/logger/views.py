@@ -18,7 +18,6 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
-from thermion.records.running.layouts import forget_layout, known_layout, known_layouts, remember_layout
 from thermion.records.running.logged import (
     FARTHEST_S,
     LoggedChannel,
@@ -31,6 +30,12 @@ from thermion.records.running.logged import (
     logs_temperature,
     row_name,
     take_back,
+)
+from thermion.records.running.logger_answers import (
+    forget_layout,
+    known_layout,
+    known_layouts,
+    remember_layout,
 )
 from thermion.records.running.series import series_of
 from thermion.records.tables import Challenge, Entry, LoggerLayout, Run

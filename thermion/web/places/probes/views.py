@@ -119,7 +119,7 @@ def of_run(run_id: int) -> ResponseReturnValue:
         ],
         lines=shown.lines,
         several=sum(placed_probes.STORED[c.unit] == "degC" for c in channels) > 1,
-        asks=words.asks(brief.kind.test.held),
+        asks=words.what_goes_in(brief.kind.test.shape),
     )
     return page("probes/of_run.html", values)
 

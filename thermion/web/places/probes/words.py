@@ -19,9 +19,11 @@ while True:
     time.sleep(1)"""
 
 
-def asks(held: str) -> str:
+def what_goes_in(shape: str) -> str:
     """The question of the page, by how the test is held."""
-    return "Which probe is in which build?" if held == "marks" else "Which machine reads what at the station?"
+    return (
+        "Which probe is in which build?" if shape == "marks" else "Which machine reads what at the station?"
+    )
 
 
 SHOWN = {"degC": ("degC", 2), "kilogram": ("gram", 1), "meter**3": ("milliliter", 1)}

@@ -76,7 +76,7 @@ def _pictures(session: Session, challenge_id: int, called: Callable[[str], str])
         plan = plan_of(newest)
         plan = replace(plan, parts=tuple(replace(p, material=called(p.material)) for p in plan.parts))
         yield Extra(name, svg_text(plan_svg(plan, brief)).encode())
-    if brief.kind.test.held != "marks" or brief.read_at(air=False).words:
+    if brief.kind.test.shape != "marks" or brief.read_at(air=False).words:
         return
     for run in runs.runs_of(session, challenge_id):
         chart = chart_svg(run_chart(run.entries, series_of(session, [run]), brief, WIDE))

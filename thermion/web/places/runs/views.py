@@ -176,7 +176,7 @@ def _create(session: Session, challenge_id: int, brief: Brief, form: FlaskForm) 
 @bp.get("/runs/<int:run_id>")
 def run(run_id: int) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
-    return PAGES[brief.kind.test.held](item, challenge, brief)
+    return PAGES[brief.kind.test.shape](item, challenge, brief)
 
 
 @bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
@@ -195,7 +195,7 @@ def board(run_id: int) -> ResponseReturnValue:
 
     def shown() -> ResponseReturnValue:
         item, challenge, brief = open_run(run_id)
-        return BOARDS[brief.kind.test.held](item, challenge, brief, light)
+        return BOARDS[brief.kind.test.shape](item, challenge, brief, light)
 
     minute = moments.now().replace(second=0, microsecond=0)  # it tells minutes
     of = shown_of_run(run_id)

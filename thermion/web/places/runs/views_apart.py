@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from thermion.core.physics.units import NotANumber, parse_minutes
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
-from thermion.records.running.aparts import set_apart, take_back
+from thermion.records.running.set_apart import set_apart, take_back
 from thermion.records.tables import Run, SetApart
 from thermion.web.components.frame import clock_time, frame, page
 from thermion.web.payloads import kept_by_device, led, row_id

@@ -27,7 +27,7 @@ from thermion.web.components.words import rule_words
 from thermion.web.pictures.drawings import PAPER, names_svg
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.sheets import words
-from thermion.web.places.sheets.held import ideas_sheet, lesson_sheet, walk_sheet, warned_of
+from thermion.web.places.sheets.of_lesson import ideas_sheet, lesson_sheet, walk_sheet, warned_of
 from thermion.web.sessions import open_challenge, read_session, week_plan
 
 bp = Blueprint("sheets", __name__)
@@ -131,7 +131,7 @@ def _data_sheet(challenge: Challenge, brief: Brief) -> Shown:
             [f"{m / 60:g}" for m in brief.marks.get(p.key, ())],
         )
         for p in test.phases
-        if test.held == "marks"
+        if test.shape == "marks"
     ]
     return {
         "grids": grids,

@@ -133,7 +133,7 @@ def dots(offer: Offer) -> str:
 
 def round_steps(brief: Brief, minutes: Sequence[str]) -> list[str]:
     """How a test goes, step by step, for whoever stands at it."""
-    if brief.kind.test.held == "marks":
+    if brief.kind.test.shape == "marks":
         read = brief.kind.test.grid_read(brief.choices)
         by_eye = "Look from the side. Nothing is touched or moved."
         probe = "The probe goes in before the first mark and is not moved again."
@@ -146,7 +146,7 @@ def round_steps(brief: Brief, minutes: Sequence[str]) -> list[str]:
             f"Marks at minute {', '.join(minutes)}." if minutes else "Marks as on the data sheet.",
             "A missed mark stays empty. A doubtful value is read again at once.",
         ]
-    if brief.kind.test.held == "races":
+    if brief.kind.test.shape == "races":
         return [
             "Cool the probe and dry it.",
             "Wait until it shows the common start.",
@@ -181,7 +181,7 @@ def views_of(kind: Kind) -> list[str]:
 
 
 def attempts_each(brief: Brief, attempts: int) -> str:
-    return "" if brief.kind.test.held == "marks" else f"{count(attempts, 'attempt')} each."
+    return "" if brief.kind.test.shape == "marks" else f"{count(attempts, 'attempt')} each."
 
 
 def with_unit(label: str, unit: str, setting: Setting) -> str:

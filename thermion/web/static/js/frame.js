@@ -1,7 +1,7 @@
 // Every page: a form is sent once, a field with an error gets the focus, the bell counts down.
 
 import { ServerClock } from "./lib/clock.js";
-import { keepForms } from "./lib/kept.js";
+import { keepForms } from "./lib/sent_forms.js";
 import { keyed, shortcuts } from "./lib/keys.js";
 import "./lib/line.js";
 import { outbox } from "./lib/outbox.js";

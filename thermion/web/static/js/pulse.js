@@ -1,7 +1,7 @@
 // A queue on several screens: what another one stores shows here, unless something is being typed.
 
 import { ask } from "./lib/http.js";
-import { busy } from "./lib/kept.js";
+import { busy } from "./lib/sent_forms.js";
 import { leaveFor } from "./lib/leave.js";
 import { outbox } from "./lib/outbox.js";
 

@@ -1,7 +1,7 @@
 // A race with one probe: one key starts, one stops. What was pressed is kept on this device until
 // the server has it, with the moment at which it was pressed.
 
-import { asksTheTeam } from "./lib/asks.js";
+import { asksTheTeam } from "./lib/team_question.js";
 import { ServerClock } from "./lib/clock.js";
 import { clockText, fill } from "./lib/format.js";
 import { outbox } from "./lib/outbox.js";

@@ -1,6 +1,6 @@
 // A station: results are pointed at on the drawn track, string or jug; chips bring up a question.
 
-import { asksTheTeam } from "./lib/asks.js";
+import { asksTheTeam } from "./lib/team_question.js";
 import { keyed, keysOn } from "./lib/keys.js";
 import { outbox } from "./lib/outbox.js";
 

@@ -3,7 +3,7 @@
 
 import { deliver, house, madeOfRun, renewToken } from "./http.js";
 import { newId } from "./page.js";
-import { Shelf } from "./shelf.js";
+import { DeviceStore } from "./device_store.js";
 
 const AGAIN = 2000; // ms until the next try after one that failed
 const MY_TURN = 200; // ms until the next look whether another tab has done sending
@@ -18,7 +18,7 @@ class Outbox {
   constructor() {
     this.tab = tabId();
     this.house = house();
-    this.shelf = new Shelf();
+    this.shelf = new DeviceStore();
     this.items = []; // as they stand on the shelf, with those that are being put there
     this.state = ""; // "away" without a connection, "trouble" when the server cannot take it, "door"
     this.said = ""; // what the server said of its trouble

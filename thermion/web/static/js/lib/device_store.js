@@ -42,7 +42,7 @@ function soon(promise, ms) {
   return Promise.race([promise, late]);
 }
 
-export class Shelf {
+export class DeviceStore {
   constructor() {
     this.blocked = false; // this browser keeps nothing: a private window, or its storage is full
     this.loose = []; // what it has not taken; lost when the page is closed
