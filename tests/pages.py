@@ -43,6 +43,7 @@ PAGES = (
     "/board/runs/4",
     "/board/runs/5",
     "/challenges/6/runs",
+    "/challenges/10/life-size",
     "/challenges/6/findings",
     "/challenges/6/record",
     "/runs/5",

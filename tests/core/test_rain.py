@@ -86,6 +86,11 @@ def test_water_in_a_tank_is_conserved(inflow, room, use):
     assert 0 <= year.share_met <= 1 + 1e-9
     assert year.used_m3 == pytest.approx(year.share_met * use * 365)
     assert (year.dry_days == 0) == (year.share_met > 1 - 1e-9)
+    level = room / 2
+    for came, month in zip(inflow, year.months, strict=True):
+        assert level + came == pytest.approx(month.used_m3 + month.overflow_m3 + month.end_m3, abs=1e-6)
+        assert month.end_m3 <= room + 1e-9
+        level = month.end_m3
 
 
 @given(months, st.floats(0.005, 0.5))

@@ -109,6 +109,15 @@ def roof_yield(
 
 
 @dataclass(frozen=True)
+class TankMonth:
+    """A month of a tank [m³], and what is in it at its end."""
+
+    used_m3: float
+    overflow_m3: float
+    end_m3: float
+
+
+@dataclass(frozen=True)
 class Tank:
     """A year of a tank, in days and m³. `start + inflow = used + overflow + end`."""
 
@@ -117,6 +126,7 @@ class Tank:
     used_m3: float
     overflow_m3: float
     end_m3: float
+    months: tuple[TankMonth, ...] = ()
 
 
 def tank_year(
@@ -132,17 +142,26 @@ def tank_year(
     level = not_negative("start_m3", start_m3)
     if level > room:
         raise ValueError("start_m3: expected no more than the tank holds")
-    used = over = 0.0
     dry = 0
-    for rain in daily.tolist():
-        level += rain
-        drawn = min(level, use)
-        dry += drawn < use * (1 - 1e-9)
-        used, level = used + drawn, level - drawn
-        spill = max(level - room, 0.0)
-        over, level = over + spill, level - spill
+    months = []
+    for rain in np.split(daily, np.cumsum(MONTH_DAYS)[:-1]):
+        used = over = 0.0
+        for came in rain.tolist():
+            level += came
+            drawn = min(level, use)
+            dry += drawn < use * (1 - 1e-9)
+            used, level = used + drawn, level - drawn
+            spill = max(level - room, 0.0)
+            over, level = over + spill, level - spill
+        months.append(TankMonth(used, over, level))
+    used = sum(m.used_m3 for m in months)
     return Tank(
-        share_met=used / (use * daily.size), dry_days=dry, used_m3=used, overflow_m3=over, end_m3=level
+        share_met=used / (use * daily.size),
+        dry_days=dry,
+        used_m3=used,
+        overflow_m3=sum(m.overflow_m3 for m in months),
+        end_m3=level,
+        months=tuple(months),
     )
 
 

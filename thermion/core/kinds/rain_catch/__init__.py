@@ -7,6 +7,7 @@ from thermion.core.kinds.rain_catch.analysis import ANALYSIS, VIEWS
 from thermion.core.kinds.rain_catch.body import BUILD
 from thermion.core.kinds.rain_catch.brief import BRIEF
 from thermion.core.kinds.rain_catch.how_tested import TEST
+from thermion.core.kinds.rain_catch.life_size import LIFE_SIZE
 from thermion.core.kinds.rain_catch.rehearsal import REHEARSAL
 
 KIND = Kind(
@@ -18,4 +19,5 @@ KIND = Kind(
     analysis=ANALYSIS,
     rehearsal=REHEARSAL,
     views=VIEWS,
+    life_size=LIFE_SIZE,
 )

@@ -1,0 +1,1 @@
+"""What would it be at life size?"""
