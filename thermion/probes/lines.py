@@ -10,6 +10,8 @@ import json
 import re
 from math import isfinite
 
+from thermion.core.physics.units import convert
+
 LONGEST = 400
 _NUMBER = r"[+-]?\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
 UNITS = {"C": "Cel", "F": "Cel", "K": "K", "g": "g", "kg": "kg", "mL": "l", "l": "l"}  # → as it is sent
@@ -50,7 +52,7 @@ def read_line(line: str) -> list[tuple[str, float, Unit]]:
 
 def as_sent(value: float, unit: Unit) -> tuple[float, str]:
     """A value of a unit, as a number in the unit that it is sent in."""
-    number = (value - 32.0) / 1.8 if unit == "F" else value * _TIMES.get(unit, 1.0)
+    number = convert(value, "degF", "degC") if unit == "F" else value * _TIMES.get(unit, 1.0)
     return number, UNITS[unit]
 
 

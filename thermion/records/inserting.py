@@ -8,6 +8,7 @@ from operator import itemgetter
 from typing import Any
 
 from sqlalchemy import bindparam, insert
+from sqlalchemy.dialects import sqlite
 from sqlalchemy.orm import Session
 from sqlalchemy.sql.compiler import SQLCompiler
 
@@ -29,6 +30,11 @@ def insert_many(
     made = _compiled(session, table, names)._bind_processors  # how SQLAlchemy writes a moment or a truth
     fixed = tuple(made[name](value) if name in made else value for name, value in same.items())  # type: ignore[operator]
     insert_stored(session, table, names, [fixed + tuple(row.values()) for row in rows])
+
+
+def insert_new(session: Session, table: type[Base], rows: Sequence[Mapping[str, Any]]) -> None:
+    """Insert rows, but for those that are there already."""
+    session.execute(sqlite.insert(table).on_conflict_do_nothing(), rows)
 
 
 def insert_stored(

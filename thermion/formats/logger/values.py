@@ -279,7 +279,7 @@ def _without_first_signs(
     sign = FIRST_SIGN[unit]
     if sign not in values:
         return times, values
-    room = ALONE_K * (1.8 if unit == "degF" else 1.0)
+    room = convert(ALONE_K, "delta_degC", f"delta_{unit}" if unit != "K" else "delta_degC")
     at = {cell.time_s: cell for cell in cells}
     known = [(t, v) for t, v in zip(times, values, strict=True) if v != sign]
     moments = [t for t, _ in known]  # in order, as the values are

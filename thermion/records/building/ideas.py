@@ -212,11 +212,6 @@ def untake(session: Session, challenge_id: int, taken_id: int) -> None:
         session.delete(found)
 
 
-def waiting_credit(session: Session, challenge_id: int, team_id: int) -> list[Taken]:
-    """What a team wants to take, for its next version."""
-    return [t for t in takes(session, challenge_id) if t.team_id == team_id]
-
-
 def usual_places(challenge: Challenge) -> list[tuple[str, str]]:
     """Key and label of each place that an idea can name a material for."""
     return [(p.key, p.label) for p in get_kind(challenge.kind).build.places]

@@ -14,6 +14,7 @@ from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.accepting import accept
+from thermion.records.running.noting import note
 from thermion.records.tables import Entry, Reading, Run
 
 
@@ -81,19 +82,16 @@ def save_later(
     if check.answer == "ok":
         check = later.doubt(value, earlier, last, brief.values, brief.choices)
     start = min(p.started_at for p in run.phases)
-    session.add(
-        Reading(
-            entry_id=entry.id,
-            phase=read.key,
-            value=value,
-            question=check.message,
-            time_s=(moment - start).total_seconds() * run.speed,
-            client_id=client_id,
-            entered_at=moment,
-            arrived_at=moment,
-        )
+    note(
+        session,
+        entry_id=entry.id,
+        phase=read.key,
+        time_s=(moment - start).total_seconds() * run.speed,
+        value=value,
+        client_id=client_id,
+        at=moment,
+        check=check,
     )
-    session.flush()
     return check
 
 
@@ -103,17 +101,13 @@ def take_later_back(session: Session, run: Run, brief: Brief, reading_id: int) -
     found = next((r for each in rows.values() for r in each if r.id == reading_id), None)
     if found is None:
         return
-    moment = moments.now()
-    session.add(
-        Reading(
-            entry_id=found.entry_id,
-            phase=found.phase,
-            time_s=found.time_s,
-            value=None,
-            client_id=f"back-{found.id}",
-            entered_at=moment,
-            arrived_at=moment,
-            supersedes_id=found.id,
-        )
+    note(
+        session,
+        entry_id=found.entry_id,
+        phase=found.phase,
+        time_s=found.time_s,
+        value=None,
+        client_id=f"back-{found.id}",
+        at=moments.now(),
+        instead_of=found.id,
     )
-    session.flush()

@@ -12,7 +12,6 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import or_, select
-from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, selectinload
 
 from thermion.core.judging.observed import Around, Quantity, observe, quantity_of
@@ -23,6 +22,7 @@ from thermion.core.physics.units import stored_unit
 from thermion.records import moments
 from thermion.records.database import touches
 from thermion.records.errors import Gone, Refused
+from thermion.records.inserting import insert_new
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running.attempts import all_attempts
 from thermion.records.running.races import START, probe_read, race_on
@@ -228,7 +228,7 @@ def to_run(
     rows = [row for at, value in values if (row := _reading(channel, place, at, value, arrived))]
     if rows:
         touches(session, ("run", place.run.id))
-        session.execute(insert(Reading).on_conflict_do_nothing(), rows)
+        insert_new(session, Reading, rows)
         checked = channel.checked_at is not None
         place.entry.probe_checked = checked and place.entry.probe_checked is not False
     return {row["entered_at"] for row in rows}

@@ -13,12 +13,12 @@ from datetime import UTC, datetime, timedelta
 from statistics import fmean, median
 
 from sqlalchemy import bindparam, delete, select
-from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from thermion.core.judging.probing import LATE_S, Measured, SentValue
 from thermion.records import moments
 from thermion.records.errors import Refused
+from thermion.records.inserting import insert_new
 from thermion.records.running.placed_probes import STORED, Places, known_readings, stand, to_run
 from thermion.records.tables import Probe, ProbeChannel, ProbeValue
 
@@ -146,9 +146,8 @@ def _take(
         made = to_run(session, channel, new, arrived, places)
     fresh = [(at, value) for at, value in new if at >= arrived - KEPT]
     if fresh:
-        session.execute(
-            insert(ProbeValue).on_conflict_do_nothing(),
-            [{"channel_id": channel.id, "at": at, "value": value} for at, value in fresh],
+        insert_new(
+            session, ProbeValue, [{"channel_id": channel.id, "at": at, "value": value} for at, value in fresh]
         )
     lost = sum(at < arrived - KEPT and at not in made for at, _ in new)
     out.stored += len(new) - lost

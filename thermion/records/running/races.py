@@ -22,6 +22,7 @@ from thermion.records.errors import Conflict, Gone, Refused, Unsure
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.accepting import accept
 from thermion.records.running.attempts import AttemptInput, all_attempts, current_attempts, save_attempt
+from thermion.records.running.noting import note
 from thermion.records.tables import AttemptRow, Entry, Reading, Run, RunPhase
 
 START, STOPWATCH = RACE_READS
@@ -128,17 +129,16 @@ def start_race(
     started = _moment(run, pressed_at, now)
     phase = RunPhase(phase=f"race-{count + 1}", started_at=started)
     run.phases.append(phase)
-    reading = Reading(
+    reading = note(
+        session,
         entry_id=entry.id,
         phase=phase.phase,
         time_s=0.0,
         value=start_c,
         client_id=client_id,
-        entered_at=started,
-        arrived_at=now or moments.now(),
+        at=started,
+        arrived=now or moments.now(),
     )
-    session.add(reading)
-    session.flush()
     return Race(phase.phase, entry, started, (reading,))
 
 
@@ -185,21 +185,17 @@ def read_probe(
     expected = expect([t for t, _ in shown], [v for _, v in shown], time_s)
     quantity = quantity_of(probe_read(brief), brief.values)
     value, found = accept(typed, quantity, brief.setting, "typed", around=Around(expected=expected))
-    doubtful = found.check.answer == "ask"
-    reading = Reading(
+    return note(
+        session,
         entry_id=race.entry.id,
         phase=race.key,
         time_s=time_s,
         value=value,
-        question=found.check.message if doubtful else "",
-        suggestion=found.check.suggestion if doubtful else None,
         client_id=client_id,
-        entered_at=moment,
-        arrived_at=now or moments.now(),
+        at=moment,
+        arrived=now or moments.now(),
+        check=found.check,
     )
-    session.add(reading)
-    session.flush()
-    return reading
 
 
 def stop_race(

@@ -380,10 +380,6 @@ def column(metric: Metric, brief: Brief) -> str:
     return f"{metric.label} ({unit})" if unit else metric.label
 
 
-def picture_name(pictures: Sequence[Picture], key: str) -> str:
-    return next((picture.label for picture in pictures if picture.key == key), "Versions")
-
-
 def agreed(made: Criterion, values: Sequence[float], brief: Brief) -> str:
     """What all judges say together; how well two of them agree is part of how sure it is."""
     if len(values) < 2:

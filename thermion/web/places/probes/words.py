@@ -45,12 +45,12 @@ def age(seconds: float) -> str:
 def trouble(found: Found, setting: Setting) -> str:
     """What is wrong with a probe; nothing when it is well."""
     size = abs(found.size)
-    kelvin = setting.write(size * (1.8 if setting.temp_unit == "degF" else 1.0), 0)
+    degrees = setting.write(setting.from_si(size, "delta_degC"), 0)
     return {
         "": "",
         "silent": f"silent for {_long(size)}" if size else "silent",
         "clock": f"its clock is {_long(size)} behind: not read into the test",
-        "jumped": f"jumped {kelvin} {setting.label('degC')}",
+        "jumped": f"jumped {degrees} {setting.label('degC')}",
         "stuck": f"the same for {_long(size)}",
         "in the hand": "still in the hand?",
     }[found.trouble]
