@@ -158,6 +158,10 @@ HELPS: Mapping[str, Help] = {
         "First what happened by your rule, then how sure it is, which is about the typical try. "
         "What would tell more, and what it costs, stands below."
     ),
+    "life_size.index": Help(
+        "Turn a number and see what a year would bring. Nothing is kept: the address of the page holds it all, "
+        "so it can be sent on."
+    ),
     "record.index": Help(
         "What leaves the room: sheets to print, tables, pictures, and the challenge as one file."
     ),
@@ -191,8 +195,8 @@ HELPS: Mapping[str, Help] = {
 }
 
 
-def help_of(endpoint: str, section: str = "", held: str = "", in_words: bool = False) -> Help | None:
-    """The help of a page; `section` of a brief, how the test is `held`, stages read `in_words`."""
+def help_of(endpoint: str, section: str = "", shape: str = "", in_words: bool = False) -> Help | None:
+    """The help of a page; `section` of a brief, the `shape` of its test, stages read `in_words`."""
     if endpoint == "runs.run":
-        return HELPS.get(f"{endpoint}.{'stages' if in_words and held == 'marks' else held}")
+        return HELPS.get(f"{endpoint}.{'stages' if in_words and shape == 'marks' else shape}")
     return HELPS.get(endpoint) or HELPS.get(f"{endpoint}.{section}")
