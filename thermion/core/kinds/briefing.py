@@ -37,12 +37,15 @@ class Condition:
     measured: float = 0.0  # standard uncertainty when it was measured: a share of it, if `relative`
     estimated: float = 0.0  # the same when it was only estimated
     relative: bool = False
-    safe: Mapping[AgeBand, float] = field(default_factory=dict)  # what suits an age; see `at_age`
+    safe: Mapping[AgeBand, float | None] = field(default_factory=dict)  # what suits an age; see `at_age`
     safe_is: Literal["most", "least"] = "most"
 
     def at_age(self, age: AgeBand) -> Condition:
-        """With the limit that keeps this age from harm, which its usual value keeps too."""
-        limit = self.safe.get(age)
+        """With the limit that keeps this age from harm, which its usual value keeps too.
+
+        An age that `safe` does not name keeps the limit of the next younger; None says that there is none.
+        """
+        limit = said_to(age, self.safe) if self.safe else None
         if limit is None:
             return self
         hint = f"at {'most' if self.safe_is == 'most' else 'least'} {limit:g}"

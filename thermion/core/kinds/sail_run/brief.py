@@ -38,7 +38,7 @@ BRIEF = Briefing(
             measured=0.15,
             estimated=0.3,
             young="The fan blows the same for all.",
-            safe={"6-8": 6, "9-12": 8},
+            safe={"6-8": 6, "9-12": 8, "13-16": None},
         ),
         Condition(
             key="fan_m",

@@ -128,7 +128,7 @@ BRIEF = Briefing(
             tolerance=0,
             low=25,
             high=150,
-            safe={"6-8": 60},
+            safe={"6-8": 60, "9-12": None},
         ),
         Condition(
             key="fall_k",

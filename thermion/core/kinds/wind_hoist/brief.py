@@ -61,7 +61,7 @@ BRIEF = Briefing(
             measured=0.15,
             estimated=0.3,
             young="The fan blows the same for all.",
-            safe={"6-8": 6, "9-12": 8},
+            safe={"6-8": 6, "9-12": 8, "13-16": None},
         ),
         Condition(
             key="fan_m",
@@ -72,7 +72,7 @@ BRIEF = Briefing(
             low=10,
             high=400,
             young="The fan stays where it is.",
-            safe={"6-8": 40, "9-12": 20},
+            safe={"6-8": 40, "9-12": 20, "13-16": None},
             safe_is="least",
         ),
         Condition(
