@@ -25,7 +25,7 @@ def test_words_of_a_younger_age_serve_an_older_one_that_has_none():
 
 
 def test_a_limit_holds_for_every_older_age_until_one_is_said_to_have_none():
-    young, middle, old = AGES
+    old = AGES[-1]
     assert [DRINK.at_age(age).high for age in AGES] == [45, 50, 50]
     free = {**DRINK.safe, old: None}
     assert Condition(**{**vars(DRINK), "safe": free}).at_age(old).high == 90
