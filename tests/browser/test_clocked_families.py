@@ -96,7 +96,7 @@ def test_a_melt_pair_is_read_with_one_key_a_stage(page, crew, effort):
     expect(page.get_by_role("img", name="When it got there")).to_be_visible()
     expect(page.locator("tr", has_text="Avocet").last).to_contain_text(re.compile(r"0\.\d–2\.\d"))
     page.get_by_role("link", name="Race").click()  # places by intervals, without a sum
-    expect(page.get_by_label("Scores")).to_contain_text(re.compile(r"more than 4\.\d min"))
+    expect(page.get_by_label("Scores")).to_contain_text(re.compile(r"at least 4\.\d min"))
 
 
 def test_a_race_with_one_probe_starts_and_stops_with_one_key(page, crew, effort):

@@ -205,7 +205,7 @@ class TestSetApart:
         assert client.post(at, data=sent).status_code == 303
         shown = findings(client)
         assert "Dunlin in run 1, after minute 11: it fell over" in shown
-        assert "more than 35.8 °C" in shown  # hottest so far, at least
+        assert "at least 35.8 °C" in shown  # hottest so far, at least
         assert client.post(at, data={"which": "999", "why": "x"}).status_code == 422  # a row of another run
 
 

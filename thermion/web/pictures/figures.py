@@ -17,7 +17,7 @@ def figure_words(figure: Figure, metric: Metric, brief: Brief) -> str:
     if low is not None and high is not None:
         return f"{show(low, unit, digits, unit=False)} to {show(high, unit, digits)}"
     if low is not None:
-        return f"more than {show(low, unit, digits)}"
+        return f"at least {show(low, unit, digits)}"
     if high is not None:
         return f"at most {show(high, unit, digits)}"
     return said(figure.reason, brief.setting) or "not known"
