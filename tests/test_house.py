@@ -14,6 +14,7 @@ import pytest
 from packaging.requirements import Requirement
 from packaging.utils import canonicalize_name
 
+from thermion.core import api
 from thermion.core.kinds import all_kinds
 
 ROOT = Path(__file__).parent.parent
@@ -81,8 +82,9 @@ def test_the_addresses_for_other_programs_lead_into_the_rooms(name):
     mine = [n for n, v in vars(room).items() if getattr(v, "__module__", "") == room.__name__ and n[0] != "_"]
     assert mine
     assert all(getattr(address, n) is getattr(room, n) for n in mine)
+    assert getattr(api, name) is address
     for path in tracked("thermion/*.py", "bench/*.py"):
-        assert not re.search(rf"(from|import) thermion\.core\.{name}\b", path.read_text()), path
+        assert not re.search(rf"(from|import) thermion\.core\.({name}|api)\b", path.read_text()), path
 
 
 def test_lock_files_have_hashes_and_no_addresses():
