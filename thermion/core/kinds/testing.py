@@ -264,7 +264,7 @@ def _as_read(values: Mapping[str, float], _: Mapping[str, float]) -> dict[str, f
 class Testing:
     """How a run goes and what is noted in it.
 
-    `held`: all builds at ``marks``, one after another in ``turns`` at a station, or in ``races``
+    `shape`: all builds at ``marks``, one after another in ``turns`` at a station, or in ``races``
     with one probe; turns and races have a queue and attempts, only marks have a grid. `suggest`
     gives values for the next attempt and why, from those before it, the rig and the choices;
     `complete` what follows at once from an attempt's values and the rig.

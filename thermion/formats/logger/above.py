@@ -57,23 +57,28 @@ def start_of(above: Sequence[Sequence[str]]) -> Stamp | None:
             text = re.sub(r"^[^\d]*?:\s*", "", cell) if ":" in cell else cell
             if not is_date(text) or (not _BEGAN.search(" ".join(row[: k + 1])) and len(row) > 2):
                 continue
-            near = " ".join(
-                [*row[k + 1 :], *(" ".join(r) for r in above[i + 1 : i + 3] if _BEGAN.search(" ".join(r)))]
-            )
-            day = re.search(r"\d.*|[^\W\d_]{3,10}\.?\s+\d.*", text)
-            ways = dated([day[0]] if day else [text], None)
-            clock = None if _CLOCK.search(text) else _CLOCK.search(near)
-            at = clock_parts(clock[0]) if clock else None
-            hours = 0.0 if at is None else at.first % 24 * 3600 + at.second * 60 + (at.third or 0.0)
-            if at is not None and at.half == "p" and at.first < 12:
-                hours += DAY / 2
-            moved = tuple(
-                Meaning(w.key, w.axis, tuple(None if s is None else s + hours for s in w.seconds))
-                for w in ways
-            )
-            if moved and all(w.seconds[0] is not None for w in moved):
-                return Stamp((), moved)
+            below = [" ".join(r) for r in above[i + 1 : i + 3]]
+            near = " ".join([*row[k + 1 :], *(line for line in below if _BEGAN.search(line))])
+            ways = _began(text, near)
+            if ways and all(w.seconds[0] is not None for w in ways):
+                return Stamp((), ways)
     return None
+
+
+def _began(text: str, near: str) -> tuple[Meaning, ...]:
+    """Each way to read a date, at the time of day that stands behind it or near it."""
+    day = re.search(r"\d.*|[^\W\d_]{3,10}\.?\s+\d.*", text)
+    clock = None if _CLOCK.search(text) else _CLOCK.search(near)
+    at = clock_parts(clock[0]) if clock else None
+    hours = 0.0
+    if at is not None:
+        hours = at.first % 24 * 3600 + at.second * 60 + (at.third or 0.0)
+        if at.half == "p" and at.first < 12:
+            hours += DAY / 2
+    return tuple(
+        Meaning(w.key, w.axis, tuple(None if s is None else s + hours for s in w.seconds))
+        for w in dated([day[0]] if day else [text], None)
+    )
 
 
 def unit_above(above: Sequence[Sequence[str]]) -> str:

@@ -62,18 +62,26 @@ def dated(cells: Sequence[str], clocks: Sequence[str] | None) -> list[Meaning]:
         wrong = sum(d is None and f is not None for d, (f, _) in zip(days, found, strict=True))
         if wrong > 1 or (wrong and len(found) < 3):  # one cell alone decides nothing: it may be torn
             continue
-        seconds: list[float | None] = []
-        fixed = True
-        for day, tail in zip(days, tails, strict=True):
-            if day is None or tail is None:
-                seconds.append(None)
-                continue
-            at, offset = tail
-            fixed = fixed and offset is not None
-            seconds.append((day - EPOCH) * DAY + at - (offset or 0.0))
-        if any(s is not None for s in seconds):
-            out.append(Meaning(key, "fixed" if fixed else "local", tuple(seconds)))
+        meaning = _moments(key, days, tails)
+        if any(s is not None for s in meaning.seconds):
+            out.append(meaning)
     return out
+
+
+def _moments(
+    key: str, days: Sequence[int | None], tails: Sequence[tuple[float, float | None] | None]
+) -> Meaning:
+    """Days with what stands behind them; of the world if each one says how far from UTC it is."""
+    seconds: list[float | None] = []
+    fixed = True
+    for day, tail in zip(days, tails, strict=True):
+        if day is None or tail is None:
+            seconds.append(None)
+            continue
+        at, offset = tail
+        fixed = fixed and offset is not None
+        seconds.append((day - EPOCH) * DAY + at - (offset or 0.0))
+    return Meaning(key, "fixed" if fixed else "local", tuple(seconds))
 
 
 def _orders(open_ones: Sequence[_Fields]) -> list[str]:

@@ -203,9 +203,14 @@ def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals)
     if said and not (said == "min" and "max" in words_of(heading)):  # min and max of a value
         return [_scaled(said, "elapsed", numbers, SECONDS[said])]
     keys = by_length(known)
-    if max(known) < 2 and usual_gap(known) < 0.05 and not all(n.is_integer() for n in known):
+    if _parts_of_a_day(known):
         keys.insert(0, "day")
     return [_scaled(k, "clock" if k == "day" else "elapsed", numbers, SECONDS[k]) for k in keys]
+
+
+def _parts_of_a_day(known: Sequence[float]) -> bool:
+    """Whether numbers can be times of day as a spreadsheet holds them: 0.5 is noon."""
+    return max(known) < 2 and usual_gap(known) < 0.05 and not all(n.is_integer() for n in known)
 
 
 def _unit_said(heading: str, unit: str) -> str:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
@@ -18,7 +19,7 @@ from thermion.records.building.builds import builds_of, plan_of
 from thermion.records.judging.evidence import Evidence, load_evidence
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import attempts, runs
-from thermion.records.running.set_apart import apart_in
+from thermion.records.running.set_apart import Apart, apart_in
 from thermion.records.tables import Build, Challenge, Entry, Run, Team
 
 Row = tuple[Any, ...]
@@ -152,59 +153,72 @@ def _who(entry: Entry) -> tuple[str, int | None, str]:
 
 def values(one: One) -> Iterator[Row]:
     """Every value of every run: readings of clocked tests, each number of an attempt."""
-    test, choices = one.brief.kind.test, one.brief.choices
-    later = test.later_for(choices)
     for run in one.runs:
+        apart = apart_in(run, tuple(p.key for p in one.brief.kind.test.phases))
         entries = {e.id: e for e in run.entries}
-        found = runs.all_readings(one.session, run.id)
-        replaced = {r.supersedes_id for r in found}
-        apart = apart_in(run, tuple(p.key for p in test.phases))
-        for r in found:
-            entry = entries[r.entry_id]
-            read = one.brief.read_at(entry.is_air)
-            read = later.read if later is not None and r.phase == later.read.key else read
-            state = "taken back" if r.value is None else ("replaced" if r.id in replaced else "counts")
-            if state == "counts" and not apart.counts(entry, r.phase, r.time_s):
-                state = "set apart"
+        yield from _of_readings(one, run, entries, apart)
+        yield from _of_attempts(one, run, entries, apart)
+
+
+def _of_readings(one: One, run: Run, entries: Mapping[int, Entry], apart: Apart) -> Iterator[Row]:
+    later = one.brief.kind.test.later_for(one.brief.choices)
+    found = runs.all_readings(one.session, run.id)
+    replaced = {r.supersedes_id for r in found}
+    for r in found:
+        entry = entries[r.entry_id]
+        read = one.brief.read_at(entry.is_air)
+        if later is not None and r.phase == later.read.key:
+            read = later.read
+        counts = apart.counts(entry, r.phase, r.time_s)
+        yield _row(
+            one,
+            run,
+            entry,
+            None,
+            phase=r.phase,
+            mark_s=r.mark_s,
+            time_s=r.time_s,
+            read=read,
+            value=r.value,
+            source=r.source,
+            state=_state(back=r.value is None, replaced=r.id in replaced, counts=counts),
+        )
+
+
+def _of_attempts(one: One, run: Run, entries: Mapping[int, Entry], apart: Apart) -> Iterator[Row]:
+    """Each number of each attempt, counted as its team counts them: a correction is no attempt more."""
+    every = attempts.all_attempts(one.session, [run.id])
+    followed = {a.supersedes_id for a in every}
+    reads = {r.key: r for r in one.brief.kind.test.attempt_reads(one.brief.choices)}
+    tried: Counter[int] = Counter()
+    for a in every:
+        tried[a.entry_id] += a.supersedes_id is None
+        counts = not apart.leaves_out(entries[a.entry_id])
+        by_machine = a.machine.split()
+        for key, value in a.values.items():
+            if key not in reads:
+                continue
             yield _row(
                 one,
                 run,
-                entry,
-                None,
-                phase=r.phase,
-                mark_s=r.mark_s,
-                time_s=r.time_s,
-                read=read,
-                value=r.value,
-                source=r.source,
-                state=state,
+                entries[a.entry_id],
+                tried[a.entry_id] or 1,
+                phase=None,
+                mark_s=None,
+                time_s=None,
+                read=reads[key],
+                value=value,
+                source="probe" if key in by_machine else "hand",
+                state=_state(back=a.withdrawn, replaced=a.id in followed, counts=counts),
             )
-        every = attempts.all_attempts(one.session, [run.id])
-        followed = {a.supersedes_id for a in every}
-        counts: dict[int, int] = {}
-        for a in every:
-            if a.supersedes_id is None:
-                counts[a.entry_id] = counts.get(a.entry_id, 0) + 1
-            state = "taken back" if a.withdrawn else ("replaced" if a.id in followed else "counts")
-            if state == "counts" and apart.leaves_out(entries[a.entry_id]):
-                state = "set apart"
-            reads = {r.key: r for r in test.attempt_reads(choices)}
-            for key, value in a.values.items():
-                if key in reads:
-                    number = counts.get(a.entry_id, 1)
-                    yield _row(
-                        one,
-                        run,
-                        entries[a.entry_id],
-                        number,
-                        phase=None,
-                        mark_s=None,
-                        time_s=None,
-                        read=reads[key],
-                        value=value,
-                        source="probe" if key in a.machine.split() else "hand",
-                        state=state,
-                    )
+
+
+def _state(*, back: bool, replaced: bool, counts: bool) -> str:
+    if back:
+        return "taken back"
+    if replaced:
+        return "replaced"
+    return "counts" if counts else "set apart"
 
 
 def _row(

@@ -144,25 +144,19 @@ def take(session: Session, challenge: Challenge, team_id: int, chosen: Sequence[
     if not chosen:
         raise Refused("Choose an idea, or parts of several.", "ideas")
     mine = {i.number: i for i in ideas_of(session, challenge.id, team_id)}
-    if not any(n in mine and mine[n].picks.get(place) in MATERIALS for n, place in chosen):
+    there = [(n, place, mine[n].picks.get(place, "")) for n, place in chosen if n in mine]
+    picked = [(n, place, material) for n, place, material in there if material in MATERIALS]
+    if not picked:
         raise Gone("These ideas are no longer there. They may have been taken away in another tab.")
-    build = session.scalar(select(Build).where(Build.challenge_id == challenge.id, Build.team_id == team_id))
-    last = build.versions[-1] if build is not None and build.versions else None
-    if last is None or last.state == "issued":
-        last = builds.start_version(session, challenge, team_id)
-    if last.state != "draft":
-        raise Refused(f"Version {last.number} is handed in. Send it back to change it.", "ideas")
-    builds.load_plans(session, [last])
+    last = _to_plan(session, challenge, team_id)
     plan = builds.plan_of(last)
     parts = list(plan.parts)
-    for number, place in chosen:
-        material = mine[number].picks.get(place) if number in mine else None
-        if material is None or material not in MATERIALS:
-            continue
+    for number, place, material in picked:
         parts = [p for p in parts if p.place != place or p.idea == number]
+        if any(p.place == place and p.material == material for p in parts):
+            continue
         form = MATERIALS[material].forms[0]
-        if not any(p.place == place and p.material == material for p in parts):
-            parts.append(Part(place=place, material=material, form=form, units=1.0, reused=0.0, idea=number))
+        parts.append(Part(place=place, material=material, form=form, units=1.0, reused=0.0, idea=number))
     draft = Draft(
         plan=Plan(tuple(parts), plan.factors),
         prediction=last.prediction,
@@ -174,6 +168,18 @@ def take(session: Session, challenge: Challenge, team_id: int, chosen: Sequence[
     )
     builds.save_draft(last, last.revision, draft)
     session.flush()
+    return last
+
+
+def _to_plan(session: Session, challenge: Challenge, team_id: int) -> Version:
+    """The version that a team plans now, begun if there is none; refused while one is handed in."""
+    build = session.scalar(select(Build).where(Build.challenge_id == challenge.id, Build.team_id == team_id))
+    last = build.versions[-1] if build is not None and build.versions else None
+    if last is None or last.state == "issued":
+        last = builds.start_version(session, challenge, team_id)
+    if last.state != "draft":
+        raise Refused(f"Version {last.number} is handed in. Send it back to change it.", "ideas")
+    builds.load_plans(session, [last])
     return last
 
 

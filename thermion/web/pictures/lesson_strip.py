@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
+from thermion.core.planning.schedule import Block
 from thermion.core.planning.week import PHASES, side_by_side
 from thermion.records.planning.week import WeekPlan
 from thermion.web.components.frame import clock_time
@@ -57,46 +59,67 @@ class Strip:
     mine_fits: bool
 
 
+TESTS = {p.key for p in PHASES if p.test}
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Drawing:
+    """What the bars of a strip are drawn by: whose challenge leads, names, lanes of those side by side,
+    and minutes to the scale; `low` rows have room for a number at their end."""
+
+    mine: str
+    labels: Mapping[str, str]
+    titles: Mapping[str, str]
+    lanes: Mapping[str, tuple[int, int]]
+    scale: float
+    low: bool
+
+    def bars(self, lesson: int, blocks: Sequence[Block]) -> Iterator[StepBar]:
+        """The steps of a lesson; another challenge's first one bears its name."""
+        named: set[str] = set()
+        for block in blocks:
+            owner, phase = block.step.split(":")
+            wide = max(block.length_s * self.scale, 2.0)
+            whose = self.titles[owner] if owner != self.mine and owner not in named else ""
+            named.add(owner)
+            lane, of_lanes = self.lanes[owner]
+            room = wide - (26 if self.low and wide > 90 else 4)
+            yield StepBar(
+                phase=phase,
+                label=self.labels[block.step],
+                words=_fitting(self.labels[block.step], whose, room),
+                title=self.titles[owner],
+                x=LEFT + block.start_s * self.scale,
+                wide=wide,
+                lesson=lesson,
+                minutes=block.length_s / 60,
+                mine=owner == self.mine,
+                test=phase in TESTS,
+                goes_on=block.goes_on,
+                lane=lane,
+                lanes=of_lanes,
+            )
+
+    def spilled(self, key: str, seconds: float) -> tuple[str, float, bool]:
+        """What finds no room: its name, minutes, and whether it is of the challenge that leads."""
+        owner = key.partition(":")[0]
+        own = owner == self.mine
+        return (self.labels[key] if own else f"{self.titles[owner]}: {self.labels[key]}"), seconds / 60, own
+
+
 def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
     """The whole week with one challenge in front."""
     mine = str(challenge_id)
     labels = {s.key: s.label for t in plan.tasks for s in t.steps()}
     titles = {str(c.id): c.title for c in plan.challenges}
-    tests = {p.key for p in PHASES if p.test}
     lanes = {t.name: (i, len(g)) for g in side_by_side(plan.tasks) for i, t in enumerate(g)}
     longest = max((x.length_s for x in plan.lessons), default=3600.0)
     scale = (WIDE - LEFT - 70) / longest
-    rows = []
     tall = TALL if len(plan.lessons) <= MANY else LOW
+    drawn = _Drawing(mine=mine, labels=labels, titles=titles, lanes=lanes, scale=scale, low=tall == LOW)
+    rows = []
     for i, lesson in enumerate(plan.lessons):
-        bars: list[StepBar] = []
-        seen = set[str]()
         here = [b for b in plan.timeline.blocks if b.lesson == i]
-        for block in here:
-            owner, phase = block.step.split(":")
-            wide = max(block.length_s * scale, 2.0)
-            whose = titles[owner] if owner != mine and owner not in seen else ""
-            seen.add(owner)
-            lane, of_lanes = lanes[owner]
-            bars.append(
-                StepBar(
-                    phase=phase,
-                    label=labels[block.step],
-                    words=_fitting(
-                        labels[block.step], whose, wide - (26 if tall == LOW and wide > 90 else 4)
-                    ),
-                    title=titles[owner],
-                    x=LEFT + block.start_s * scale,
-                    wide=wide,
-                    lesson=i,
-                    minutes=block.length_s / 60,
-                    mine=owner == mine,
-                    test=phase in tests,
-                    goes_on=block.goes_on,
-                    lane=lane,
-                    lanes=of_lanes,
-                )
-            )
         end = lesson.start + timedelta(seconds=lesson.length_s)
         used = max((b.start_s + b.length_s for b in here), default=0.0)
         rows.append(
@@ -107,17 +130,10 @@ def strip_of(plan: WeekPlan, challenge_id: int, zone: str) -> Strip:
                 wide=lesson.length_s * scale,
                 pack_x=LEFT + lesson.room_s * scale,
                 free=max(lesson.room_s - used, 0.0) / 60,
-                bars=tuple(bars),
+                bars=tuple(drawn.bars(i, here)),
             )
         )
-    spills = tuple(
-        (
-            f"{titles[key.split(':')[0]]}: {labels[key]}" if key.split(":")[0] != mine else labels[key],
-            seconds / 60,
-            key.split(":")[0] == mine,
-        )
-        for key, seconds in plan.timeline.spills
-    )
+    spills = tuple(drawn.spilled(key, seconds) for key, seconds in plan.timeline.spills)
     return Strip(
         rows=tuple(rows),
         height=tall * max(len(rows), 1) + 8,

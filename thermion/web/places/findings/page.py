@@ -23,7 +23,7 @@ from thermion.web.pictures.curves import chart_svg
 from thermion.web.pictures.readings import findings_chart, points_chart
 from thermion.web.pictures.standing_bars import standing_chart
 from thermion.web.pictures.version_dots import versions_chart
-from thermion.web.places.findings import budgets, claims, doubts, scores, words
+from thermion.web.places.findings import budgets, claims, doubts, gain_words, scores, words
 from thermion.web.places.findings.opened import opened
 from thermion.web.places.findings.places import may_be
 from thermion.web.places.findings.words import Teams
@@ -106,7 +106,7 @@ def present(challenge: Challenge, brief: Brief, evidence: Evidence, asked: Asked
 
 def _gains(
     challenge: Challenge, brief: Brief, evidence: Evidence, found: Findings, teams: Teams
-) -> list[claims.GainRow]:
+) -> list[gain_words.GainRow]:
     timing = timing_of(read_session(), challenge, brief)
     ideas = ideas_in(evidence.runs, teams)
     return [words.gain_row(g, teams, brief, ideas, timing) for g in found.gains]
@@ -143,7 +143,7 @@ def _in_full(
         "pictures": brief.kind.views.pictures_for(brief.choices),
         "claim": lead,
         "budgets": budgets.budget_rows(found, brief),
-        "common": claims.common_part(found, teams, brief),
+        "common": gain_words.common_part(found, teams, brief),
         "about_places": words.about_places(
             words.firmness_sentence(found, teams, brief), words.over_runs(found, brief)
         ),

@@ -25,18 +25,8 @@ from thermion.records.running.rig import AIR_NUMBER
 from thermion.records.tables import Challenge, Run, Team
 from thermion.web.components.reasons import all_said, said
 from thermion.web.pictures.figures import figure_text, figure_words
-from thermion.web.places.findings.claims import (
-    TONES,
-    GainRow,
-    as_much,
-    factor_between,
-    gain_said,
-    gain_settle,
-    gain_tone,
-    is_factor,
-    spanned,
-    sure_words,
-)
+from thermion.web.places.findings.claims import TONES, as_much, factor_between, is_factor, spanned
+from thermion.web.places.findings.gain_words import GainRow, gain_said, gain_settle, gain_tone, sure_words
 from thermion.web.places.findings.opened import OF_RUNS
 from thermion.web.places.findings.scores import apart_words
 
@@ -166,27 +156,33 @@ def suggested(
 ) -> list[str]:
     """Sentences that follow from the findings, to be chosen, changed or left."""
     metric = brief.kind.analysis.headline_for(brief.choices)[0]
-    out = []
-    leaders = [subject for subject, place in found.facts.items() if place == 1]
-    doubted = {t.subject for t in found.score.strange} if found.score else set()
-    if len(leaders) == 1 and not found.still_on and leaders[0] not in doubted:
-        v = found.latest()[leaders[0].team_id]
-        words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
-        names = ", ".join(MATERIALS[m].name.lower() for m in found.used.get(v.subject, ())[:4])
-        sure = any(p.key == v.subject and p.sole_first for p in found.places)
-        how = "came first and would very likely again" if sure else "came first"
-        out.append(
-            f"{teams[v.subject.team_id].name}'s build {how} ({metric.label.lower()}: {words}) with {names}."
-        )
+    out = [_of_the_leader(found, teams, metric, brief)]
     for g in gains:
-        if len(g.changes) == 1 and g.word in ("clear", "leaning") and g.verdict != "changed":
+        if len(g.changes) == 1 and g.word in SAID and g.verdict != "changed":
             out.append(f"{g.changes[0]}: {g.said}, {g.change}.")
     for e in effects:
-        if e.word in ("clear", "leaning"):
+        if e.word in SAID:
             out.append(
                 f"Builds with {e.names.lower()}: {metric.label.lower()} {e.change} ({e.said}, a hint)."
             )
-    return [x for x in dict.fromkeys(out) if len(x) <= LONGEST][:5]
+    return [x for x in dict.fromkeys(out) if x and len(x) <= LONGEST][:5]
+
+
+SAID = ("clear", "leaning")  # of which a class may say that it is so
+
+
+def _of_the_leader(found: Findings, teams: Teams, metric: Metric, brief: Brief) -> str:
+    """Who came first, with what; nothing where two did, the test goes on, or it leans on a doubtful try."""
+    leaders = [subject for subject, place in found.facts.items() if place == 1]
+    doubted = {t.subject for t in found.score.strange} if found.score else set()
+    if len(leaders) != 1 or found.still_on or leaders[0] in doubted:
+        return ""
+    v = found.latest()[leaders[0].team_id]
+    words = figure_words(v.figures.get(metric.key, Figure()), metric, brief)
+    names = ", ".join(MATERIALS[m].name.lower() for m in found.used.get(v.subject, ())[:4])
+    sure = any(p.key == v.subject and p.sole_first for p in found.places)
+    how = "came first and would very likely again" if sure else "came first"
+    return f"{teams[v.subject.team_id].name}'s build {how} ({metric.label.lower()}: {words}) with {names}."
 
 
 def offsets_text(off: Mapping[int, float], challenge: Challenge, brief: Brief) -> str:

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from zlib import crc32
 
 from flask import Blueprint, Response, request
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import quantity_of
 from thermion.formats.tables import Column, Table, to_csv
-from thermion.records.planning.briefs import get_challenge
+from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running.logged import row_name
 from thermion.records.running.probes import probe_of_key
 from thermion.records.running.runs import get_run
-from thermion.records.tables import Entry, Reading
+from thermion.records.tables import Entry, Reading, Run
 from thermion.web.answers import named
 from thermion.web.described import speaks
 from thermion.web.door import for_probes, is_inside
@@ -32,13 +34,9 @@ MOST = 20_000  # readings in one answer; the rest is asked for with `since`
 def run(run_id: int, ending: str) -> Response:
     """Readings of a run in the class's units; `?since=` the `last` of the answer before."""
     session = read_session()
-    probe = probe_of_key(session, key_sent()) if may_enter() else None
-    if not is_inside() and probe is None:
-        return Response("The key of a probe is needed, and probes have to be let in.\n", 401)
-    if not is_inside() and probe is not None:
-        of_class = get_challenge(session, get_run(session, run_id).challenge_id).class_id
-        if probe.class_id != of_class:
-            return Response("This key is of another class, or of none yet.\n", 403)
+    turned_away = _turned_away(session, run_id)
+    if turned_away is not None:
+        return turned_away
     given = request.args.get("since", "0")
     since = int(given) if given.isdecimal() and len(given) < 18 else 0
     item, challenge, brief = open_run(run_id)
@@ -55,33 +53,10 @@ def run(run_id: int, ending: str) -> Response:
         .order_by(Reading.id)
         .limit(MOST)
     ).all()
-    entries = {e.id: e for e in item.entries}
-    quantities = {e.id: quantity_of(brief.read_at(e.is_air)) for e in item.entries}
-    setting = brief.setting
-    readings = [
-        Followed(
-            id=r.id,
-            row=row_name(entries[r.entry_id]),
-            phase=r.phase,
-            mark_s=r.mark_s,
-            taken_s=round(r.time_s, 3),
-            value=None
-            if r.value is None
-            else round(setting.from_si(r.value, quantities[r.entry_id].unit), 6),
-            unit=setting.label(quantities[r.entry_id].unit),
-            source=r.source,
-            replaces=r.supersedes_id,
-        )
-        for r in rows
-    ]
+    readings = _followed(rows, item, brief)
     if ending == "csv":
-        names = list(Followed.model_fields)
-        table = Table(
-            f"Run {item.number}",
-            tuple(Column(name, name) for name in names),
-            [tuple(getattr(r, name) for name in names) for r in readings],
-        )
-        out = named(to_csv(table, setting.decimal), "text/csv", f"run-{item.number}.csv", save=False)
+        table = _as_table(f"Run {item.number}", readings)
+        out = named(to_csv(table, brief.setting.decimal), "text/csv", f"run-{item.number}.csv", save=False)
     else:
         out = answer(
             RunFollowed(
@@ -96,3 +71,45 @@ def run(run_id: int, ending: str) -> Response:
     out.set_etag(mark)
     out.headers["Cache-Control"] = "no-cache"
     return out
+
+
+def _turned_away(session: Session, run_id: int) -> Response | None:
+    """What someone is told who may not follow this run; None for whoever may."""
+    if is_inside():
+        return None
+    probe = probe_of_key(session, key_sent()) if may_enter() else None
+    if probe is None:
+        return Response("The key of a probe is needed, and probes have to be let in.\n", 401)
+    if probe.class_id != get_challenge(session, get_run(session, run_id).challenge_id).class_id:
+        return Response("This key is of another class, or of none yet.\n", 403)
+    return None
+
+
+def _followed(rows: Sequence[Reading], run: Run, brief: Brief) -> list[Followed]:
+    """Readings as they are sent, in the class's units."""
+    entries = {e.id: e for e in run.entries}
+    quantities = {e.id: quantity_of(brief.read_at(e.is_air)) for e in run.entries}
+    setting = brief.setting
+    out = []
+    for r in rows:
+        unit = quantities[r.entry_id].unit
+        out.append(
+            Followed(
+                id=r.id,
+                row=row_name(entries[r.entry_id]),
+                phase=r.phase,
+                mark_s=r.mark_s,
+                taken_s=round(r.time_s, 3),
+                value=None if r.value is None else round(setting.from_si(r.value, unit), 6),
+                unit=setting.label(unit),
+                source=r.source,
+                replaces=r.supersedes_id,
+            )
+        )
+    return out
+
+
+def _as_table(title: str, readings: Sequence[Followed]) -> Table:
+    names = list(Followed.model_fields)
+    columns = tuple(Column(name, name) for name in names)
+    return Table(title, columns, [tuple(getattr(r, name) for name in names) for r in readings])
