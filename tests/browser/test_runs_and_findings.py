@@ -464,3 +464,25 @@ def test_the_clock_is_right_on_a_laptop_whose_own_clock_is_wrong(page, run):
     expect(cell(page, "Air", 5)).to_have_text("20.0")
     (row,) = [r for r in readings(page, run) if r["mark_min"] == 5]
     assert 355 < row["time_s"] < 420
+
+
+def test_a_sheet_is_typed_in_after_the_test_with_enter_alone(page, crew: Crew):
+    run_id = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), start=False)
+    page.goto(f"/runs/{run_id}")
+    page.get_by_text("It was held on paper").click()
+    page.get_by_role("button", name="Type it in").click()
+    clock = page.get_by_label("Clock")
+    expect(clock).to_contain_text("From paper")
+    expect(clock).to_contain_text("Read minute 0: 3 to go")
+    for minute, values in ((0, ("20", "21", "21.5")), (5, ("20", "30", "28"))):
+        for row, value in zip(("Air", "Avocet", "Dunlin"), values, strict=True):
+            expect(page.locator("input.cell-input")).to_have_attribute(
+                "aria-label", f"{row}, minute {minute}"
+            )
+            page.keyboard.type(value)
+            page.keyboard.press("Enter")
+    expect(clock).to_contain_text("Read minute 10: 3 to go")  # no clock was waited for
+    expect(page.locator("tr", has_text="Dunlin").first).to_contain_text(re.compile(r"28\.0\s*≈"))
+    page.reload()
+    expect(clock).to_contain_text("Read minute 10: 3 to go")
+    check_access(page)

@@ -166,7 +166,7 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
     return RunItem(
         **{
             k: getattr(run, k)
-            for k in ("number", "speed", "rehearsal", "seed", "note", "created_at", "closed_at")
+            for k in ("number", "speed", "rehearsal", "paper", "seed", "note", "created_at", "closed_at")
         },
         phases=[PhaseItem.model_validate(p) for p in run.phases],
         conditions=[ConditionItem.model_validate(c) for c in run.conditions],

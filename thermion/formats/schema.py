@@ -13,7 +13,7 @@ from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 9
+VERSION = 10
 
 
 def _printable(text: object) -> object:
@@ -264,6 +264,7 @@ class RunItem(_Item):
     number: Number
     speed: Amount
     rehearsal: bool
+    paper: bool = False
     seed: Annotated[int, Field(ge=0, le=2**53)]
     note: Words
     created_at: Moment

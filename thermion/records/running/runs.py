@@ -400,7 +400,7 @@ def going_runs(session: Session, class_id: int, now: datetime) -> list[Going]:
         )
         .join(Run.challenge)
         .join(Run.phases)
-        .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None), Run.paper.is_(False))
         .group_by(Run.id)
         .having(func.max(RunPhase.started_at) > now - timedelta(hours=6))
         .order_by(Challenge.position, Run.number)

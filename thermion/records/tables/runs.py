@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import TYPE_CHECKING, Literal
 
-from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint, text
+from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint, false, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from thermion.records.tables.base import Base
@@ -32,6 +32,7 @@ class Run(Base):
     number: Mapped[int]
     speed: Mapped[float] = mapped_column(default=1.0)
     rehearsal: Mapped[bool] = mapped_column(default=False)
+    paper: Mapped[bool] = mapped_column(default=False, server_default=false())  # typed in afterwards
     seed: Mapped[int] = mapped_column(default=0)
     note: Mapped[str] = mapped_column(String(500), default="")
     created_at: Mapped[datetime]

@@ -122,6 +122,7 @@ def state_of(run: Run, brief: Brief) -> RunState:
         now=moments.now(),
         speed=run.speed,
         rehearsal=run.rehearsal,
+        paper=run.paper,
         closed=run.closed_at is not None,
         closed_at=run.closed_at,
         before=words.before_start(brief.setting.label(read.unit)),

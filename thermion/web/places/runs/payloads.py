@@ -62,6 +62,7 @@ class RunState(Answer):
     now: Moment
     speed: float
     rehearsal: bool
+    paper: bool  # every mark is open, and none is due
     closed: bool
     closed_at: Moment | None
     before: str  # what is said before the clock starts

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
+from zoneinfo import ZoneInfo
 
 from flask import Blueprint, Response, redirect, request, url_for
 from flask.typing import ResponseReturnValue
@@ -18,6 +20,7 @@ from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
 from thermion.records.running.conditions import ask_about, taken_instead
+from thermion.records.running.on_paper import hold_on_paper
 from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.stamps import shows_lesson
@@ -202,6 +205,21 @@ def board(run_id: int) -> ResponseReturnValue:
     if of:
         of = (*of, *shows_lesson(of[-1][1]))
     return unless_same(shown, light, minute, of=of)
+
+
+@bp.post("/runs/<int:run_id>/paper")
+def from_paper(run_id: int) -> ResponseReturnValue:
+    """Open every mark of a test that was held on paper, at a time of the class's place or at none."""
+    typed = request.form.get("began", "").strip()
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        zone = ZoneInfo(item.challenge.school_class.zone)
+        try:
+            began = datetime.fromisoformat(typed).replace(tzinfo=zone).astimezone(UTC) if typed else None
+        except (ValueError, OverflowError):
+            raise Refused(f"“{typed[:30]}” is no day and time.", "began") from None
+        hold_on_paper(session, item, brief, began)
+    return redirect(url_for(".run", run_id=run_id), 303)
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")

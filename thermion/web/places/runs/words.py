@@ -22,6 +22,8 @@ GRID: Mapping[str, str | list[str]] = {
     "taken_back": "taken back",
     "sound_on": "Sound on",
     "sound_off": "Sound off",
+    "paper": "From paper",
+    "paper_read": "All is typed in. Close the run.",
     "rehearsal": "{phase}, rehearsal {speed}×",
     "closed": "This run is closed. Values can still be corrected.",
     "passed": "All marks have passed.",

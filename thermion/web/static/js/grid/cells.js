@@ -159,8 +159,7 @@ export const cells = {
   },
 
   /** Keys of a column of the active phase that are still to be read. */
-  missing(index) {
-    const phase = this.active;
+  missing(index, phase = this.active) {
     const slot = phase.slots[index];
     if (!slot) return [];
     const sent = new Set(this.waiting.map((item) => item.key));

@@ -6,6 +6,8 @@ import { beep, wake } from "../lib/sound.js";
 
 export const clock = {
   get active() {
+    const phases = this.server.phases.filter((p) => p.started);
+    if (this.server.paper) return phases.find((p) => this.columnToType(p) >= 0) || phases[0];
     return this.server.phases.filter((p) => p.started).at(-1) || this.server.phases[0];
   },
 
@@ -35,8 +37,15 @@ export const clock = {
   /** The column of the mark that is due: -1 before the first, beyond the last when all have passed. */
   dueNow(phase) {
     if (!phase.started) return -1;
+    if (this.server.paper)
+      return this.columnToType(phase) >= 0 ? this.columnToType(phase) : phase.slots.length;
     if (this.elapsed >= phase.slots.at(-1).until) return phase.slots.length;
     return phase.slots.findLastIndex((s) => s.mark <= this.elapsed);
+  },
+
+  /** From paper: the first column of a phase that is not typed in whole; -1 when all are. */
+  columnToType(phase) {
+    return phase.slots.findIndex((_, i) => this.missing(i, phase).length > 0);
   },
 
   turned(now) {
@@ -50,7 +59,8 @@ export const clock = {
   // ---- heard
 
   ring(now) {
-    if (!this.sound || this.server.closed || now >= this.active.slots.length) return;
+    if (!this.sound || this.server.closed || this.server.paper || now >= this.active.slots.length)
+      return;
     beep(880);
     beep(1175, 0.18);
   },
@@ -78,11 +88,13 @@ export const clock = {
   // ---- said
 
   get phaseLabel() {
+    if (this.server.paper) return this.words.paper;
     if (!this.server.rehearsal) return this.active.label;
     return fill(this.words.rehearsal, { phase: this.active.label, speed: this.server.speed });
   },
 
   get elapsedText() {
+    if (this.server.paper) return this.active.label;
     return clockText(this.elapsed);
   },
 
@@ -94,6 +106,7 @@ export const clock = {
     if (this.server.closed) return this.words.closed;
     if (!this.active.started) return this.server.before;
     const slot = this.active.slots[this.due];
+    if (!slot && this.server.paper) return this.words.paper_read;
     if (!slot) return this.nextPhase ? this.words.passed : this.words.passed_last;
     const n = this.missing(this.due).length;
     return fill(n ? this.words.to_read : this.words.is_read, { minute: slot.label, n });
@@ -108,7 +121,7 @@ export const clock = {
 
   get gauge() {
     const slot = this.active.slots[this.due];
-    if (!slot || !this.active.started) return { transform: "scaleX(0)" };
+    if (!slot || !this.active.started || this.server.paper) return { transform: "scaleX(0)" };
     const share = (this.elapsed - slot.mark) / (slot.until - slot.mark);
     return { transform: `scaleX(${Math.min(1, share).toFixed(3)})` };
   },

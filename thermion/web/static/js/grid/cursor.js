@@ -86,9 +86,16 @@ export const cursor = {
     if (!key) return;
     this.putTyped();
     const { line } = this.spots.get(key);
+    if (this.server.paper) this.nextColumn();
     const left = this.missing(this.due);
     const next = left.find((k) => this.spots.get(k).line > line) || left[0] || null;
     this.place(this.view === this.active.key ? next : null);
+  },
+
+  /** From paper there is no clock to wait for: the next column leads as soon as one is whole. */
+  nextColumn() {
+    this.due = this.dueNow(this.active);
+    this.view = this.active.key;
   },
 
   /** What was typed goes out, unless it stands there already. */
