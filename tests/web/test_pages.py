@@ -9,6 +9,7 @@ import re
 import pytest
 
 from tests.conftest import GOOD, Crew
+from tests.web.conftest import flat
 from thermion.records.planning import briefs
 
 RIG = {
@@ -308,3 +309,18 @@ def test_pictures_stand_on_their_own(client, crew):
         assert "xmlns='http://www.w3.org/2000/svg'" in text
         assert "<style>" in text
         assert "var(--" not in text
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("soon", "“soon” is no day and time."),
+        ("0001-01-01T00:00", "type its values"),
+        ("2999-01-01T10:00", "not over yet"),
+    ],
+)
+def test_when_a_sheet_began_is_asked_for_again_where_it_cannot_be(client, crew, typed, says):
+    run = crew.run(crew.plan("Avocet"), start=typed[0] == "0")
+    answer = client.post(f"/runs/{run}/paper", data={"began": typed}, follow_redirects=True)
+    assert (answer.status_code, answer.request.path) == (200, f"/runs/{run}")
+    assert says in flat(answer)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
-from flask import Blueprint, Response, redirect, request, url_for
+from flask import Blueprint, Response, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
@@ -15,7 +15,7 @@ from wtforms import BooleanField, Field
 from thermion.formats.results import results_table, runs_table
 from thermion.records import moments
 from thermion.records.building import builds
-from thermion.records.errors import Refused, Unsure
+from thermion.records.errors import Gone, Refused, Unsure
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
@@ -210,16 +210,26 @@ def board(run_id: int) -> ResponseReturnValue:
 @bp.post("/runs/<int:run_id>/paper")
 def from_paper(run_id: int) -> ResponseReturnValue:
     """Open every mark of a test that was held on paper, at a time of the class's place or at none."""
-    typed = request.form.get("began", "").strip()
-    with write_session() as session:
-        item, brief = run_to_change(session, run_id)
-        zone = ZoneInfo(item.challenge.school_class.zone)
-        try:
-            began = datetime.fromisoformat(typed).replace(tzinfo=zone).astimezone(UTC) if typed else None
-        except (ValueError, OverflowError):
-            raise Refused(f"“{typed[:30]}” is no day and time.", "began") from None
-        hold_on_paper(session, item, brief, began)
+    try:
+        with write_session() as session:
+            item, brief = run_to_change(session, run_id)
+            hold_on_paper(session, item, brief, _began(item.challenge.school_class.zone))
+    except Refused as refused:
+        if isinstance(refused, Gone):
+            raise
+        flash(refused.message, "wrong")
     return redirect(url_for(".run", run_id=run_id), 303)
+
+
+def _began(zone: str) -> datetime | None:
+    """The day and time that was typed, at the class's place; None where none was."""
+    typed = request.form.get("began", "").strip()
+    if not typed:
+        return None
+    try:
+        return datetime.fromisoformat(typed).replace(tzinfo=ZoneInfo(zone)).astimezone(UTC)
+    except (ValueError, OverflowError):
+        raise Refused(f"“{typed[:30]}” is no day and time.", "began") from None
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")
