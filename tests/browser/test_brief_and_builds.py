@@ -67,7 +67,7 @@ def test_a_class_and_a_brief_by_keyboard(page):
     page.wait_for_url("**/brief/safety")
     expect(page.get_by_text("The lamp is hot")).to_be_visible()
     check_access(page)
-    press(page, "Read with the class")
+    press(page, "I have read this with my class")
     page.wait_for_url("**/builds")
     expect(page.locator(".stop").first).to_contain_text("set")
     expect(page.get_by_text("No plan yet")).to_have_count(6)  # three are left as they were filled in

@@ -86,7 +86,7 @@ def test_instruments_and_the_sun_are_told_where_they_are_asked_for(page, crew: C
     check_access(page)
     measured = page.get_by_role("group", name="Light on a level window was").get_by_label("measured")
     measured.check()
-    press(page, "Set up the run")
+    press(page, "Start a test")
     page.wait_for_url("**/runs/*")
     with crew.database.session() as session:
         from thermion.records.running import runs

@@ -49,7 +49,7 @@ def ready(crew: Crew, key: str, choices: dict[str, str] | None = None) -> int:
 
 def set_up(page, challenge_id: int) -> int:
     page.goto(f"/challenges/{challenge_id}/runs")
-    page.get_by_role("button", name="Set up the run").click()
+    page.get_by_role("button", name="Start a test").click()
     page.wait_for_url(re.compile(r"/runs/\d+$"))
     return int(page.url.rsplit("/", 1)[1])
 

@@ -147,7 +147,7 @@ def test_a_slow_server_holds_up_nobody_and_its_page_comes_when_it_answers(page, 
     page.get_by_role("button", name="Nothing happened").click()
     expect(page.locator("[data-station] h2")).to_have_text("Dunlin")  # by the page itself
     expect(page.get_by_label("Attempts")).to_contain_text("0.0 cm")
-    expect(page.get_by_text("try 4 (lifts nothing yet)")).to_be_visible()
+    expect(page.get_by_text("first try: 4")).to_be_visible()
 
 
 def test_an_attempt_that_cannot_be_is_put_right_from_the_tray(page, crew):

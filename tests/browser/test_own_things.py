@@ -63,7 +63,7 @@ def test_an_own_material_goes_from_the_brief_to_the_findings_and_a_word_is_kept_
     page.get_by_label("Another caution or rule of this room").fill("The hatch stays shut.")
     page.get_by_role("button", name="Add it").click()
     expect(page.get_by_text("The hatch stays shut.")).to_be_visible()
-    page.get_by_role("button", name="Read with the class").click()
+    page.get_by_role("button", name="I have read this with my class").click()
     issue_all(crew, at)
     page.goto("/versions/1")
     expect(page.get_by_text("Old card maps").filter(visible=True).first).to_be_visible()

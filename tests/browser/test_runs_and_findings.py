@@ -261,7 +261,7 @@ def test_a_whole_rehearsal_in_seconds_and_its_findings(page, crew: Crew):
     check_access(page)
     page.get_by_label("Version of Dunlin").select_option(label="version 1 (waiting)")
     page.get_by_label("60× – rehearsal").check()
-    press(page, "Set up the run")
+    press(page, "Start a test")
     page.wait_for_url("**/runs/*")
     press(page, "Start heating")
     expect(page.get_by_text("All marks have passed. Close the run.")).to_be_visible(timeout=30000)

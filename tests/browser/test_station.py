@@ -45,7 +45,7 @@ def ready(crew: Crew, key: str) -> int:
 
 def begin(page, challenge_id: int) -> None:
     page.goto(f"/challenges/{challenge_id}/runs")
-    page.get_by_role("button", name="Set up the run").click()
+    page.get_by_role("button", name="Start a test").click()
     expect(page.get_by_role("heading", name="On now")).to_be_visible()
     check_access(page)
 
@@ -59,7 +59,7 @@ def point(page, share_x: float, share_y: float) -> None:
 def test_a_wind_hoist_with_loads_suggested_and_a_zero_in_one_key(page, crew, effort):
     challenge = ready(crew, "wind_hoist")
     begin(page, challenge)
-    expect(page.get_by_text("try 4 (lifts nothing yet)")).to_be_visible()
+    expect(page.get_by_text("first try: 4")).to_be_visible()
     with effort.of("wind hoist, an attempt with its time", 3):
         page.keyboard.press("s")  # the stopwatch
         page.wait_for_timeout(700)

@@ -55,7 +55,7 @@ class Why(StrEnum):
     STOPWATCH_ALONE = "a stopwatch alone does not tell"
     BARE_BELOW_TARGET = "the bare control did not reach the target"
     WATCHED_LESS_THAN_CONTROL = "watched for less time than the control took"
-    NOT_STOPPED = "it was not stopped"
+    NOT_STOPPED = "the clock was never stopped"
     BROKE_OFF = "the test broke off at {minutes:.3g} min"
     BEYOND_RIM = "the level is beyond the rim of the cup described"
     NO_CONTROL = "no control stood beside it"

@@ -34,7 +34,7 @@ PACKS: Mapping[str, tuple[float, float, bool]] = {
     "Wool felt": (10, 4.8, False),
     "Dry grass": (1, 0.0, True),
     "Thermometer": (1, 0.0, True),
-    "Mug, all alike": (6, 7.5, True),
+    "Mugs of one kind": (6, 7.5, True),
     "Fan with guard": (1, 0.0, True),
     "Straw or tube as bearing": (100, 1.5, False),
 }

@@ -169,12 +169,14 @@ class School:
 class Caution:
     """A safety rule; `when` limits it to a choice, e.g. ("heat_source", "sun").
 
-    `adult` asks for an adult's hand; `older` is said at 13 to 16 instead, without that hand.
+    `adult` asks for an adult's hand; `older` is said at 13 to 16 instead, without that hand, and `young` to
+    those who read few words.
     """
 
     text: str
     adult: bool = False
     older: str = ""
+    young: str = ""
     when: When = None
     limit_of: str = ""  # a temperature of the brief whose limit at the age is said too
 
@@ -236,7 +238,11 @@ class Briefing:
         if not caution.limit_of:
             return caution
         most = self.setting(caution.limit_of).at_age(age).high
-        return replace(caution, text=f"{caution.text.removesuffix('.')}, at most {most:g} °C.")
+        limited = [
+            said and f"{said.removesuffix('.')}, at most {most:g} °C."
+            for said in (caution.text, caution.young)
+        ]
+        return replace(caution, text=limited[0], young=limited[1])
 
     def default_rig(self) -> dict[str, float]:
         """All conditions, criteria and instruments at their defaults, stored units."""

@@ -109,6 +109,8 @@ def cautions(
 
 
 def _of_family(caution: Caution, age: AgeBand) -> Warned:
+    if reader(age).plain and caution.young:
+        return Warned(caution.young, caution.adult)
     if caution.adult and reader(age).plain:
         return Warned(f"A grown-up does this or stands beside you. {caution.text}", True)
     if reader(age).symbols and caution.adult and caution.older:

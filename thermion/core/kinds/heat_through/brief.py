@@ -105,8 +105,16 @@ BRIEF = Briefing(
     ),
     cautions=(
         Caution(text="Heat pad: not on the skin for long, never cut open, flat on the table.", adult=True),
-        Caution(text="Cord and water apart; switch off before touching the clamp.", adult=True),
-        Caution(text="Sharp edges of cut metal are taped by an adult.", adult=True),
+        Caution(
+            text="Cord and water apart; switch off before touching the clamp.",
+            young="A grown-up switches on and off.",
+            adult=True,
+        ),
+        Caution(
+            text="Sharp edges of cut metal are taped by an adult.",
+            young="Do not touch the edges of metal.",
+            adult=True,
+        ),
     ),
     defaults={
         "6-8": BriefDefault(

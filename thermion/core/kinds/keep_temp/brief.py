@@ -251,10 +251,20 @@ BRIEF = Briefing(
     ),
     capped_by={"held": "standing"},
     cautions=(
-        Caution(text="Hot water: an adult pours.", adult=True, limit_of="drink_c", when=DRINK),
+        Caution(
+            text="Hot water: an adult pours.",
+            young="A grown-up pours the warm water.",
+            adult=True,
+            limit_of="drink_c",
+            when=DRINK,
+        ),
         Caution(text="Hot containers and steam: lids away from the face.", when=DRINK),
         Caution(text="Ice makes floors wet: wipe up at once.", when=ICE),
-        Caution(text="Knives and hot glue: an adult cuts, or stands beside.", adult=True),
+        Caution(
+            text="Knives and hot glue: an adult cuts, or stands beside.",
+            young="A grown-up cuts and glues.",
+            adult=True,
+        ),
         Caution(text="Nothing from the test is eaten or drunk."),
     ),
     defaults={

@@ -128,7 +128,7 @@ TEST = Testing(
         read_s=15,
         kit=(
             Need(item="Jar with lid", quantity=1),
-            Need(item="Cup, all alike", quantity=1, when=("measure", "volume", "height", "mass")),
+            Need(item="Cups of one kind", quantity=1, when=("measure", "volume", "height", "mass")),
             Need(item="Ice, 100 g", quantity=1, per="team", spare=0.2, when=ICE),
             Need(item="Kitchen scale", quantity=1, per="class", spare=0),
             Need(item="Measuring jug", quantity=1, per="class", spare=0, when=("measure", "volume")),

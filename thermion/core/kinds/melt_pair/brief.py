@@ -198,7 +198,7 @@ BRIEF = Briefing(
         ),
         Caution(text="Samples are not for eating; ask about allergies before choosing one.", adult=True),
         Caution(text="Melted fat makes floors slippery: wipe up at once."),
-        Caution(text="Knives: an adult cuts the samples.", adult=True),
+        Caution(text="Knives: an adult cuts the samples.", young="A grown-up cuts the samples.", adult=True),
     ),
     defaults={
         "6-8": BriefDefault(

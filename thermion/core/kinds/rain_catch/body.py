@@ -95,14 +95,14 @@ BUILD = Building(
         PartPlace(
             "funnel", "Funnel", "leads drops into the store", ("wax_paper", "plastic_bag", "foil", "card")
         ),
-        PartPlace("apron", "Apron", "gathers from beside the mouth", ("cling_film", "foil", "plastic_bag")),
+        PartPlace("apron", "Collar", "gathers from beside the mouth", ("cling_film", "foil", "plastic_bag")),
         PartPlace("store", "Store", "keeps the water", ("bottle_plastic", "plastic_bag", "card")),
         PartPlace("lining", "Lining", "keeps the store from soaking", ("cling_film", "plastic_bag")),
         PartPlace("seal", "Seal", "closes the joints", ("clear_tape", "clay")),
     ),
     factors=(
         Factor(key="mouth_m", label="Mouth, across", unit="centimeter", default=12, low=4, high=30, step=1),
-        Factor(key="apron_m", label="Apron, width", unit="centimeter", default=6, low=0, high=20, step=1),
+        Factor(key="apron_m", label="Collar, width", unit="centimeter", default=6, low=0, high=20, step=1),
         Factor(key="slope_deg", label="Slope", unit="degree", default=30, low=0, high=60, step=5),
         Factor(key="rim_m", label="Rim", unit="centimeter", default=2, low=0, high=8, step=0.5),
         Factor(key="store_m", label="Store, across", unit="centimeter", default=8, low=3, high=20, step=1),

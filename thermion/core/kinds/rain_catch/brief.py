@@ -123,10 +123,14 @@ BRIEF = Briefing(
         progress(Term(metric="efficiency", unit="percent")),
     ),
     cautions=(
-        Caution(text="Wet floors are slippery: wipe up at once.", adult=True),
+        Caution(text="Wet floors are slippery: wipe up at once.", young="Wipe up water at once.", adult=True),
         Caution(text="Water that stood in a collector is not for drinking."),
         Caution(text="Keep water away from fans, lamps and cords."),
-        Caution(text="Knives and cut plastic edges: an adult cuts, edges are taped.", adult=True),
+        Caution(
+            text="Knives and cut plastic edges: an adult cuts, edges are taped.",
+            young="A grown-up cuts the plastic.",
+            adult=True,
+        ),
     ),
     defaults={
         "6-8": BriefDefault(

@@ -107,8 +107,16 @@ BRIEF = Briefing(
     ),
     cautions=(
         Caution(text="Fan: guard on, cord out of the way, never near water; intake free."),
-        Caution(text="Stand behind the line: nobody beside the track while it runs.", adult=True),
-        Caution(text="Scissors and hot glue: an adult helps, or stands beside.", adult=True),
+        Caution(
+            text="Stand behind the line: nobody beside the track while it runs.",
+            young="Stand behind the line.",
+            adult=True,
+        ),
+        Caution(
+            text="Scissors and hot glue: an adult helps, or stands beside.",
+            young="A grown-up helps with scissors and glue.",
+            adult=True,
+        ),
         Caution(text="Power off before anyone touches the rig."),
     ),
     defaults={

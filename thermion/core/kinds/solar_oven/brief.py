@@ -191,7 +191,11 @@ BRIEF = Briefing(
             adult=True,
             when=("heat_source", "lamp"),
         ),
-        Caution(text="Hot air, mug and window when a box is opened: gloves, face to the side.", adult=True),
+        Caution(
+            text="Hot air, mug and window when a box is opened: gloves, face to the side.",
+            young="A grown-up opens the hot box.",
+            adult=True,
+        ),
         Caution(
             text="Knives and hot glue: an adult cuts, or stands beside; mat and metal ruler.", adult=True
         ),

@@ -38,7 +38,7 @@ TEST = Testing(
         read_s=10,
         kit=(
             Need(item="Cardboard box with lid flap", quantity=1, spare=0),
-            Need(item="Mug, all alike", quantity=1),
+            Need(item="Mugs of one kind", quantity=1),
             Need(item="Water, 150 g", quantity=1, spare=0),
             Need(item="Thermometer", quantity=1),
             Need(item="Lamp on a stand", quantity=1, when=("heat_source", "lamp")),

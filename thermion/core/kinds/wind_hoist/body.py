@@ -109,7 +109,7 @@ BUILD = Building(
         PartPlace(
             "blade",
             "Blades",
-            "turn the wind aside",
+            "catch the wind and turn",
             ("card", "copy_paper", "bottle_plastic", "balsa", "foam_plate"),
         ),
         PartPlace("spar", "Stiffening", "keeps blades from bending", ("craft_stick", "balsa")),

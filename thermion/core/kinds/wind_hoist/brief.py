@@ -120,7 +120,7 @@ BRIEF = Briefing(
         ),
         Condition(
             key="string_m",
-            label="String, thickness",
+            label="Thickness of the string",
             unit="millimeter",
             default=1,
             tolerance=0.5,
@@ -129,7 +129,7 @@ BRIEF = Briefing(
         ),
         Condition(
             key="weights",
-            label="Weights there are",
+            label="Weights we have",
             unit="dimensionless",
             default=24,
             tolerance=0,

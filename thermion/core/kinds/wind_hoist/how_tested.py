@@ -27,10 +27,14 @@ def suggest(
 ) -> tuple[dict[str, float], str]:
     """The load to try next, on the class's ladder or searching; words give the bracket so far."""
     found = load_after(attempts, {**BRIEF.default_rig(), **conditions}, choices)
-    lifts = "nothing yet" if found.lifts is None else f"{found.lifts:g}"
-    words = f"lifts {lifts}" + ("" if found.fails is None else f", not {found.fails:g}")
+    if found.load is None and found.lifts is None:
+        return {"load": 1.0}, "lifts nothing: adjust the rotor, and try 1 again"
+    lifts = "lifts nothing yet" if found.lifts is None else f"lifts {found.lifts:g}"
+    words = lifts if found.fails is None else f"{lifts}, not {found.fails:g}"
     if found.load is None:
         return {"load": found.lifts or 1.0}, f"{words}: {found.note}"
+    if not attempts:
+        return {"load": found.load}, f"first try: {found.load:g}"
     return {"load": found.load}, f"try {found.load:g} ({words})"
 
 

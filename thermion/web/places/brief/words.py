@@ -72,14 +72,14 @@ def safety_read(challenge: Challenge, zone: str) -> str:
 
 
 def safety_go(challenge: Challenge) -> str:
-    return "Seen, on to the builds" if challenge.cautions_seen_at else "Read with the class"
+    return "Seen, on to the builds" if challenge.cautions_seen_at else "I have read this with my class"
 
 
 def instrument_hint(instrument: Instrument, brief: Brief) -> str:
     """What the check of the rig puts in its place."""
     shared = any(check.of_thermometers for check in brief.kind.test.checks_for(brief.choices))
     if instrument.key == "thermometer" and shared:
-        return "after the check in one glass, what that found counts instead"
+        return "replaced by the check in one glass of water once you have done it"
     return brief.setting.in_class(instrument.hint)
 
 

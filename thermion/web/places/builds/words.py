@@ -98,7 +98,7 @@ def place_in_queue(waiting: Sequence[int], version_id: int) -> str:
 
 def sign_all(ready: int) -> str:
     """The key that signs every plan with nothing missing, over its limit or to ask."""
-    return f"Sign {ready} in order"
+    return f"Sign the {ready} that are complete"
 
 
 def signed(plans: int) -> str:

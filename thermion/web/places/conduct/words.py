@@ -137,7 +137,7 @@ def pace(ratio: float | None) -> str:
         return ""
     if 0.95 < ratio < 1.05:
         return "This class takes about as long as planned."
-    return f"This class took {ratio:.1f} times what was planned."
+    return f"This class needs about {ratio:.1f} times the planned time."
 
 
 def put_words(shows: str, titles: Mapping[int, str], challenge_id: int) -> str:

@@ -91,7 +91,7 @@ def reading_round(found: Round | None, task: Task, interval_min: float) -> Remar
 
 
 def remedy(found: Remedy) -> str:
-    return found.words if found.fits else f"{found.words} (helps, not enough)"
+    return found.words if found.fits else f"{found.words} (still too long)"
 
 
 def bar(label: str, minutes: float, lesson: int, test: bool) -> str:
@@ -104,4 +104,4 @@ def pace(found: AtPace) -> str:
     """What the steps to come would be at the pace of the class."""
     labels = {p.key: p.label for p in PHASES}
     steps = ", ".join(f"{labels[phase]} {minutes:g} min" for phase, minutes in found.steps)
-    return f"This class took {found.ratio:.1f} times what was planned. At that pace: {steps}."
+    return f"This class needs about {found.ratio:.1f} times the planned time. At that pace: {steps}."

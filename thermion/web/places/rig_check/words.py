@@ -16,7 +16,7 @@ def apart(found: Checked, brief: Brief) -> str:
         return ""
     check = found.check
     shown = brief.setting.show(found.apart, difference_unit(check.unit), 1)
-    return f"{shown} apart; they agree within {check.agree:g} {brief.setting.label(check.unit)}."
+    return f"{shown} apart; should be within {check.agree:g} {brief.setting.label(check.unit)}."
 
 
 def follows(found: Checked, brief: Brief) -> list[str]:

@@ -11,7 +11,7 @@ def goes_out(version: Counted) -> str:
     """What is to be handed out for a plan: what its team does not have yet."""
     items = [f"{units:g} {MATERIALS[m].name.lower()}" for m, units in version.goes_out.items()]
     more = "more: " if version.has and items else ""
-    nothing = "nothing more: the team has it all" if version.has else "nothing from the store"
+    nothing = "the team has all of it" if version.has else "nothing from the store"
     return more + ", ".join(items) if items else nothing
 
 
