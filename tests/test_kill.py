@@ -28,7 +28,7 @@ from thermion.records.errors import Refused
 from thermion.records.keeping import copies
 from thermion.records.keeping.folder import alone_in
 
-KILLS = int(os.environ.get("KILLS", "6"))
+KILLS = int(os.environ.get("KILLS", "4"))
 
 
 class Desk(threading.Thread):

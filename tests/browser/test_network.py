@@ -3,6 +3,7 @@ comes and goes. Whatever was typed has arrived once, or waits in the tray."""
 
 from __future__ import annotations
 
+import os
 import random
 import re
 import time
@@ -20,7 +21,7 @@ from thermion.records.running.attempts import FROM
 from thermion.records.tables import AttemptRow, Reading
 
 pytestmark = pytest.mark.browser
-WRITES = 50
+WRITES = int(os.environ.get("WRITES", "30"))
 
 # Every id that an outbox of this device is given, and what it was; kept by the test, not by the page.
 WATCH = """

@@ -11,6 +11,7 @@ from thermion.core.judging.advice import advise
 from thermion.core.judging.claims import Claim, claim_from, t_quantile
 from thermion.core.judging.doubts import Known, doubt_of
 from thermion.core.judging.findings import analyse
+from thermion.core.judging.layout import Cell, lay_out
 from thermion.core.judging.scoring import score
 from thermion.core.judging.spread import Spread
 from thermion.core.kinds.briefing import Term
@@ -62,6 +63,17 @@ class TestAnInterval:
         ranked = [p.key for p in found.places]
         advice = advise(found.score, ranked, ranked[1], fits, together=False)
         assert sum(advice.again.values()) <= fits
+
+
+class TestALayout:
+    def test_what_does_not_vary_is_added_to_what_does(self):
+        found = lay_out({("A", 1): Cell(values=[10.0, 12.0], zero=20.0)})
+        assert (found.value["A"], found.varying["A"]) == (31.0, 11.0)
+
+    def test_the_variance_of_a_mean_goes_with_the_square_of_the_size_over_the_tries(self):
+        found = lay_out({("A", 1): Cell(values=[10.0, 12.0], sizes=(3.0,)), ("D", 1): Cell(values=[5.0])})
+        assert found.alone("A").tolist() == [pytest.approx(9.0 / 2)]
+        assert found.squares == (pytest.approx(2.0 / 9.0),)
 
 
 class TestASumOfTerms:
