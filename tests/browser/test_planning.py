@@ -159,3 +159,11 @@ def test_checks_sun_and_safety_can_be_used_by_everyone(page, crew):
     expect(page.get_by_text("cutting mat")).to_be_visible()
     expect(page.get_by_text("Not yet read with the class")).to_be_visible()
     check_access(page)
+    page.keyboard.press("g")  # going on says nothing of what was read
+    page.wait_for_load_state()
+    page.goto("/challenges/1/brief/safety")
+    expect(page.get_by_text("Not yet read with the class")).to_be_visible()
+    page.keyboard.press("r")
+    page.wait_for_url("**/builds")
+    page.goto("/challenges/1/brief/safety")
+    expect(page.get_by_text("Read with the class on")).to_be_visible()

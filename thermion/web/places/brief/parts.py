@@ -296,6 +296,7 @@ def _safety_more(challenge: Challenge, brief: Brief) -> Shown:
         "defer": DEFER,
         "was_read": words.safety_read(challenge, challenge.school_class.zone),
         "go": words.safety_go(challenge),
+        "go_key": "g" if challenge.cautions_seen_at else "r",  # nobody says so by going on
     }
 
 
