@@ -153,7 +153,7 @@ def test_a_plan_deleted_in_another_tab_keeps_the_screen(page, crew: Crew):
 def test_a_team_is_added_moved_and_keeps_its_look(page, crew: Crew):
     page.goto("/classes/1")
     page.get_by_role("button", name="Add a team").click()
-    page.get_by_label("Name of team 1").last.fill("Knot")
+    page.get_by_label("Name of team 4", exact=True).fill("Knot")
     rows = page.locator("[data-team]")
     expect(rows).to_have_count(4)
     rows.last.get_by_role("button").click()

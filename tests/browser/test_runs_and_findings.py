@@ -7,12 +7,14 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from playwright.sync_api import Page, expect
+from sqlalchemy import select
 
 from tests.browser.conftest import check_access, press, type_into
 from tests.browser.test_outbox import soon
 from tests.conftest import Crew
 from thermion.records.planning import briefs
 from thermion.records.running import runs
+from thermion.records.tables import Reading
 
 pytestmark = pytest.mark.browser
 
@@ -486,3 +488,42 @@ def test_a_sheet_is_typed_in_after_the_test_with_enter_alone(page, crew: Crew):
     page.reload()
     expect(clock).to_contain_text("Read minute 10: 3 to go")
     check_access(page)
+
+
+PASTE = """(text) => {
+  const data = new DataTransfer();
+  data.setData("text", text);
+  const at = document.querySelector("input.cell-input");
+  at.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+}"""
+
+
+def test_a_block_of_a_spreadsheet_goes_in_at_once_and_can_be_taken_back(page, crew: Crew):
+    run_id = crew.run(crew.plan("Avocet"), crew.plan("Dunlin"), start=False)
+    page.goto(f"/runs/{run_id}")
+    page.get_by_text("It was held on paper").click()
+    page.get_by_role("button", name="Type it in").click()
+    page.locator("input.cell-input").wait_for()
+    said = page.get_by_role("alert")
+    page.evaluate(PASTE, "\t0\t5\nAir\t20\t20")
+    expect(said).to_contain_text("Copy the numbers only")
+    page.evaluate(PASTE, "20\t20\n21\t30\n21.5\t28\n1\t2")
+    expect(said).to_contain_text("more rows or columns")
+    page.evaluate(PASTE, "20\t20\n21\t30\n21.5\t–")
+    expect(page.get_by_text("5 values pasted.")).to_be_visible()
+    expect(page.get_by_label("Clock")).to_contain_text("Read minute 5: 1 to go")
+    page.keyboard.type("28")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Clock")).to_contain_text("Read minute 10: 3 to go")
+    soon(lambda: len(current(crew)), 6)
+    page.get_by_role("button", name="Take them back").click()
+    soon(lambda: current(crew), [28.0])
+    expect(page.get_by_label("Clock")).to_contain_text("Read minute 0: 3 to go")
+
+
+def current(crew: Crew) -> list[float]:
+    """The values that count."""
+    with crew.database.session() as session:
+        rows = session.scalars(select(Reading).order_by(Reading.id)).all()
+    replaced = {r.supersedes_id for r in rows}
+    return [r.value for r in rows if r.id not in replaced and r.value is not None]

@@ -114,10 +114,7 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
     """
     table = _Table.of(cells)
     squares, hidden, dof = _within(table)
-    firm = [
-        not factor or (c.firm and not c.stuck and m != 0)
-        for c, m in zip(table.cells, table.means, strict=True)
-    ]
+    firm = table.firm() if factor else [True] * len(table.cells)
     groups = _groups(table.names, firm)
     day: dict[int, float] = {}
     takes: dict[int, FloatArray] = {}
@@ -134,6 +131,7 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
         hidden += found.hidden
         dof += found.dof
     builds = {build: _build(table, build, groups, day, takes, factor=factor) for build, _ in table.names}
+    free = {build for (build, _), cell in cells.items() if not cell.stuck}
     return Layout(
         value={k: b.value for k, b in builds.items()},
         varying={k: b.varying for k, b in builds.items()},
@@ -143,7 +141,7 @@ def lay_out(cells: Mapping[tuple[K, int], Cell], *, to: int | None = None, facto
         squares=tuple(squares.tolist()),
         hidden=tuple((hidden / max(dof, 1)).tolist()),
         dof=dof,
-        stuck=frozenset(k for k in builds if all(c.stuck for (of, _), c in cells.items() if of == k)),
+        stuck=frozenset(builds.keys() - free),
         day=day,
         _by={k: b.takes for k, b in builds.items()},
         _own={k: b.own for k, b in builds.items()},
@@ -162,6 +160,11 @@ class _Table(Generic[K]):
     means: FloatArray
     n: FloatArray
     sizes2: FloatArray
+
+    def firm(self) -> list[bool]:
+        """Whether another day's factor can be read from each cell."""
+        pairs = zip(self.cells, self.means, strict=True)
+        return [cell.firm and not cell.stuck and mean != 0 for cell, mean in pairs]
 
     @classmethod
     def of(cls, cells: Mapping[tuple[K, int], Cell]) -> _Table[K]:

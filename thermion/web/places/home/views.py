@@ -15,7 +15,7 @@ from thermion.core.ages import USUAL
 from thermion.core.kinds import all_kinds
 from thermion.core.physics.units import TEMP_UNITS, unit_label
 from thermion.core.planning.difficulty import STEPS
-from thermion.core.teams import COLOURS, SHAPES, look
+from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
 from thermion.formats import briefs
 from thermion.records.errors import Refused
 from thermion.records.judging.how_far import paths
@@ -96,6 +96,9 @@ def _class_form(school_class: SchoolClass | None) -> FlaskForm:
     )
 
 
+MOST_TEAMS = 36  # that have a letter or digit of their own
+
+
 def _typed_teams() -> list[TeamInput]:
     form = request.form
     count = min(len(form.getlist("team_name")), MOST_ROWS)
@@ -147,6 +150,7 @@ def edit_class(class_id: int | None = None) -> ResponseReturnValue:
     values = {
         "form": form,
         "teams": teams,
+        "badges": pick_letters([(t.name, t.letter) for t in teams[:MOST_TEAMS]]),
         "school_class": school_class,
         "keep": "Keep the changes" if school_class else "Make the class",
         "problem": problem,

@@ -24,7 +24,7 @@ bp = Blueprint("life_size", __name__)
 
 
 @dataclass(frozen=True)
-class Asked:
+class YearAsked:
     """What was turned: a field for each setting, bound to the address."""
 
     model: LifeSize
@@ -60,7 +60,7 @@ def year(challenge_id: int) -> ResponseReturnValue:
     return render_template("life_size/year.html", **_shown(_asked(brief), brief))
 
 
-def _asked(brief: Brief) -> Asked:
+def _asked(brief: Brief) -> YearAsked:
     model = brief.kind.life_size
     if model is None:
         abort(404)
@@ -70,10 +70,10 @@ def _asked(brief: Brief) -> Asked:
     )
     if request.args:
         made.validate()
-    return Asked(model, made)
+    return YearAsked(model, made)
 
 
-def _shown(asked: Asked, brief: Brief) -> dict[str, object]:
+def _shown(asked: YearAsked, brief: Brief) -> dict[str, object]:
     if asked.form.errors:
         return {"said": words.WRONG, "facts": [], "chart": None}
     found = asked.model.work(asked.values)
@@ -100,7 +100,7 @@ def _best_share(challenge: Challenge, brief: Brief, model: LifeSize) -> float | 
     return max((f.value for f in figures if f is not None and f.value is not None), default=None)
 
 
-def _take(asked: Asked, own: float | None, challenge_id: int, brief: Brief) -> tuple[str, str] | None:
+def _take(asked: YearAsked, own: float | None, challenge_id: int, brief: Brief) -> tuple[str, str] | None:
     """The class's own share, and the address where it is taken."""
     if own is None:
         return None

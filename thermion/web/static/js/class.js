@@ -17,6 +17,7 @@ component("teams", () => ({
     const all = this.rows();
     const made = all[0].cloneNode(true);
     for (const input of made.querySelectorAll("input")) input.value = "";
+    this.number(made, all.length + 1);
     const [shape, colour] = made.querySelectorAll("select");
     const turn = Math.floor(all.length / shape.options.length);
     shape.selectedIndex = all.length % shape.options.length;
@@ -24,6 +25,14 @@ component("teams", () => ({
     this.$refs.list.append(made);
     this.draw(made);
     made.querySelector('input[name="team_name"]').focus();
+  },
+
+  /** A row of its own: what it is called says which. */
+  number(row, number) {
+    for (const field of row.querySelectorAll("[aria-label]"))
+      field.ariaLabel = field.ariaLabel.replace(/team \d+/, `team ${number}`);
+    const name = row.querySelector('[name="team_name"]');
+    name.placeholder = name.placeholder.replace(/\d+/, number);
   },
 
   up() {

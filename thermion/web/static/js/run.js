@@ -9,6 +9,7 @@ import { cells, cellsOf, spotsOf } from "./grid/cells.js";
 import { clock } from "./grid/clock.js";
 import { cursor } from "./grid/cursor.js";
 import { detail } from "./grid/detail.js";
+import { pasting } from "./grid/pasting.js";
 import { sending } from "./grid/sending.js";
 
 const run = {
@@ -87,4 +88,4 @@ const run = {
   },
 };
 
-component("run", () => mix(cells, clock, cursor, detail, sending, run));
+component("run", () => mix(cells, clock, cursor, detail, pasting, sending, run));

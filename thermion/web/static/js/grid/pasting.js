@@ -1,0 +1,68 @@
+// A block copied from a spreadsheet goes into the cells from the cursor on, down and to the right. The
+// server looks at each value as at one that was typed.
+
+import { fill } from "../lib/format.js";
+import { cellKey } from "./cells.js";
+
+const NUMBERLESS = new Set(["", "-", "–", "—"]); // a cell that was not read
+
+export const pasting = {
+  pasted: [], // keys of the last block, while it can be taken back
+
+  /** A single value is the field's own affair. */
+  paste(event) {
+    const text = event.clipboardData?.getData("text") ?? "";
+    const block = text
+      .trimEnd()
+      .split(/\r?\n/)
+      .map((line) => line.split("\t").map((c) => c.trim()));
+    if (!this.cursor || (block.length === 1 && block[0].length === 1)) return;
+    event.preventDefault();
+    const cells = this.cellsOfBlock(block);
+    if (!cells) return;
+    this.trouble = "";
+    this.typed = "";
+    for (const [key, typed] of cells) this.put(key, typed, {});
+    this.pasted = cells.map(([key]) => key);
+    this.bubbleKey = "";
+    if (this.server.paper) this.nextColumn();
+    this.home();
+  },
+
+  /** [key, value] of each cell; none, and why, where the block does not fit as it is. */
+  cellsOfBlock(block) {
+    const { line, column } = this.spots.get(this.cursor);
+    const phase = this.viewed;
+    const rows = this.server.rows.slice(line, line + block.length);
+    const wide = Math.max(...block.map((each) => each.length));
+    const slots = phase.slots.slice(column, column + wide);
+    const read = block.flatMap((values, i) =>
+      values
+        .map((typed, k) => [rows[i], slots[k], typed])
+        .filter((each) => !NUMBERLESS.has(each[2])),
+    );
+    const come = (slot) => this.server.paper || slot.mark <= this.elapsed;
+    if (rows.length < block.length || slots.length < wide)
+      return this.refuse(this.words.paste_large);
+    if (read.some(([, , typed]) => !/\d/.test(typed))) return this.refuse(this.words.paste_words);
+    if (!slots.every(come)) return this.refuse(this.words.paste_ahead);
+    const cells = read.map(([row, slot, typed]) => [cellKey(row.id, phase.key, slot.key), typed]);
+    if (cells.some(([key]) => this.stored[key]?.text)) return this.refuse(this.words.paste_over);
+    return cells;
+  },
+
+  refuse(why) {
+    this.trouble = why;
+    return null;
+  },
+
+  get pastedText() {
+    return this.pasted.length ? fill(this.words.pasted, { n: this.pasted.length }) : "";
+  },
+
+  unpaste() {
+    for (const key of this.pasted) if (this.stored[key]?.text) this.put(key, "", {});
+    this.pasted = [];
+    this.home();
+  },
+};
