@@ -53,7 +53,7 @@ def test_a_run_that_went_wrong_is_set_apart_by_keyboard_and_taken_back(page, cre
     expect(first).to_contain_text("51.")  # the wet day counts, and pulls the score down
     page.goto("/challenges/1/runs")
     page.get_by_role("link", name="Set apart").first.click()
-    expect(page.locator("h1")).to_have_text("What of run 4 does not count?")
+    expect(page.locator("h1")).to_have_text("Leave something out of run 4")
     check_access(page)
     tab_to(page, "Why")
     page.keyboard.type("rain")
