@@ -252,3 +252,24 @@ def test_fifty_entries_for_a_run_that_was_deleted_are_listed_with_why(page, crew
     expect(page.get_by_role("dialog").locator("li").first).to_contain_text("was deleted")
     check_access(page)
     assert stored(crew, run) == []
+
+
+SLOW_DISK = """() => import("/static/js/lib/outbox.js").then(({ outbox }) => {
+  const drop = outbox.shelf.drop.bind(outbox.shelf);
+  outbox.shelf.drop = async (id) => {
+    await new Promise((done) => (window.goOn = done));
+    return drop(id);
+  };
+})"""
+
+
+def test_on_a_slow_device_the_cursor_never_goes_back_to_what_was_typed(page, crew, run):
+    grid(page, run)
+    page.evaluate(SLOW_DISK)
+    with page.expect_response("**/readings"):
+        typed(page, "20")
+    page.wait_for_function("() => Boolean(window.goOn)")  # the server has it, the browser is still putting it away
+    typed(page, "40", "41")
+    expect(page.locator("input.cell-input")).to_have_count(0)  # the column is whole
+    page.evaluate("() => window.goOn()")
+    expect(page.get_by_label("Air, minute 5", exact=True)).to_contain_text("20.0")

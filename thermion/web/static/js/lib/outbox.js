@@ -203,8 +203,8 @@ class Outbox {
     this.see("");
     const stored = answer.status < 300;
     if (stored) {
-      this.forget(item.id);
       await this.shelf.drop(item.id);
+      this.forget(item.id); // not before: until a page hears that it was taken, it is on its way
     } else {
       const refused = { ...item, answer: { status: answer.status, ...answer.body } };
       this.items = this.items.map((each) => (each.id === item.id ? refused : each));
