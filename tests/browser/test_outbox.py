@@ -268,7 +268,9 @@ def test_on_a_slow_device_the_cursor_never_goes_back_to_what_was_typed(page, cre
     page.evaluate(SLOW_DISK)
     with page.expect_response("**/readings"):
         typed(page, "20")
-    page.wait_for_function("() => Boolean(window.goOn)")  # the server has it, the browser is still putting it away
+    page.wait_for_function(
+        "() => Boolean(window.goOn)"
+    )  # the server has it, the browser is still putting it away
     typed(page, "40", "41")
     expect(page.locator("input.cell-input")).to_have_count(0)  # the column is whole
     page.evaluate("() => window.goOn()")

@@ -12,7 +12,7 @@ from thermion.formats.intake import read_file
 from thermion.records.errors import Refused
 from thermion.records.planning import briefs
 from thermion.records.running import runs
-from thermion.records.running.on_paper import hold_on_paper, length_s
+from thermion.records.running.on_paper import hold_on_paper, length_s, not_from_paper
 
 
 @pytest.fixture
@@ -78,3 +78,21 @@ def test_it_is_no_test_that_is_on_and_goes_out_and_comes_back_as_from_paper(shee
         session.flush()
         assert [run.paper for run in runs.runs_of(session, made.id)] == [True]
         assert runs.get_run(session, run_id).paper
+
+
+def test_pressed_by_mistake_it_goes_back_to_the_clock_until_a_value_is_typed(sheet):
+    crew, run_id, paper = sheet
+
+    def back() -> None:
+        with crew.database.writing() as session:
+            not_from_paper(session, runs.get_run(session, run_id))
+
+    paper.taken()
+    back()
+    with crew.database.session() as session:
+        run = runs.get_run(session, run_id)
+        assert (run.paper, run.phases, run.note) == (False, [], "")
+    paper.taken()
+    crew.read(paper.rows["Avocet"], 5, "30", moment=NOON)
+    with pytest.raises(Refused, match="typed in from paper already"):
+        back()

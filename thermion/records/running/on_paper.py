@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 from thermion.records import moments
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.runs import clocks
+from thermion.records.running.runs import all_readings, clocks
 from thermion.records.tables import Run, RunPhase
 
+UNKNOWN = "From paper; when it began is not known."
 MARGIN_S = 60.0  # beyond the last mark's own time, so that nothing typed can count as taken there
 
 
@@ -20,6 +21,17 @@ def length_s(run: Run, brief: Brief) -> float:
     each = [2 * c.slots[-1].due_until_s - c.slots[-1].due_from_s for c in clocks(run, brief)]
     late = max((e.offset_s for e in run.entries), default=0.0)
     return sum(each) + late + MARGIN_S
+
+
+def not_from_paper(session: Session, run: Run) -> None:
+    """Back to a test whose clock was not started yet; refused once a value was typed in."""
+    if not run.paper:
+        return
+    if all_readings(session, run.id):
+        raise Refused("Values were typed in from paper already. Set the run apart instead.")
+    run.phases.clear()
+    run.paper, run.note = False, run.note.replace(UNKNOWN, "").strip()
+    session.flush()
 
 
 def hold_on_paper(
@@ -49,6 +61,5 @@ def hold_on_paper(
         at += timedelta(seconds=clock.slots[-1].due_until_s)
     run.paper = True
     if began is None:
-        unknown = "From paper; when it began is not known."
-        run.note = f"{run.note} {unknown}".strip()[:500]
+        run.note = f"{run.note} {UNKNOWN}".strip()[:500]
     session.flush()

@@ -20,7 +20,7 @@ from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.running import rig, runs
 from thermion.records.running.conditions import ask_about, taken_instead
-from thermion.records.running.on_paper import hold_on_paper
+from thermion.records.running.on_paper import hold_on_paper, not_from_paper
 from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.stamps import shows_lesson
@@ -213,7 +213,10 @@ def from_paper(run_id: int) -> ResponseReturnValue:
     try:
         with write_session() as session:
             item, brief = run_to_change(session, run_id)
-            hold_on_paper(session, item, brief, _began(item.challenge.school_class.zone))
+            if request.form.get("back"):
+                not_from_paper(session, item)
+            else:
+                hold_on_paper(session, item, brief, _began(item.challenge.school_class.zone))
     except Refused as refused:
         if isinstance(refused, Gone):
             raise

@@ -2,6 +2,7 @@
 // server looks at each value as at one that was typed.
 
 import { fill } from "../lib/format.js";
+import { outbox } from "../lib/outbox.js";
 import { cellKey } from "./cells.js";
 
 const NUMBERLESS = new Set(["", "-", "–", "—"]); // a cell that was not read
@@ -41,7 +42,7 @@ export const pasting = {
         .map((typed, k) => [rows[i], slots[k], typed])
         .filter((each) => !NUMBERLESS.has(each[2])),
     );
-    const come = (slot) => this.server.paper || slot.mark <= this.elapsed;
+    const come = (slot) => this.server.paper || slot.mark <= this.since(phase);
     if (rows.length < block.length || slots.length < wide)
       return this.refuse(this.words.paste_large);
     if (read.some(([, , typed]) => !/\d/.test(typed))) return this.refuse(this.words.paste_words);
@@ -60,8 +61,13 @@ export const pasting = {
     return this.pasted.length ? fill(this.words.pasted, { n: this.pasted.length }) : "";
   },
 
+  /** Not what was corrected since: see `put`. */
   unpaste() {
-    for (const key of this.pasted) if (this.stored[key]?.text) this.put(key, "", {});
+    const sent = new Set(this.waiting.map((item) => item.key));
+    for (const key of this.pasted) {
+      if (this.wrong[key]) outbox.drop(this.wrong[key].id);
+      else if (this.stored[key]?.text || sent.has(key)) this.put(key, "", {});
+    }
     this.pasted = [];
     this.home();
   },

@@ -28,6 +28,7 @@ export const sending = {
       ...more,
     };
     this.puts += 1;
+    this.pasted = this.pasted.filter((each) => each !== key);
     this.mine.add(reading.client_id);
     outbox.put({
       id: reading.client_id,
