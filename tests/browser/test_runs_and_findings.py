@@ -511,6 +511,7 @@ def test_a_block_of_a_spreadsheet_goes_in_at_once_and_can_be_taken_back(page, cr
     expect(said).to_contain_text("more rows or columns")
     page.evaluate(PASTE, "20\t20\n21\t30\n21.5\t–")
     expect(page.get_by_text("5 values pasted.")).to_be_visible()
+    expect(page.get_by_role("button", name="Not from paper")).to_be_hidden()
     expect(page.get_by_label("Clock")).to_contain_text("Read minute 5: 1 to go")
     page.keyboard.type("28")
     page.keyboard.press("Enter")

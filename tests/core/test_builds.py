@@ -137,5 +137,7 @@ def test_no_two_of_sixteen_teams_look_alike():
 
 def test_every_team_gets_a_letter_of_its_own():
     assert pick_letters([("Knot", ""), ("Kite", ""), ("Kestrel", "k"), ("åk", "")]) == ["K", "I", "E", "Å"]
+    assert pick_letters([("Team A", ""), ("Team B", ""), ("Team A 2", "")]) == ["A", "B", "2"]
+    assert pick_letters([("Knot", "")]) == ["K"]
     many = pick_letters([("Aa", "")] * 30)
     assert len(set(many)) == 30

@@ -17,12 +17,15 @@ def look(index: int) -> tuple[str, str]:
 def pick_letters(wanted: Sequence[tuple[str, str]]) -> list[str]:
     """One capital letter per (name, wished letter), all different.
 
-    The wish first, then the letters of the name in order, then any letter or digit left.
+    The wish first, then the letters of the name in order, then any letter or digit left. A word that all
+    names share tells nothing: of Team A and Team B it comes last.
     """
+    shared = set.intersection(*(set(name.upper().split()) for name, _ in wanted)) if wanted[1:] else set()
     taken: set[str] = set()
     out = []
     for name, wish in wanted:
-        choices = [wish.upper()[:1], *name.upper(), *"ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"]
+        own = [word for word in name.upper().split() if word not in shared]
+        choices = [wish.upper()[:1], *"".join(own), *name.upper(), *"ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"]
         letter = next((c for c in choices if c.isalnum() and c not in taken), None)
         if letter is None:
             raise ValueError("wanted: expected fewer teams than there are letters and digits")
