@@ -19,19 +19,23 @@ from tests.browser.test_station import begin
 from tests.browser.test_station import ready as by_turns
 from thermion.records.running.attempts import FROM
 from thermion.records.tables import AttemptRow, Reading
+from thermion.web.static_files import version
 
 pytestmark = pytest.mark.browser
 WRITES = int(os.environ.get("WRITES", "30"))
 
 # Every id that an outbox of this device is given, and what it was; kept by the test, not by the page.
-WATCH = """
-  import("/static/js/lib/outbox.js").then(({ outbox }) => {
+WATCH = (
+    f"import('/static/{version()}/js/lib/outbox.js')"
+    """
+  .then(({ outbox }) => {
     outbox.listen(({ kind, item }) => {
       if (kind === "put") window.noted(item.id, `${item.where}: ${item.typed}`);
       if (kind === "dropped") window.decided(item.id);
     });
   });
 """
+)
 
 
 class Device:

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_station import begin, ready
+from thermion.web.static_files import version
 
 pytestmark = pytest.mark.browser
 
@@ -21,7 +22,7 @@ def ask(page: Page):
         return page.evaluate(
             f"""async () => {{
               const names = ["format", "clock", "page"];
-              const found = await Promise.all(names.map((n) => import(`/static/js/lib/${{n}}.js`)));
+              const found = await Promise.all(names.map((n) => import(`/static/{version()}/js/lib/${{n}}.js`)));
               const lib = Object.assign({{}}, ...found);
               {script}
             }}"""

@@ -33,15 +33,26 @@ FILES = {
 }
 
 
+def numbers_s() -> float:
+    """What this machine takes just now for reading 400,000 numbers."""
+    took = []
+    for _ in range(3):
+        start = time.process_time()
+        [float(text) for text in ["20.5"] * 400_000]
+        took.append(time.process_time() - start)
+    return min(took)
+
+
 @pytest.mark.parametrize("name", FILES)
-def test_a_logger_file_of_any_content_is_answered_within_two_seconds(name):
+def test_a_logger_file_of_any_content_is_answered_in_the_time_of_some_million_numbers(name):
     read_logger(b"time_s,temp\n0,20\n10,21\n20,22\n")  # what it needs is loaded once
+    usual = numbers_s()
     start = time.process_time()
     rows = 0
     with suppress(UnreadableFile):
         rows = len(read_logger(FILES[name]).rows)
     assert rows == (19_900 if "dates" in name else rows)
-    assert time.process_time() - start < 2.0
+    assert time.process_time() - start < 50 * usual  # seen: 16, on an idle machine and on a busy one
 
 
 def test_a_line_that_is_no_row_is_named():
@@ -57,11 +68,11 @@ def picture(kind: str, *size: int) -> bytes:
 
 @pytest.mark.parametrize(("kind", "size"), [("PNG", (9000, 6000)), ("WEBP", (4000, 4000))])
 def test_a_picture_with_too_many_pixels_is_refused_before_it_is_read(kind, size):
-    data = picture(kind, *size)
+    data, usual = picture(kind, *size), numbers_s()
     start = time.process_time()
     with pytest.raises(Refused, match="too many pixels"):
         encode_anew(data)
-    assert time.process_time() - start < 0.5
+    assert time.process_time() - start < 10 * usual
 
 
 def test_a_telephones_largest_picture_takes_little_memory(tmp_path):

@@ -166,8 +166,11 @@ def test_the_cookie_is_out_of_reach_of_scripts_and_other_sites(client):
     assert "SameSite=Lax" in cookie
 
 
-def test_after_an_update_no_browser_mixes_old_styles_with_new_pages(client):
-    first = client.get("/static/app.css")
-    assert first.headers["Cache-Control"] == "no-cache"
-    again = client.get("/static/app.css", headers={"If-None-Match": first.headers["ETag"]})
-    assert (again.status_code, again.get_data()) == (304, b"")
+def test_a_browser_asks_for_a_style_once_and_after_an_update_for_the_new_one(client):
+    address = re.search(r'href="(/static/\w+/app.css)"', client.get("/").get_data(as_text=True))[1]
+    style = client.get(address)
+    assert (style.headers["Cache-Control"], style.mimetype) == ("max-age=31536000, immutable", "text/css")
+    before = client.get("/static/0ldw0rd/app.css")  # of a page that is still open
+    assert (before.get_data(), before.headers["Cache-Control"]) == (style.get_data(), "no-cache")
+    assert client.get("/static/app.css").status_code == 404
+    assert client.get(address.replace("app.css", "../app.py")).status_code == 404

@@ -17,7 +17,7 @@ from thermion.core.lazy import all_is_kept
 from thermion.records import moments
 from thermion.records.database import Database, default_folder
 from thermion.records.judging.earlier import relearn_all
-from thermion.web import addresses, described, door, errors, guards, places, sessions, sweeping
+from thermion.web import addresses, described, door, errors, guards, places, sessions, static_files, sweeping
 from thermion.web.components import frame
 
 HERE = Path(__file__).parent
@@ -29,7 +29,7 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     `config` may hold DATA (folder), DEMO (shown in the header) and any Flask setting.
     """
     sweeping.init()
-    app = Flask(__name__)
+    app = Flask(__name__, static_folder=None)
     addresses.init(app)
     app.config.update(
         DATA=default_folder(),
@@ -59,7 +59,7 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     door.init(app)  # before anything else is looked at
     csrf = CSRFProtect(app)
     Compress(app)
-    for part in (guards, sessions, frame, errors):
+    for part in (guards, sessions, static_files, frame, errors):
         part.init(app)
     with all_is_kept():
         for blueprint in blueprints():

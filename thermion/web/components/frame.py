@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import cache
 from math import ceil
-from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from flask import Flask, redirect, render_template, request, url_for
@@ -36,6 +35,7 @@ from thermion.web.components.shapes import OUTLINES
 from thermion.web.door import at_this_computer
 from thermion.web.payloads import row_id
 from thermion.web.sessions import house, read_session
+from thermion.web.static_files import FOLDER
 
 
 def frame(challenge: Challenge, place: str, **values: object) -> dict[str, object]:
@@ -156,7 +156,6 @@ def page_data(content: BaseModel) -> Markup:
     return htmlsafe_json_dumps(content.model_dump(mode="json"))
 
 
-STATIC = Path(__file__).parent.parent / "static"
 _IMPORT = re.compile(r'from "(\.[^"]+)"')
 
 
@@ -167,7 +166,7 @@ def modules_of(name: str) -> tuple[str, ...]:
     waiting = [f"js/{name}.js"]
     while waiting:
         at = waiting.pop()
-        for path in _IMPORT.findall((STATIC / at).read_text(encoding="utf-8")):
+        for path in _IMPORT.findall((FOLDER / at).read_text(encoding="utf-8")):
             module = posixpath.normpath(posixpath.join(posixpath.dirname(at), path))
             if module not in found:
                 found[module] = None

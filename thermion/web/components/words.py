@@ -14,7 +14,7 @@ from thermion.records.running.runs import Going
 
 STATES = {"draft": "draft", "waiting": "waits for check", "signed": "signed off", "issued": "issued"}
 
-# Sentences of the tray; {n} and {said} are filled in there, of two the first is for one.
+# Sentences of the tray; what stands in braces is filled in there, of two the first is for one.
 TRAY: Mapping[str, str | list[str]] = {
     "away": [
         "No connection: {n} entry waits on this device and will be sent. Go on.",
@@ -32,8 +32,8 @@ TRAY: Mapping[str, str | list[str]] = {
     ],
     "door_only": "This device has to give the passphrase again.",
     "refused": [
-        "{n} entry was not stored and is kept on this device.",
-        "{n} entries were not stored and are kept on this device.",
+        "{where}: “{typed}” was not stored. {why}",
+        "{n} entries were not stored. {where}: “{typed}”. {why}",
     ],
     "foreign": [
         "{n} entry on this device belongs to other data than those at this address; it is not sent here.",

@@ -12,6 +12,15 @@ const WHEN = new Intl.DateTimeFormat("en-GB", {
   minute: "2-digit",
 });
 
+const LONG = 60; // letters of what was typed that a line shows
+
+/** Which entry it is, where it belongs and why it was refused. */
+const said = ({ where, typed, answer }) => ({
+  where,
+  typed: typed.length > LONG ? `${typed.slice(0, LONG)}…` : typed,
+  why: answer.error || answer.ask,
+});
+
 export class Tray {
   constructor(box, outbox) {
     this.outbox = outbox;
@@ -33,11 +42,11 @@ export class Tray {
     const { outbox, words } = this;
     const n = outbox.waiting().length;
     const sentence = outbox.state && words[n ? outbox.state : `${outbox.state}_only`];
-    const refused = outbox.refused().filter((item) => !outbox.here.has(item.id)).length;
+    const refused = outbox.refused().filter((item) => !outbox.here.has(item.id));
     const foreign = outbox.foreign.length;
     return [
       sentence ? fill(sentence, { n, said: outbox.said }) : "",
-      refused ? fill(words.refused, { n: refused }) : "",
+      refused.length ? fill(words.refused, { n: refused.length, ...said(refused[0]) }) : "",
       foreign ? fill(words.foreign, { n: foreign }) : "",
       outbox.shelf.blocked ? words.blocked : "",
     ].filter(Boolean);
