@@ -39,6 +39,8 @@ PAGES = (
     "/runs/4",
     "/runs/4/file",
     "/runs/4/probes",
+    "/runs/4/table",
+    "/runs/5/table",
     "/probes",
     "/board/runs/4",
     "/board/runs/5",

@@ -17,13 +17,14 @@ def client(demo_copy):
     brought = made.extensions["thermion"].folder / "inbox"
     brought.mkdir()
     (brought / f"{'a' * 24}.csv").write_text("time (s),Avocet (C)\n0,20\n60,21\n")
+    (brought / f"{'b' * 24}.csv").write_text("Team,Heating 0 min\nAvocet,20\n")
     yield made.test_client()
     made.extensions["thermion"].close()
 
 
 def test_every_page_of_the_desk_has_its_own_and_no_help_is_without_a_page(client):
     shown = set()
-    for address in (*PAGES, "/runs/4/apart", f"/runs/4/file/{'a' * 24}"):
+    for address in (*PAGES, "/runs/4/apart", f"/runs/4/file/{'a' * 24}", f"/runs/4/table/{'b' * 24}"):
         page = client.get(address).get_data(as_text=True)
         if "data-tray" not in page or address == "/nothing-here":  # boards and sheets have no frame
             continue

@@ -6,6 +6,7 @@ import hashlib
 from dataclasses import dataclass, field
 from pathlib import Path
 from time import time
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
@@ -14,11 +15,16 @@ from thermion.web.sessions import database
 WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
 
 
+Door = Literal["logger", "table"]
+
+
 class Note(BaseModel):
-    """What is known of a file beside what stands in it; `used`: the runs it was stored in, by phase."""
+    """What is known of a file beside what stands in it: by which `door` it came, what was answered, and
+    `used`, the runs it was stored in, by phase."""
 
     model_config = ConfigDict(extra="ignore", defer_build=True)
     name: str = ""
+    door: Door = "logger"
     answers: dict[str, str] = {}
     used: list[tuple[int, str]] = []
 
@@ -47,15 +53,15 @@ def _folder() -> Path:
     return folder
 
 
-def put(data: bytes, name: str) -> InboxFile:
+def put(data: bytes, name: str, door: Door) -> InboxFile:
     """Keep a file; one of the same content is the same file, with what was answered about it."""
     for path in _folder().iterdir():
         if time() - path.stat().st_mtime > WAITS_S:
             path.unlink(missing_ok=True)
-    file_id = hashlib.sha256(data).hexdigest()[:24]
+    file_id = hashlib.sha256(door.encode() * (door != "logger") + data).hexdigest()[:24]
     kept = find(file_id) or InboxFile(file_id, Note())
     kept.path.write_bytes(data)
-    kept.note.name = name[:80] or kept.note.name
+    kept.note.name, kept.note.door = name[:80] or kept.note.name, door
     kept.save()
     return kept
 
@@ -74,7 +80,8 @@ def find(file_id: str) -> InboxFile | None:
     return InboxFile(file_id, note)
 
 
-def all_kept() -> list[InboxFile]:
-    """Every kept file, the newest first."""
+def all_kept(door: Door) -> list[InboxFile]:
+    """Every kept file that came by this door, the newest first."""
     paths = sorted(_folder().glob("*.csv"), key=lambda p: -p.stat().st_mtime)
-    return [kept for path in paths if (kept := find(path.stem)) is not None]
+    found = [kept for path in paths if (kept := find(path.stem)) is not None]
+    return [kept for kept in found if kept.note.door == door]

@@ -51,8 +51,9 @@ def save_later(
     typed: str,
     client_id: str,
     now: datetime | None = None,
+    at_s: float | None = None,
 ) -> Check:
-    """Keep one later reading at this moment, counted from the start of the run.
+    """Keep one later reading at this moment, or at a time [s] that is given, from the start of the run.
 
     What the family doubts (ice that does not add up, water that grew) is kept and asked about.
     """
@@ -86,7 +87,7 @@ def save_later(
         session,
         entry_id=entry.id,
         phase=read.key,
-        time_s=(moment - start).total_seconds() * run.speed,
+        time_s=(moment - start).total_seconds() * run.speed if at_s is None else at_s,
         value=value,
         client_id=client_id,
         at=moment,

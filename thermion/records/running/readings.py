@@ -44,10 +44,11 @@ def slots_of(marks: tuple[float, ...]) -> list[Slot]:
 class ReadingInput:
     """A value as it came from a screen (text) or a probe (a number in the stored unit).
 
-    `given` empty takes the reading back. `at_s` is a time given by hand; otherwise the moment
-    of entry counts while the mark is due. `keep` says a doubtful value stands as it is. It replaces
-    `supersedes_id`, or what came under the client id `after`; against what another screen wrote
-    meanwhile, `way` says "mine" or "both" (theirs stands, this is kept among the earlier values).
+    `given` empty takes the reading back. `at_s` is a time given by hand; otherwise the moment of entry
+    counts while the mark is due, and the `planned` one of what was noted elsewhere. `keep` says a doubtful
+    value stands as it is. It replaces `supersedes_id`, or what came under the client id `after`; against
+    what another screen wrote meanwhile, `way` says "mine" or "both" (theirs stands, this is kept among the
+    earlier values).
     """
 
     entry_id: int
@@ -59,6 +60,7 @@ class ReadingInput:
     supersedes_id: int | None = None
     source: Source = "hand"
     at_s: float | None = None
+    planned: bool = False
     keep: bool = False
     after: str = ""
     way: ClashWay = ""
@@ -262,6 +264,8 @@ def _time(item: ReadingInput, before: _Row | None, elapsed: float, slot: Slot) -
         return item.at_s, True
     if before is not None and before.value is not None:  # a correction keeps its moment
         return float(before.time_s), bool(before.timed)
+    if item.planned:
+        return item.mark_s, False
     return true_time(elapsed, item.mark_s, slot)
 
 

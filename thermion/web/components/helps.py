@@ -129,6 +129,14 @@ HELPS: Mapping[str, Help] = {
     "rig_check.index": Help(
         "Check before the first test: a lamp that leans or a glass that lies decides the race."
     ),
+    "spreadsheet.bring": Help(
+        "What was noted on paper and typed in a spreadsheet goes in at once: teams down and minutes across, the "
+        "other way round, or a line for each try. Teams are known by name, letter or order."
+    ),
+    "spreadsheet.shown": Help(
+        "So the table was read. What can be meant in two ways is asked; what cannot be taken is named with its "
+        "cell. Nothing is stored before the key, and all of it can be taken back."
+    ),
     "runs.index": Help(
         "Choose who is tested and note how it is now. Testing one build again unchanged tells how much a try "
         "varies: without it nobody can say how sure a place is."

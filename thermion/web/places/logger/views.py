@@ -39,11 +39,12 @@ from thermion.records.running.logger_answers import (
 )
 from thermion.records.running.series import series_of
 from thermion.records.tables import Challenge, Entry, LoggerLayout, Run
+from thermion.web import inbox
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, row_id, sent
 from thermion.web.pictures.lineup import laid_along, small_curve
-from thermion.web.places.logger import inbox, words
+from thermion.web.places.logger import words
 from thermion.web.places.logger.payloads import Laying, Lying
 from thermion.web.sessions import open_run, read_session, write_session
 
@@ -81,7 +82,7 @@ def _bring(run_id: int, problem: str = "") -> ResponseReturnValue:
     item, challenge, _ = open_run(run_id)
     session = read_session()
     numbers = {r.id: r.number for r in session.scalars(select(Run).where(Run.challenge_id == challenge.id))}
-    kept = [(k, words.where_used(k.note.used, numbers)) for k in inbox.all_kept()[:12]]
+    kept = [(k, words.where_used(k.note.used, numbers)) for k in inbox.all_kept("logger")[:12]]
     values = frame(challenge, "runs", run=item, problem=problem, kept=kept, layouts=known_layouts(session))
     return page("logger/index.html", values, refused=bool(problem))
 
@@ -95,7 +96,7 @@ def _uploaded() -> list[tuple[str, bytes]]:
 
 def _brought(name: str, data: bytes, challenge: Challenge) -> inbox.InboxFile:
     """A file that can be read, kept; UnreadableFile for any other."""
-    kept = inbox.put(data, name)
+    kept = inbox.put(data, name, "logger")
     try:
         _as_answered(kept, kept.note.answers, challenge)
     except UnreadableFile as error:

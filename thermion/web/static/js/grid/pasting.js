@@ -1,5 +1,5 @@
 // A block copied from a spreadsheet goes into the cells from the cursor on, down and to the right. The
-// server looks at each value as at one that was typed.
+// server looks at each value as at one that was typed. A table with names of its own is looked into first.
 
 import { fill } from "../lib/format.js";
 import { outbox } from "../lib/outbox.js";
@@ -19,6 +19,10 @@ export const pasting = {
       .map((line) => line.split("\t").map((c) => c.trim()));
     if (!this.cursor || (block.length === 1 && block[0].length === 1)) return;
     event.preventDefault();
+    if (block.length > 1 && block.flat().some((cell) => /\p{L}{2}/u.test(cell))) {
+      this.lookInto(text);
+      return;
+    }
     const cells = this.cellsOfBlock(block);
     if (!cells) return;
     this.trouble = "";
@@ -26,7 +30,19 @@ export const pasting = {
     for (const [key, typed] of cells) this.put(key, typed, {});
     this.pasted = cells.map(([key]) => key);
     this.bubbleKey = "";
-    if (this.server.paper) this.nextColumn();
+    this.look();
+  },
+
+  lookInto(text) {
+    const form = this.$refs.table;
+    form.elements.namedItem("text").value = text;
+    form.submit();
+  },
+
+  /** What was pasted stays in view; the cursor goes on where the same phase has room. */
+  look() {
+    this.due = this.dueNow(this.active);
+    this.place(null);
     this.home();
   },
 
@@ -64,11 +80,18 @@ export const pasting = {
   /** Not what was corrected since: see `put`. */
   unpaste() {
     const sent = new Set(this.waiting.map((item) => item.key));
-    for (const key of this.pasted) {
+    const keys = this.pasted;
+    this.pasted = [];
+    for (const key of keys) {
       if (this.wrong[key]) outbox.drop(this.wrong[key].id);
       else if (this.stored[key]?.text || sent.has(key)) this.put(key, "", {});
     }
-    this.pasted = [];
-    this.home();
+    this.view = keys.length ? this.spots.get(keys[0]).phase.key : this.view;
+    this.look();
+  },
+
+  /** Whether a value stands here, or is on its way. */
+  get nothingTyped() {
+    return !this.waiting.length && !Object.values(this.stored).some((cell) => cell.text);
   },
 };

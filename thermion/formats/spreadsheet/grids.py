@@ -1,0 +1,189 @@
+"""Where in a tab a table stands: which way it lies, which lines are whose, and what each column is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from thermion.formats.spreadsheet.cells import EMPTY, Cell, Tab
+from thermion.formats.spreadsheet.headings import about, marked, read_named, stretch_named
+from thermion.formats.spreadsheet.wanted import Line, Wanted, lines_named, words_of
+
+MISSING = frozenset(
+    {"", "-", "–", "—", ".", "…", "...", "n/a", "na", "n.a.", "none", "missed", "absent", "broken", "?"}
+)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Grid:
+    """A tab as it is read: as it stands, or `turned` so that its columns are lines here."""
+
+    tab: Tab
+    rows: tuple[tuple[Cell, ...], ...]
+    turned: bool
+    names: int  # the column in which most rows are named; -1 where none is
+
+    def where(self, row: int, column: int) -> str:
+        """A cell as the spreadsheet calls it, with the tab's name if it has one."""
+        down, across = (column, row) if self.turned else (row, column)
+        letters = ""
+        left = across + 1
+        while left:
+            left, digit = divmod(left - 1, 26)
+            letters = chr(65 + digit) + letters
+        return f"{self.tab.name} {letters}{down + 1}".strip()
+
+    def line(self, row: int) -> str:
+        """A line of the table in words."""
+        place = self.where(row, max(self.names, 0))
+        return f"column {place.rstrip('0123456789')}" if self.turned else f"line {row + 1}"
+
+    def cell(self, row: int, column: int) -> Cell:
+        inside = 0 <= row < len(self.rows) and 0 <= column < len(self.rows[row])
+        return self.rows[row][column] if inside else EMPTY
+
+    def label(self, row: int, columns: Sequence[int]) -> str:
+        """All words of a row that stand in none of these columns."""
+        cells = enumerate(self.rows[row])
+        return " ".join(c.text for k, c in cells if k not in columns and c.text and not is_value(c))
+
+
+def is_value(cell: Cell) -> bool:
+    """Whether a cell can only be a number: not a name, not a word."""
+    return cell.sort != "text" or cell.text[:1].isdigit() or cell.text[:2].strip("-−+.,").isdigit()
+
+
+def is_nothing(cell: Cell) -> bool:
+    """Whether a cell says that nothing was read."""
+    return cell.text.casefold() in MISSING
+
+
+def grid_of(tab: Tab, wanted: Wanted) -> Grid:
+    """A tab the way round in which more of its lines are of this run."""
+    turned = tuple(zip(*tab.rows, strict=True))
+    ways = [_named(tab, tab.rows, wanted, turned=False), _named(tab, turned, wanted, turned=True)]
+    return max(ways, key=lambda way: way[0])[1]
+
+
+def _named(tab: Tab, rows: tuple[tuple[Cell, ...], ...], wanted: Wanted, *, turned: bool) -> tuple[int, Grid]:
+    wide = len(rows[0]) if rows else 0
+    known: dict[str, bool] = {}
+
+    def names_one(cell: Cell) -> bool:
+        if cell.text not in known:
+            known[cell.text] = not is_value(cell) and bool(lines_named(cell.text, wanted))
+        return known[cell.text]
+
+    counts = [sum(names_one(row[c]) for row in rows) for c in range(wide)]
+    best = max(range(wide), key=lambda c: (counts[c], -c), default=0)
+    most = counts[best] if counts else 0
+    return most, Grid(tab=tab, rows=rows, turned=turned, names=best if most else -1)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Section:
+    """A stretch of rows below one row of headings (None: there is none); `above` are the words over it."""
+
+    heading: int | None
+    rows: tuple[int, ...]
+    above: tuple[str, ...]
+    since: int  # the first row after the table before
+
+
+def sections_of(grid: Grid, wanted: Wanted) -> tuple[list[Section], list[str]]:
+    """The tables of a tab, one below the other, each with its headings; and words that stand below them."""
+    out: list[Section] = []
+    heading: int | None = None
+    body: list[int] = []
+    above: list[str] = []
+    over: list[str] = []
+    since = 0
+    for row in range(len(grid.rows)):
+        filled = [c for c in grid.rows[row] if c.text]
+        if filled and _is_heading(grid, row, wanted, begins=not body or row != body[-1] + 1):
+            if body:
+                out.append(Section(heading=heading, rows=tuple(body), above=tuple(over), since=since))
+                since = body[-1] + 1
+            heading, body, over, above = row, [], above, []
+        elif filled and _holds(grid, row, wanted):
+            body.append(row)
+        else:
+            above += [c.text for c in filled]
+    if body:
+        out.append(Section(heading=heading, rows=tuple(body), above=tuple(over), since=since))
+    return out, above if out else []
+
+
+def _holds(grid: Grid, row: int, wanted: Wanted) -> bool:
+    """Whether anything stands in a row beside its name that may be a value, a tick or a word of a scale."""
+    scales = {word.casefold() for r in (wanted.read, *wanted.reads) if r is not None for word in r.words}
+    named = bool(lines_named(grid.cell(row, grid.names).text, wanted))
+    others = [c for k, c in enumerate(grid.rows[row]) if k != grid.names and c.text]
+    return any(is_value(c) or c.text.casefold() in scales for c in others) or (named and bool(others))
+
+
+def _is_heading(grid: Grid, row: int, wanted: Wanted, *, begins: bool) -> bool:
+    """Whether a row names columns: no row of the run is named in it, and what stands there are headings.
+
+    Minutes beside an empty corner are headings only where a table `begins`: else they are a line's values.
+    """
+    corner = grid.cell(row, grid.names)
+    others = [c for k, c in enumerate(grid.rows[row]) if k != grid.names and c.text]
+    named = [c for c in others if about(c.text) or read_named(c.text, wanted.reads) or _later(c, wanted)]
+    times = [c for c in others if marked(c)]
+    if about(corner.text) == "team" and (named or times):  # also where its unit is a team's letter: Team (C)
+        return True
+    if not is_value(corner) and lines_named(corner.text, wanted):
+        return False
+    if len(named) >= max(2, (len(others) + 1) // 2):
+        return True
+    if not times or (grid.names >= 0 and corner.text and is_value(corner)):
+        return False
+    first = not any(_holds(grid, before, wanted) for before in range(row))
+    told = [
+        grid.names >= 0 and not corner.text and begins,
+        bool(about(corner.text)),
+        bool(corner.text) and stretch_named(corner.text, wanted.stretches) is not None,
+        any(not is_value(c) for c in times),
+        first and len(times) > 1 and _rising(times),
+    ]
+    return any(told) and len(times) * 2 >= len(others)
+
+
+def _rising(times: Sequence[Cell]) -> bool:
+    numbers = [marked(c)[0].number for c in times]
+    return numbers == sorted(set(numbers)) and (numbers[0] == 0 or len(numbers) > 1)
+
+
+def _later(cell: Cell, wanted: Wanted) -> bool:
+    return wanted.later is not None and read_named(cell.text, [wanted.later]) is not None
+
+
+def carried(grid: Grid, section: Section, wanted: Wanted) -> dict[int, list[Line]]:
+    """The rows of the run that each line of a section may be; a blank name goes on with the one above where
+    a team has several lines."""
+    several = bool(wanted.reads) or any(line.device for line in wanted.lines)
+    values = [
+        k
+        for k in range(len(grid.rows[0]))
+        if k != grid.names and any(is_value(grid.cell(r, k)) for r in section.rows)
+    ]
+    out: dict[int, list[Line]] = {}
+    last = ""
+    for row in section.rows:
+        name = grid.cell(row, grid.names).text
+        last = name if name or not several else last
+        rest = grid.label(row, [*values, grid.names])
+        short = lines_named(last, wanted)
+        out[row] = short if len(short) == 1 else lines_named(f"{last} {rest}".strip(), wanted) or short
+    return out
+
+
+def words_above(section: Section, grid: Grid, column: int) -> list[str]:
+    """What is said of a column above its heading: the nearest words at or left of it in each row there."""
+    out = []
+    first = section.heading if section.heading is not None else min(section.rows, default=0)
+    for row in range(first - 1, max(first - 4, section.since - 1), -1):
+        left = [grid.cell(row, k).text for k in range(column, -1, -1)]
+        out += [text for text in left if words_of(text)][:1]
+    return out

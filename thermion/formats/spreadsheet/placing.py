@@ -1,0 +1,140 @@
+"""A table's values at their places in a run; what it leaves open is asked, what is not taken is said."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from thermion.formats.logger.asking import Answers, Question
+from thermion.formats.spreadsheet.cells import NoTable, Tab
+from thermion.formats.spreadsheet.grids import Grid, grid_of
+from thermion.formats.spreadsheet.wanted import Line, Wanted, likest
+from thermion.records.running.table_in import Attempted, Placed
+
+LEAVE = "leave"
+MOST_ASKED = 25
+
+
+@dataclass(kw_only=True)
+class Reading:
+    """What is made of a table so far: values, questions, and what was left out, in words."""
+
+    wanted: Wanted
+    answers: Answers
+    placed: list[Placed] = field(default_factory=list)
+    attempted: list[Attempted] = field(default_factory=list)
+    questions: list[Question] = field(default_factory=list)
+    left: list[str] = field(default_factory=list)
+    comma: bool = False  # whether decimals of a text are written with a comma
+
+    @property
+    def settled(self) -> bool:
+        """Whether everything that is asked was answered."""
+        return all(q.answer(self.answers) is not None for q in self.questions)
+
+    def ask(self, key: str, text: str, options: Sequence[tuple[str, str]], likely: str) -> str | None:
+        """The answer to a question; None as long as there is none."""
+        question = Question(key=key, text=text, options=tuple(options), likely=likely)
+        self.questions.append(question)
+        return question.answer(self.answers)
+
+    def leave(self, what: str) -> None:
+        if what not in self.left:
+            self.left.append(what)
+
+    def of_one_run(self, grid: Grid, rows: Sequence[int], column: int | None) -> Sequence[int]:
+        """The lines of the run that is meant, where a table holds several."""
+        runs = [] if column is None else list(dict.fromkeys(grid.cell(row, column).text for row in rows))
+        if column is None or len(runs) < 2:
+            return rows
+        own = str(self.wanted.run)
+        given = self.ask(
+            f"run-{grid.tab.name}",
+            "This table holds several tests. Which one goes in here?",
+            [(run, f"Test {run}") for run in runs],
+            own if own in runs else runs[0],
+        )
+        return [row for row in rows if grid.cell(row, column).text == given]
+
+    def whose(self, grid: Grid, row: int, may: Sequence[Line], taken: set[int]) -> Line | None:
+        """The row of the run that a line of a table is of: asked where it names none, or may mean several."""
+        if len(may) == 1:
+            return may[0]
+        text = grid.cell(row, grid.names).text
+        rest = [line for line in (may or self.wanted.lines) if line.key not in taken]
+        like = (rest[0] if len(rest) == 1 else None) if may else likest(text, rest)
+        options = [(str(line.key), line.said) for line in rest]
+        given = self.ask(
+            f"line-{grid.tab.name}-{row}-{int(grid.turned)}",
+            f"Whose is {grid.line(row)}, “{text[:40]}”?" if text else f"Whose is {grid.line(row)}?",
+            [*options, (LEAVE, "Leave it out")],
+            str(like.key) if like else LEAVE,
+        )
+        if given == LEAVE:
+            self.leave(f"{grid.line(row)} {f'“{text[:40]}”' if text else ''}".strip())
+        return next((line for line in self.wanted.lines if str(line.key) == given), None)
+
+
+def read_table(tabs: Sequence[Tab], wanted: Wanted, answers: Answers) -> Reading:
+    """The values of a table for a run. NoTable where nothing in it belongs to the run's kind of test."""
+    from thermion.formats.spreadsheet.attempts import read_attempts
+    from thermion.formats.spreadsheet.marks import read_marks
+    from thermion.formats.spreadsheet.writing import decimals
+
+    reading = Reading(wanted=wanted, answers=answers)
+    decimals(reading, tabs)
+    for tab in tabs:
+        grid = grid_of(tab, wanted)
+        if wanted.read is not None:
+            read_marks(reading, grid)
+        else:
+            read_attempts(reading, grid)
+    if not (reading.placed or reading.attempted or reading.questions):
+        raise NoTable(_nothing(reading))
+    if len(reading.questions) > MOST_ASKED:
+        raise NoTable(
+            f"{len(reading.questions)} things in this table would have to be asked about: it seems to be of "
+            "another class or another test."
+        )
+    _once_each(reading)
+    return reading
+
+
+def _nothing(reading: Reading) -> str:
+    names = ", ".join(line.said for line in reading.wanted.lines[:3])
+    what = "minutes of this test" if reading.wanted.read is not None else "attempts"
+    left = f" Not taken: {'; '.join(reading.left[:3])}." if reading.left else ""
+    return (
+        f"No table of teams and {what} was found. A line for each team ({names} …), a column for each is what "
+        f"is looked for.{left}"
+    )
+
+
+def _once_each(reading: Reading) -> None:
+    """Two values for one cell: the same is one; of two lines with different ones a person says which."""
+    by: dict[tuple[int, str, float | None], list[Placed]] = {}
+    for one in reading.placed:
+        by.setdefault((one.line, one.phase, one.mark_s), []).append(one)
+    apart = [several for several in by.values() if len({one.typed for one in several}) > 1]
+    chosen = {line: _which(reading, line, apart) for line in {several[0].line for several in apart}}
+    out = []
+    for several in by.values():
+        if several not in apart:
+            out.append(several[0])
+        else:
+            out += [one for one in several if (one.row or one.where) == chosen[one.line]][:1]
+    reading.placed = out
+
+
+def _which(reading: Reading, key: int, apart: Sequence[Sequence[Placed]]) -> str | None:
+    """Which of several lines about one row of the run counts; asked."""
+    name = next((line.said for line in reading.wanted.lines if line.key == key), "")
+    mine = [one for several in apart for one in several if one.line == key]
+    rows = {one.row or one.where: [o.typed for o in mine if o.row == one.row] for one in mine}
+    options = [(row, f"{row}: {', '.join(typed[:5])}") for row, typed in rows.items()]
+    return reading.ask(
+        f"twice-{key}",
+        f"{name} stands there twice. Which counts?",
+        [*options, (LEAVE, "Neither")],
+        options[0][0],
+    )

@@ -1,0 +1,1 @@
+"""Tables noted elsewhere: brought into a run, and made to be filled in."""
