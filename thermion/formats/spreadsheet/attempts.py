@@ -7,11 +7,11 @@ from collections.abc import Mapping, Sequence
 from thermion.core.kinds.testing import Reads
 from thermion.formats.spreadsheet.cells import Cell
 from thermion.formats.spreadsheet.grids import Grid, Section, carried, is_nothing, is_value, sections_of
-from thermion.formats.spreadsheet.headings import about, bare, marked, read_named, unit_for
+from thermion.formats.spreadsheet.headings import about, bare, later_named, marked, read_named, unit_for
 from thermion.formats.spreadsheet.placing import LEAVE, Reading
 from thermion.formats.spreadsheet.wanted import Line, Wanted, words_of
 from thermion.formats.spreadsheet.writing import as_typed
-from thermion.records.running.table_in import Attempted
+from thermion.records.running.table_in import Attempted, Placed
 
 TICKS = frozenset({"✓", "✔", "☑", "yes", "y", "ok", "lifted"})
 CROSSES = frozenset({"✗", "✘", "☒", "no", "n", "failed"})
@@ -44,7 +44,9 @@ def _read_columns(reading: Reading, grid: Grid, section: Section) -> dict[int, R
         if named is not None and named.key not in {r.key for r in out.values()}:
             out[column] = named
             continue
-        numbers = any(is_value(grid.cell(row, column)) for row in section.rows)
+        if later_named(cell.text, wanted):
+            continue
+        numbers = grid.any_value(section.rows, column)
         if numbers and column != grid.names and not about(cell.text) and not marked(cell):
             unknown.append(column)
     rest = [r for r in wanted.reads if r.key not in {o.key for o in out.values()}]
@@ -77,18 +79,32 @@ def _by_lines(reading: Reading, grid: Grid, section: Section, columns: Mapping[i
     wanted, heading = reading.wanted, section.heading or 0
     others = {about(cell.text): k for k, cell in enumerate(grid.rows[heading]) if about(cell.text)}
     units = {k: unit_for([grid.cell(heading, k).text], read, wanted.setting) for k, read in columns.items()}
+    later = reading.later_columns(grid, section)
     rows = carried(grid, section, wanted)
     for row in reading.of_one_run(grid, section.rows, others.get("run")):
         filled = {k: grid.cell(row, k) for k in columns if not is_nothing(grid.cell(row, k))}
-        if not filled:
-            continue
-        line = reading.whose(grid, row, rows[row], set())
+        after = [k for k in later if not is_nothing(grid.cell(row, k))]
+        line = (
+            reading.whose(grid, row, rows[row], name=grid.cell(row, grid.names).text)
+            if filled or after
+            else None
+        )
         if line is None:
+            continue
+        reading.placed += [_later(reading, grid, (row, k), line, later[k]) for k in after]
+        if not filled:
             continue
         typed = {columns[k].key: as_typed(reading, cell, units[k]) for k, cell in filled.items()}
         said = {key: grid.cell(row, k).text for key, k in others.items()}
         first = grid.where(row, min(filled))
         _add(reading, first, line, typed, said.get("seen", ""), said.get("note", ""))
+
+
+def _later(reading: Reading, grid: Grid, at: tuple[int, int], line: Line, at_s: float) -> Placed:
+    """What was read once more of a build after its attempts."""
+    key = reading.wanted.later.key if reading.wanted.later is not None else ""
+    typed = as_typed(reading, grid.cell(*at))
+    return Placed(where=grid.where(*at), line=line.key, phase=key, mark_s=None, typed=typed, at_s=at_s)
 
 
 def _add(
@@ -109,17 +125,13 @@ def _usual(reading: Reading, read: Reads) -> str:
     usual = reading.wanted.usual.get(read.key, "")
     if not usual:
         return ""
-    asked = next((q for q in reading.questions if q.key == f"usual-{read.key}"), None)
-    if asked is not None:
-        given = asked.answer(reading.answers)
-    else:
-        unit = reading.wanted.setting.label(read.unit)
-        given = reading.ask(
-            f"usual-{read.key}",
-            f"The table does not say “{read.label}”. Was it {usual} {unit}".rstrip() + " each time?",
-            [("yes", "Yes"), (LEAVE, "No")],
-            "yes",
-        )
+    unit = reading.wanted.setting.label(read.unit)
+    given = reading.ask(
+        f"usual-{read.key}",
+        f"The table does not say “{read.label}”. Was it {usual} {unit}".rstrip() + " each time?",
+        [("yes", "Yes"), (LEAVE, "No")],
+        "yes",
+    )
     return usual if given == "yes" else ""
 
 
@@ -157,7 +169,7 @@ def _by_columns(reading: Reading, grid: Grid, section: Section) -> None:
     rows = carried(grid, section, wanted)
     for row in section.rows:
         filled = [k for k in columns if not is_nothing(grid.cell(row, k))]
-        line = reading.whose(grid, row, rows[row], set()) if filled else None
+        line = reading.whose(grid, row, rows[row]) if filled else None
         if line is None:
             continue
         for k in filled:

@@ -194,11 +194,9 @@ def _separator(lines: Sequence[str]) -> str:
     best = max(_SEPARATORS, key=lambda s: (share[s], -_SEPARATORS.index(s)))
     if not share[best]:
         return ""
-    head = next(row for row in csv.reader(filled, delimiter=best) if len(row) > 1)
-    numbers = max(
-        sum(_DIGITS.fullmatch(c) is not None for c in row) for row in csv.reader(filled, delimiter=best)
-    )
-    if best == "," and numbers > len(head) - 1 and not any(_DIGITS.fullmatch(c) for c in head[:1]):
+    rows = [row for row in csv.reader(filled, delimiter=best) if len(row) > 1]
+    beyond = [cell for row in rows[1:] for cell in row[len(rows[0]) :] if _DIGITS.fullmatch(cell)]
+    if best == "," and beyond:  # more numbers than headings
         raise NoTable(
             "The decimal comma and the comma between columns cannot be told apart. Save the table as .xlsx, "
             "or copy it in the spreadsheet and paste it here."

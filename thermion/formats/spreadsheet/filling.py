@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from io import BytesIO
 
+from thermion.core.kinds.testing import Reads
 from thermion.formats.spreadsheet.wanted import Wanted
 from thermion.formats.tables import Column, Table
 
@@ -25,10 +26,13 @@ def _marks(wanted: Wanted) -> Table:
     ]
     columns = [Column("Team", "Team", unit), *(Column(mark, mark) for mark in marks)]
     if wanted.later is not None:
-        label = wanted.later.label
-        columns.append(Column(label, label, wanted.setting.label(wanted.later.unit)))
+        columns.append(_later(wanted, wanted.later))
     rows = [[line.said, *[None] * (len(columns) - 1)] for line in wanted.lines]
     return Table(SHEET, tuple(columns), rows)
+
+
+def _later(wanted: Wanted, read: Reads) -> Column:
+    return Column(read.label, read.label, wanted.setting.label(read.unit))
 
 
 def _attempts(wanted: Wanted) -> Table:

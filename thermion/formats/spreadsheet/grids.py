@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from thermion.formats.spreadsheet.cells import EMPTY, Cell, Tab
-from thermion.formats.spreadsheet.headings import about, marked, read_named, stretch_named
+from thermion.formats.spreadsheet.headings import about, later_named, marked, read_named, stretch_named
 from thermion.formats.spreadsheet.wanted import Line, Wanted, lines_named, words_of
 
 MISSING = frozenset(
@@ -42,6 +42,10 @@ class Grid:
         inside = 0 <= row < len(self.rows) and 0 <= column < len(self.rows[row])
         return self.rows[row][column] if inside else EMPTY
 
+    def any_value(self, rows: Sequence[int], column: int) -> bool:
+        """Whether a column holds a value in any of these rows."""
+        return any(is_value(self.cell(row, column)) for row in rows)
+
     def label(self, row: int, columns: Sequence[int]) -> str:
         """All words of a row that stand in none of these columns."""
         cells = enumerate(self.rows[row])
@@ -65,19 +69,37 @@ def grid_of(tab: Tab, wanted: Wanted) -> Grid:
     return max(ways, key=lambda way: way[0])[1]
 
 
-def _named(tab: Tab, rows: tuple[tuple[Cell, ...], ...], wanted: Wanted, *, turned: bool) -> tuple[int, Grid]:
+def _named(
+    tab: Tab, rows: tuple[tuple[Cell, ...], ...], wanted: Wanted, *, turned: bool
+) -> tuple[tuple[int, int], Grid]:
     wide = len(rows[0]) if rows else 0
-    known: dict[str, bool] = {}
+    known: dict[str, int] = {}
 
-    def names_one(cell: Cell) -> bool:
+    def named(cell: Cell) -> int:
+        """The row that a cell names, by its key; 0 for none."""
         if cell.text not in known:
-            known[cell.text] = not is_value(cell) and bool(lines_named(cell.text, wanted))
+            found = [] if is_value(cell) else lines_named(cell.text, wanted)
+            known[cell.text] = found[0].key if found else 0
         return known[cell.text]
 
-    counts = [sum(names_one(row[c]) for row in rows) for c in range(wide)]
-    best = max(range(wide), key=lambda c: (counts[c], -c), default=0)
-    most = counts[best] if counts else 0
-    return most, Grid(tab=tab, rows=rows, turned=turned, names=best if most else -1)
+    def sure(column: int) -> tuple[int, int]:
+        """How many rows of the run a column names, and how few numbers it holds."""
+        filled = [row[column] for row in rows if row[column].text]
+        return len({named(cell) for cell in filled} - {0}), -sum(is_value(cell) for cell in filled)
+
+    best = max(range(wide), key=lambda c: (sure(c), -c), default=0)
+    most = sure(best) if wide else (0, 0)
+    names = best if most[0] else _worded(rows)
+    return most if most[0] else (0, 0), Grid(tab=tab, rows=rows, turned=turned, names=names)
+
+
+def _worded(rows: tuple[tuple[Cell, ...], ...]) -> int:
+    """The first column that has a word beside the values of a row, where no row of the run is named; or -1."""
+    for row in rows:
+        words = [k for k, cell in enumerate(row) if cell.text and not is_value(cell)]
+        if words and any(is_value(cell) for cell in row) and not about(row[words[0]].text):
+            return words[0]
+    return -1
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -129,9 +151,13 @@ def _is_heading(grid: Grid, row: int, wanted: Wanted, *, begins: bool) -> bool:
     """
     corner = grid.cell(row, grid.names)
     others = [c for k, c in enumerate(grid.rows[row]) if k != grid.names and c.text]
-    named = [c for c in others if about(c.text) or read_named(c.text, wanted.reads) or _later(c, wanted)]
+    named = [
+        c for c in others if about(c.text) or read_named(c.text, wanted.reads) or later_named(c.text, wanted)
+    ]
     times = [c for c in others if marked(c)]
-    if about(corner.text) == "team" and (named or times):  # also where its unit is a team's letter: Team (C)
+    if about(corner.text) == "team" and (
+        named or times or not any(is_value(c) for c in others)
+    ):  # also where its unit is a team's letter: Team (C)
         return True
     if not is_value(corner) and lines_named(corner.text, wanted):
         return False
@@ -153,10 +179,6 @@ def _is_heading(grid: Grid, row: int, wanted: Wanted, *, begins: bool) -> bool:
 def _rising(times: Sequence[Cell]) -> bool:
     numbers = [marked(c)[0].number for c in times]
     return numbers == sorted(set(numbers)) and (numbers[0] == 0 or len(numbers) > 1)
-
-
-def _later(cell: Cell, wanted: Wanted) -> bool:
-    return wanted.later is not None and read_named(cell.text, [wanted.later]) is not None
 
 
 def carried(grid: Grid, section: Section, wanted: Wanted) -> dict[int, list[Line]]:

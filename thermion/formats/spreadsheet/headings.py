@@ -10,7 +10,7 @@ from typing import Literal
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import NotANumber, Setting, unit_written
 from thermion.formats.spreadsheet.cells import Cell
-from thermion.formats.spreadsheet.wanted import Stretch, words_of
+from thermion.formats.spreadsheet.wanted import Stretch, Wanted, words_of
 from thermion.formats.tables import plain_key
 
 About = Literal[
@@ -99,8 +99,16 @@ def read_named(text: str, reads: Sequence[Reads]) -> Reads | None:
     for read in reads:
         if said in (bare(read.label), " ".join(words_of(read.key)), " ".join(words_of(plain_key(read.key)))):
             return read
-    share = [r for r in reads if set(said.split()) <= set(words_of(r.label)) | set(r.things)]
-    return share[0] if len(share) == 1 else None
+    words = set(said.split())
+    part = [r for r in reads if words <= set(words_of(r.label)) | set(r.things)]
+    more = sorted((r for r in reads if set(words_of(r.label)) <= words), key=lambda r: -len(r.label))
+    return part[0] if len(part) == 1 else next(iter(more), None)
+
+
+def later_named(text: str, wanted: Wanted) -> bool:
+    """Whether a heading names what is read once more after the test."""
+    later = wanted.later
+    return later is not None and read_named(text, [*wanted.reads, later]) is later
 
 
 def stretch_named(text: str, stretches: Sequence[Stretch]) -> Stretch | None:

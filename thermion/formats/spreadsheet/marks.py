@@ -20,15 +20,15 @@ from thermion.formats.spreadsheet.headings import (
     Marked,
     about,
     bare,
+    later_named,
     marked,
     placed_marks,
-    read_named,
     stretch_named,
     unit_for,
     unit_in,
 )
 from thermion.formats.spreadsheet.placing import LEAVE, Reading
-from thermion.formats.spreadsheet.wanted import Line, Stretch, Wanted, lines_named
+from thermion.formats.spreadsheet.wanted import Line, Stretch, lines_named
 from thermion.formats.spreadsheet.writing import as_typed, plain_units
 from thermion.records.running.table_in import Placed
 
@@ -66,7 +66,7 @@ def _by_columns(reading: Reading, grid: Grid, section: Section, place: tuple[int
     wanted = reading.wanted
     values = [k for k in range(len(grid.rows[0])) if k != grid.names]
     spots, unit = _spots(reading, grid, section, values, place)
-    later = _later_columns(grid, section, wanted)
+    later = reading.later_columns(grid, section)
     taken: set[int] = set()
     rows = carried(grid, section, wanted) if grid.names >= 0 else _lines_in_order(reading, grid, section)
     cells = [grid.cell(row, k) for row in section.rows for k in spots]
@@ -82,10 +82,10 @@ def _by_columns(reading: Reading, grid: Grid, section: Section, place: tuple[int
             continue
         taken.add(line.key)
         _row(reading, grid, row, line, spots={k: spots[k] for k in filled if k in spots}, unit=unit)
-        for k in later:
+        for k, at_s in later.items():
             if k in filled and wanted.later is not None:
                 said = unit_in(grid.cell(section.heading or 0, k).text)
-                _add(reading, grid, (row, k), line, (wanted.later.key, None), said)
+                _add(reading, grid, (row, k), line, (wanted.later.key, None), said, at_s)
 
 
 def _lines_in_order(reading: Reading, grid: Grid, section: Section) -> dict[int, list[Line]]:
@@ -134,13 +134,6 @@ def _add(
         at_s=at_s,
     )
     reading.placed.append(one)
-
-
-def _later_columns(grid: Grid, section: Section, wanted: Wanted) -> list[int]:
-    if wanted.later is None or section.heading is None:
-        return []
-    cells = enumerate(grid.rows[section.heading])
-    return [k for k, c in cells if c.text and read_named(c.text, [wanted.later]) is not None]
 
 
 def _spots(
@@ -212,7 +205,8 @@ def _phases(
     out: dict[int, str] = {}
     for k in columns:
         heading = grid.cell(section.heading, k).text if section.heading is not None else ""
-        texts = [heading, *words_above(section, grid, k), *reversed(section.above), grid.tab.name]
+        corner = grid.cell(section.heading, grid.names).text if section.heading is not None else ""
+        texts = [heading, corner, *words_above(section, grid, k), *reversed(section.above), grid.tab.name]
         named = next((s for s in (stretch_named(text, stretches) for text in texts) if s), None)
         if named is not None:
             out[k] = named.key
@@ -267,7 +261,7 @@ def _strangers(
     reading: Reading, grid: Grid, section: Section, columns: list[int], stretch: Stretch
 ) -> dict[int, tuple[str, float]]:
     """Columns at no mark of the test: each is asked about, or all together where they are many."""
-    filled = [k for k in columns if any(is_value(grid.cell(row, k)) for row in section.rows)]
+    filled = [k for k in columns if grid.any_value(section.rows, k)]
     if len(filled) > 3:
         headings = ", ".join(grid.cell(section.heading or 0, k).text for k in filled)
         marks = ", ".join(f"{mark / 60:g}" for mark in stretch.marks_s)
@@ -359,14 +353,14 @@ def _line_of(reading: Reading, grid: Grid, row: int, at: Mapping[About, Cell]) -
     may = lines_named(names, wanted)
     if len(may) > 1:
         may = lines_named(f"{names} {devices}", wanted)
-    return reading.whose(grid, row, may, set())
+    return reading.whose(grid, row, may, name=f"{names} {devices}".strip())
 
 
 def _spot_of(reading: Reading, at: Mapping[About, Cell], marks_in: str) -> tuple[str, float | None] | None:
     """Phase and mark [s] of a line; None where it is at no mark."""
     wanted = reading.wanted
     phase = at["phase"].text if "phase" in at else ""
-    if wanted.later is not None and phase and read_named(phase, [wanted.later]) is not None:
+    if wanted.later is not None and phase and later_named(phase, wanted):
         return wanted.later.key, None
     stretch = stretch_named(phase, wanted.stretches) if phase else None
     if stretch is None and (phase or len(wanted.stretches) > 1):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass, field
 
 from thermion.formats.logger.asking import Answers, Question
 from thermion.formats.spreadsheet.cells import NoTable, Tab
-from thermion.formats.spreadsheet.grids import Grid, grid_of
+from thermion.formats.spreadsheet.grids import Grid, Section, grid_of
+from thermion.formats.spreadsheet.headings import later_named, marked
 from thermion.formats.spreadsheet.wanted import Line, Wanted, likest
 from thermion.records.running.table_in import Attempted, Placed
 
@@ -33,7 +34,10 @@ class Reading:
         return all(q.answer(self.answers) is not None for q in self.questions)
 
     def ask(self, key: str, text: str, options: Sequence[tuple[str, str]], likely: str) -> str | None:
-        """The answer to a question; None as long as there is none."""
+        """The answer to a question; None as long as there is none. Asked once, whoever wants to know."""
+        known = next((q for q in self.questions if q.key == key), None)
+        if known is not None:
+            return known.answer(self.answers)
         question = Question(key=key, text=text, options=tuple(options), likely=likely)
         self.questions.append(question)
         return question.answer(self.answers)
@@ -56,16 +60,52 @@ class Reading:
         )
         return [row for row in rows if grid.cell(row, column).text == given]
 
-    def whose(self, grid: Grid, row: int, may: Sequence[Line], taken: set[int]) -> Line | None:
-        """The row of the run that a line of a table is of: asked where it names none, or may mean several."""
+    def later_columns(self, grid: Grid, section: Section) -> dict[int, float]:
+        """When [s] the later reading in each column of them was taken."""
+        heading = section.heading
+        if heading is None:
+            return {}
+        named = [k for k, c in enumerate(grid.rows[heading]) if c.text and later_named(c.text, self.wanted)]
+        times = {k: self._later_at(grid, heading, k) for k in named if grid.any_value(section.rows, k)}
+        return {k: at_s for k, at_s in times.items() if at_s is not None}
+
+    def _later_at(self, grid: Grid, heading: int, column: int) -> float | None:
+        """When a later reading was taken [s from the start]: as its heading says, else asked; None: left out."""
+        text = grid.cell(heading, column).text
+        said = [m for m in marked(grid.cell(heading, column)) if m.time_s is not None]
+        if said:
+            return said[0].time_s
+        last = max((mark for stretch in self.wanted.stretches for mark in stretch.marks_s), default=0.0)
+        times = sorted({last, *(60.0 * m for m in (10, 20, 30, 45, 60, 90, 120, 1440))} - {0.0})
+        given = self.ask(
+            f"later-{grid.tab.name}-{column}",
+            f"How long after the start of the test was “{text}” read?",
+            [*((f"{t:g}", f"{t / 60:g} min") for t in times), (LEAVE, "Not known: leave it out")],
+            f"{last:g}" if last else LEAVE,
+        )
+        if given is None or given == LEAVE:
+            self.leave(f"“{text}”")
+            return None
+        return float(given)
+
+    def whose(
+        self,
+        grid: Grid,
+        row: int,
+        may: Sequence[Line],
+        taken: Set[int] = frozenset(),
+        name: str | None = None,
+    ) -> Line | None:
+        """The row of the run that a line of a table is of: asked where it names none, or may mean several;
+        once for all lines of the same `name`, where a table has several of each."""
         if len(may) == 1:
             return may[0]
-        text = grid.cell(row, grid.names).text
+        text = grid.cell(row, grid.names).text if name is None else name
         rest = [line for line in (may or self.wanted.lines) if line.key not in taken]
         like = (rest[0] if len(rest) == 1 else None) if may else likest(text, rest)
         options = [(str(line.key), line.said) for line in rest]
         given = self.ask(
-            f"line-{grid.tab.name}-{row}-{int(grid.turned)}",
+            f"line-{grid.tab.name}-{row}-{int(grid.turned)}" if name is None else f"name-{name}",
             f"Whose is {grid.line(row)}, “{text[:40]}”?" if text else f"Whose is {grid.line(row)}?",
             [*options, (LEAVE, "Leave it out")],
             str(like.key) if like else LEAVE,
