@@ -163,13 +163,7 @@ def test_where_another_value_stands_a_person_says_which_counts_and_taking_back_b
     client, crew, run
 ):
     bring_in(client, run, SHEET)
-    crew.read(
-        crew.entries(run)["Avocet"],
-        5,
-        "26",
-        moment=moments.now(),
-        supersedes_id=reading_of(crew, run, "Avocet", 5),
-    )
+    correct(crew, run, 5, "26")
     other = SHEET.replace(b"25", b"27").replace(b"24", b"23")
     at = bring(client, run, other)
     page = flat(client.get(at))
@@ -217,13 +211,7 @@ def test_a_cell_that_cannot_be_is_named_with_its_place_and_nothing_is_stored_aro
 
 def test_what_was_corrected_since_stays_when_the_table_is_taken_back(client, crew, run):
     at = bring_in(client, run, SHEET)
-    crew.read(
-        crew.entries(run)["Avocet"],
-        10,
-        "31",
-        moment=moments.now(),
-        supersedes_id=reading_of(crew, run, "Avocet", 10),
-    )
+    correct(crew, run, 10, "31")
     client.post(f"{at}/back")
     assert readings(crew, run) == [("Avocet", 10, "31", False)]
 

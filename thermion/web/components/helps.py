@@ -135,7 +135,8 @@ HELPS: Mapping[str, Help] = {
     ),
     "spreadsheet.shown": Help(
         "So the table was read. What can be meant in two ways is asked; what cannot be taken is named with its "
-        "cell. Nothing is stored before the key, and all of it can be taken back."
+        "cell. Nothing is stored before the key, and all of it can be taken back.",
+        (("S", "stores it"),),
     ),
     "runs.index": Help(
         "Choose who is tested and note how it is now. Testing one build again unchanged tells how much a try "

@@ -58,7 +58,7 @@ def _brought(item: Run, brief: Brief) -> inbox.InboxFile:
     if upload is not None and upload.filename:
         data, name = bytes(upload.read()), upload.filename
     else:
-        data, name = request.form.get("text", "").encode(), "what was pasted"
+        data, name = request.form.get("text", "").encode(), "A pasted table"
     if not data.strip():
         raise NoTable("Paste a table, or choose a file first.")
     read_table(tabs_of(data), wanted_of(read_session(), item, brief), {})
