@@ -20,6 +20,7 @@ About = Literal[
     "version",
     "phase",
     "mark",
+    "taken",
     "value",
     "unit",
     "current",
@@ -34,9 +35,8 @@ _ABOUT: dict[About, frozenset[str]] = {
     "device": frozenset({"device"}),
     "version": frozenset({"version"}),
     "phase": frozenset({"phase", "part"}),
-    "mark": frozenset(
-        {"mark", "marks", "minute", "minutes", "min", "mark min", "time", "time min", "time s"}
-    ),
+    "mark": frozenset({"mark", "marks", "minute", "minutes", "min", "mark min", "time", "time min"}),
+    "taken": frozenset({"time s", "time taken"}),
     "value": frozenset({"value", "reading", "read", "result"}),
     "unit": frozenset({"unit"}),
     "current": frozenset({"current"}),

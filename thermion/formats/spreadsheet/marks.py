@@ -58,6 +58,8 @@ def _columns(grid: Grid, section: Section) -> dict[About, int]:
         exact = [k for k, c in enumerate(grid.rows[section.heading]) if bare(c.text) == "value"]
         out["value"] = exact[0] if exact else out["value"]
     out.pop("", None)
+    if "mark" not in out and "taken" in out:
+        out["mark"] = out["taken"]
     return out
 
 
@@ -327,7 +329,7 @@ def _by_lines(reading: Reading, grid: Grid, section: Section, columns: dict[Abou
             line,
             spot,
             unit,
-            _taken(grid, section, row) if measured else None,
+            _taken(at["taken"]) if measured and "taken" in at else None,
         )
     if before:
         reading.leave(f"{before} × a value that was replaced by another")
@@ -335,15 +337,12 @@ def _by_lines(reading: Reading, grid: Grid, section: Section, columns: dict[Abou
         reading.leave(f"{between} × a value at no mark of this test")
 
 
-def _taken(grid: Grid, section: Section, row: int) -> float | None:
+def _taken(cell: Cell) -> float | None:
     """The time at which a reading was taken [s], from Thermion's own column of it."""
-    for column, cell in enumerate(grid.rows[section.heading or 0]):
-        if bare(cell.text) == "time s":
-            try:
-                return float(grid.cell(row, column).text.replace(",", "."))
-            except ValueError:
-                return None
-    return None
+    try:
+        return float(cell.text.replace(",", "."))
+    except ValueError:
+        return None
 
 
 def _line_of(reading: Reading, grid: Grid, row: int, at: Mapping[About, Cell]) -> Line | None:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
-from thermion.core.kinds.briefing import Term
+from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.physics.units import unit_label
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.clock_set import ClockQuestion
@@ -121,6 +121,12 @@ def going(run: Going) -> str:
 def not_stored(fields: int) -> str:
     """Above a form with fields to look at again."""
     return f"Not stored yet: {count(fields, 'field needs', 'fields need')} another look. What you typed is still here."
+
+
+def condition_words(condition: Condition, brief: Brief) -> tuple[str, str]:
+    """A condition of a brief and its value."""
+    shown = brief.setting.typed(brief.values[condition.key], condition.unit, 2)
+    return condition.label, f"{shown} {brief.setting.label(condition.unit)}".rstrip()
 
 
 def rule_words(terms: Sequence[Term], brief: Brief) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -32,6 +32,7 @@ from thermion.web.payloads import Answer, answer
 from thermion.web.pictures.drawings import board_svg
 from thermion.web.pictures.figures import figure_words
 from thermion.web.places.board import words
+from thermion.web.places.board.content import Content, content_of
 from thermion.web.sessions import read_session, week_plan
 
 bp = Blueprint("board", __name__)
@@ -73,6 +74,7 @@ class OnBoard:
     facts: Facts | None
     walk: Sequence[StandsHere]
     alone: bool
+    content: Content | None
 
 
 def light() -> str:
@@ -163,10 +165,36 @@ def of_class(class_id: int) -> ResponseReturnValue:
             "next": words.comes_next(lesson, titles),
             "bell": words.bell(lesson, school_class.zone),
             "idle": words.idle(school_class, lesson),
+            "tests": _tests(school_class, now),
         }
         return render_template("board/of_class.html", **values)
 
     return unless_same(shown, light(), int(moments.now().timestamp()) // 5)
+
+
+@dataclass(frozen=True)
+class TestOn:
+    """A test that goes on while another step leads: since when its clock runs, and which mark is next."""
+
+    title: str
+    since: str
+    next: str
+
+
+def _tests(school_class: SchoolClass, now: datetime) -> list[TestOn]:
+    """Every test of a class that has marks to come."""
+    session = read_session()
+    out = []
+    for going in runs.going_runs(session, school_class.id, now):
+        if going.shape != "marks":
+            continue
+        run = runs.get_run(session, going.run_id)
+        clock = [c for c in runs.clocks(run, brief_of(run.challenge)) if c.started_at is not None][-1]
+        ahead = [slot.mark_s for slot in clock.slots if slot.mark_s > going.since_s]
+        since = now - timedelta(seconds=going.since_s / run.speed)
+        if ahead:
+            out.append(TestOn(going.title, since.isoformat(), words.next_mark(min(ahead))))
+    return out
 
 
 def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -> OnBoard:
@@ -188,6 +216,10 @@ def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -
         lines = brief_of(challenge).kind.test.bench.waiting
         waiting = f"While you wait: {lines[each.row.id % len(lines)]}" if lines else ""
     alone = each.act.turns == "walk" and found is None
+    content = None
+    if challenge is not None and found is None:
+        whole = get_challenge(read_session(), challenge.id)
+        content = content_of(each.row.phase, each.act.key, whole, brief_of(whole), each.row.id)
     return OnBoard(
         step=step_shown(each, school_class, titles, now),
         title=titles.get(str(each.row.challenge_id or ""), ""),
@@ -198,6 +230,7 @@ def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -
         facts=facts,
         walk=walk,
         alone=alone,
+        content=content,
     )
 
 

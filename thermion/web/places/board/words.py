@@ -25,6 +25,11 @@ def comes_next(lesson: LessonNow, titles: dict[str, str]) -> str:
     return "" if lesson.next is None else f"Next: {item_words(lesson.next, titles, what_is_on(lesson))}"
 
 
+def next_mark(mark_s: float) -> str:
+    """When a test that is on is read next [s]."""
+    return f"next mark: minute {mark_s / 60:g}"
+
+
 def to_explain(age: AgeBand) -> tuple[str, str]:
     """What a team tells the class in its minute, beside what the record says."""
     return said_to(age, TO_EXPLAIN)

@@ -8,12 +8,13 @@ from zoneinfo import ZoneInfo
 
 from thermion.core.ages import AgeBand, reader
 from thermion.core.planning.acts import act_of
-from thermion.core.planning.safety import DEFER, Warned, cautions
+from thermion.core.planning.safety import DEFER
 from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.judging.evidence import load_evidence
-from thermion.records.planning import conduct, own
+from thermion.records.planning import conduct
 from thermion.records.planning.briefs import Brief
+from thermion.records.planning.own import cautions_of
 from thermion.records.tables import Challenge, Team
 from thermion.web.components.conducted import item_words, minutes_words
 from thermion.web.pictures.drawings import PAPER, names_svg, plan_svg
@@ -21,13 +22,6 @@ from thermion.web.places.sheets import words
 from thermion.web.sessions import read_session, week_plan
 
 Shown = dict[str, object]
-
-
-def warned_of(challenge: Challenge, brief: Brief) -> list[object]:
-    """The cautions of a challenge, those of this room first."""
-    found = cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
-    ours = own.own_cautions(read_session(), challenge.class_id)
-    return [*(Warned(c.text, False) for c in ours), *found]
 
 
 def act_said(phase: str, key: str, age: AgeBand) -> str:
@@ -101,7 +95,7 @@ def lesson_sheet(challenge: Challenge, brief: Brief) -> Shown:
     return {
         "heading": heading,
         "acts": acts,
-        "warned": warned_of(challenge, brief)[:6],
+        "warned": cautions_of(read_session(), challenge, brief)[:6],
         "waiting": brief.kind.test.bench.waiting,
         "teams": challenge.school_class.teams,
         "defer": DEFER,

@@ -21,13 +21,14 @@ from thermion.records.judging.how_far import paths
 from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class
+from thermion.records.planning.own import cautions_of
 from thermion.records.tables import Challenge
 from thermion.web.components.printed import SHEETS
-from thermion.web.components.words import rule_words
+from thermion.web.components.words import condition_words, rule_words
 from thermion.web.pictures.drawings import PAPER, names_svg
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.sheets import words
-from thermion.web.places.sheets.of_lesson import ideas_sheet, lesson_sheet, walk_sheet, warned_of
+from thermion.web.places.sheets.of_lesson import ideas_sheet, lesson_sheet, walk_sheet
 from thermion.web.sessions import open_challenge, read_session, week_plan
 
 bp = Blueprint("sheets", __name__)
@@ -66,7 +67,7 @@ def _fixed(challenge: Challenge, brief: Brief) -> Shown:
     older = reader(challenge.age_band).symbols
     numbers = brief.numbers()
     return {
-        "fixed": [words.fixed(c, brief) for c in numbers if older or not c.older],
+        "fixed": [condition_words(c, brief) for c in numbers if older or not c.older],
         "same": [c.young for c in numbers if c.young],
     }
 
@@ -78,13 +79,13 @@ def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
     return {
         **_fixed(challenge, brief),
         "picture": names_svg(brief, PAPER),
-        "levels": [words.fixed(c, brief) for c in brief.kind.brief.levels(brief.choices)],
+        "levels": [condition_words(c, brief) for c in brief.kind.brief.levels(brief.choices)],
         "looked_at": words.looked_at(school, challenge.age_band),
         "rule": rule_words(brief.rule, brief),
         "known": known_in(read_session(), challenge.id),
         "offers": [words.offered(o, brief.setting) for o in brief.offers],
         "attempts_each": words.attempts_each(brief, timing.attempts),
-        "warned": warned_of(challenge, brief)[:4],
+        "warned": cautions_of(read_session(), challenge, brief)[:4],
     }
 
 
@@ -148,7 +149,7 @@ def _reflection_sheet(challenge: Challenge, _: Brief) -> Shown:
 
 
 def _safety_sheet(challenge: Challenge, brief: Brief) -> Shown:
-    return {"warned": warned_of(challenge, brief), "defer": DEFER}
+    return {"warned": cautions_of(read_session(), challenge, brief), "defer": DEFER}
 
 
 def _station_sheet(challenge: Challenge, brief: Brief) -> Shown:
@@ -185,7 +186,7 @@ def _colleague_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "next_step": path.next_step,
         "lessons": (ahead or [x for x in mine if x.steps])[:3],
         "kit": [words.stands(line.line) for line in kit.lines][:18],
-        "warned": warned_of(challenge, brief),
+        "warned": cautions_of(read_session(), challenge, brief),
         "teams": challenge.school_class.teams,
         "defer": DEFER,
     }
@@ -199,7 +200,7 @@ def _home_sheet(challenge: Challenge, brief: Brief) -> Shown:
         "picture": names_svg(brief, PAPER),
         "instead": [words.instead(o) for o in brief.offers[:12]],
         "guess": words.with_unit(guess.label, guess.unit, brief.setting),
-        "warned": warned_of(challenge, brief),
+        "warned": cautions_of(read_session(), challenge, brief),
         "defer": DEFER,
         "looks": [o.seen for o in brief.kind.test.observations],
     }

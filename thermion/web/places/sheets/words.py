@@ -10,7 +10,7 @@ from thermion.core.ages import AgeBand, in_order, reader, said_to
 from thermion.core.judging.findings import Findings
 from thermion.core.judging.scoring import TermValue
 from thermion.core.kinds.base import Kind
-from thermion.core.kinds.briefing import Condition, School
+from thermion.core.kinds.briefing import School
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.materials import MATERIALS, alike, unit_beside
 from thermion.core.physics.units import Setting
@@ -112,12 +112,6 @@ def looked_at(school: School | None, age: AgeBand) -> str:
     if reader(age).plain:
         return "We look at what each team made better."
     return school.sentence if school else "By our own rule, see the board."
-
-
-def fixed(condition: Condition, brief: Brief) -> tuple[str, str]:
-    """A condition and its value, with how far it may be off."""
-    shown = brief.setting.typed(brief.values[condition.key], condition.unit, 2)
-    return condition.label, f"{shown} {brief.setting.label(condition.unit)}".rstrip()
 
 
 def dots(offer: Offer) -> str:
