@@ -4,6 +4,7 @@ PAGES = (
     "/",
     "/classes/new",
     "/classes/1",
+    "/classes/1/hours",
     "/classes/1/challenges/new",
     "/import",
     *(f"/challenges/1/brief/{s}" for s in ("task", "rig", "marks", "materials", "score", "safety")),

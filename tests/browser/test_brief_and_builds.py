@@ -214,3 +214,23 @@ def test_words_in_a_count_are_said_beside_it_and_the_number_before_stays(page, c
     page.get_by_label("reused").first.fill("9")
     page.get_by_label("reused").first.press("Tab")
     expect(page.locator("p.wrong:visible")).to_have_text("9 reused of only 2.5.")
+
+
+PASTED = """(text) => {
+  const data = new DataTransfer();
+  data.setData("text", text);
+  const event = new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true });
+  document.activeElement.dispatchEvent(event);
+}"""
+
+
+def test_a_pasted_list_of_teams_makes_a_class(page):
+    page.goto("/classes/new")
+    page.get_by_label("Name of team 1").focus()
+    page.evaluate(PASTED, "Petrel\r\nPuffin\r\nPlover\r\nGannet\r\nTern\r\nShag\r\nKnot\r\n\r\n")
+    expect(page.get_by_label("Name of team 7")).to_have_value("Knot")
+    page.get_by_label("Name of the class").fill("Watch crew")
+    page.get_by_role("button", name="Make the class").click()
+    page.goto("/")
+    letters = page.get_by_role("region", name="Watch crew").locator(".badge b").all_inner_texts()
+    assert letters == ["P", "U", "L", "G", "T", "S", "K"]

@@ -126,6 +126,34 @@ def test_no_page_scrolls_sideways_on_laptop_tablet_or_phone_and_the_frame_is_thi
     assert thick == []
 
 
+SEEN_WORDS = """() => {
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  let count = 0;
+  while (walker.nextNode()) {
+    const range = document.createRange();
+    range.selectNode(walker.currentNode);
+    const { top, height } = range.getBoundingClientRect();
+    const seen = walker.currentNode.parentElement.checkVisibility() && height > 0 && top < innerHeight;
+    if (seen) count += walker.currentNode.data.split(/\\s+/).filter(Boolean).length;
+  }
+  return count;
+}"""
+
+
+def test_the_first_page_is_read_in_a_minute_and_the_lessons_line_hides_nothing_on_a_phone(page):
+    page.goto("/")
+    assert page.evaluate(SEEN_WORDS) <= 200
+    expect(page.get_by_role("link", name="Builds: 1 of 8 issued")).to_be_visible()
+    page.set_viewport_size({"width": 390, "height": 844})
+    for address in ("/runs/10", "/versions/9", "/challenges/5/brief/lessons"):
+        page.goto(address)
+        line = page.locator(".line-room")
+        expect(line).to_be_visible()
+        page.evaluate("window.scrollTo(0, 99999)")
+        end = page.locator("main").bounding_box()
+        assert end["y"] + end["height"] <= line.bounding_box()["y"], address
+
+
 WRITTEN = """() => [...document.querySelectorAll("main *")]
   .filter(e => e.checkVisibility() && [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()))
   .filter(e => !e.classList.contains("sr-only") && e.tagName !== "title")

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from tests.web.conftest import flat
+from tests.web.conftest import fields_of, flat
 from thermion.records.building import store
 from thermion.records.planning import briefs, week
 from thermion.records.planning.briefs import brief_of, get_challenge
@@ -49,6 +50,53 @@ def test_a_lesson_that_cannot_be_says_so_and_keeps_what_was_typed(client, crew, 
     assert f'value="{change.get("length", "60")}"' in flat(answer)
     with crew.database.session() as session:
         assert len(week.lessons_of(session, crew.class_id)) == 1
+
+
+def test_two_dates_that_were_edited_are_both_kept_with_one_key(client, crew):
+    for day in ("2026-06-01", "2026-06-02"):
+        client.post(f"{AT}/lessons", data={"date": day, "time": "09:00", "length": "60", "pack_up": "5"})
+    page = client.get(f"{AT}/lessons").get_data(as_text=True)
+    form = next(f for f in re.findall(r"<form.*?</form>", page, re.S) if 'name="date"' in f)
+    sent = fields_of(form)
+    assert sent["lesson"] == ["1", "2", "0"]
+    sent["time"][:2] = ["10:00", "11:30"]
+    sent.pop("add", None)
+    sent.pop("drop", None)
+    assert client.post(f"{AT}/lessons", data=sent).status_code == 303
+    with crew.database.session() as session:
+        kept = week.lessons_of(session, crew.class_id)
+        assert [f"{lesson.starts_at:%d %H:%M}" for lesson in kept] == ["01 10:00", "02 11:30"]
+    wrong = {**sent, "time": ["12:00", "soon", "09:00"]}  # one that cannot be keeps none, and all as typed
+    answer = client.post(f"{AT}/lessons", data=wrong)
+    assert answer.status_code == 422
+    assert 'value="12:00"' in flat(answer)
+    with crew.database.session() as session:
+        assert [x.starts_at.hour for x in week.lessons_of(session, crew.class_id)] == [10, 11]
+    assert client.post(f"{AT}/lessons", data={**sent, "drop": "1"}).status_code == 303
+    with crew.database.session() as session:
+        assert len(week.lessons_of(session, crew.class_id)) == 1
+
+
+def test_the_hours_of_a_class_are_entered_once_and_offered_for_the_next_lesson(client, crew):
+    at = f"/classes/{crew.class_id}/hours"
+    sent = fields_of(client.get(at).get_data(as_text=True))
+    sent["start"] = ["", "", "08:00", "10:15", ""]  # Wednesday and Thursday
+    far = "2099-12-31"
+    assert client.post(at, data={**sent, "start": ["99:99", "", "", "", ""]}).status_code == 422
+    assert (
+        client.post(at, data={**sent, "first": [far, "", ""], "last": ["2099-01-01", "", ""]}).status_code
+        == 422
+    )
+    assert client.post(at, data=sent).status_code == 303
+    page = flat(client.get(f"{AT}/lessons"))
+    offered = re.findall(r'<button class="key key-small" > (\w+) \d+ \w+, (\d\d:\d\d)', page)
+    assert sorted(set(offered)) == [("Thu", "10:15"), ("Wed", "08:00")]
+    assert len(offered) == 4
+    form = next(f for f in re.findall(r"<form.*?</form>", page) if "10:15" in f and 'value="1"' in f)
+    client.post(f"{AT}/lessons", data=fields_of(form))
+    with crew.database.session() as session:
+        (lesson,) = week.lessons_of(session, crew.class_id)
+        assert (lesson.starts_at.weekday(), lesson.starts_at.hour, lesson.length_s) == (3, 10, 3600)
 
 
 def test_a_step_is_moved_by_the_script_and_bad_numbers_change_nothing(client, crew):

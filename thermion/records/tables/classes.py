@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from thermion.core.physics.units import Decimal, TempUnit
@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 
 class SchoolClass(Base):
     """A class: how it writes numbers, and its teams. No person is ever named. `put_away_at`: it is not
-    shown until it is taken out again."""
+    shown until it is taken out again. Its `hours` in the week and `holidays` are kept as the place of that
+    name writes them (`planning/timetable.py`)."""
 
     __tablename__ = "classes"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -29,6 +30,8 @@ class SchoolClass(Base):
     latitude_deg: Mapped[float | None]
     longitude_deg: Mapped[float | None]
     altitude_m: Mapped[float] = mapped_column(default=0.0)
+    hours: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list, server_default="[]")
+    holidays: Mapped[list[list[str]]] = mapped_column(JSON, default=list, server_default="[]")
     created_at: Mapped[datetime]
     put_away_at: Mapped[datetime | None]
     teams: Mapped[list[Team]] = relationship(

@@ -70,6 +70,10 @@ HELPS: Mapping[str, Help] = {
         "Steps lie in your lessons in order. Drag one, stretch it, or drop it; red does not fit before the bell. "
         "Below stands what would make it fit, each with what it saves."
     ),
+    "hours.timetable": Help(
+        "Entered once, the hours of the week are offered wherever a lesson is added, holidays left out. A lesson "
+        "can still be put anywhere."
+    ),
     "kit.index": Help("What must be there, with spares, for all teams. Tick what you have; print the rest."),
     "kit.week": Help(
         "What must be there for all challenges of the class together; shared things count once."

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from thermion.core.ages import USUAL
 from thermion.core.kinds import all_kinds
+from thermion.core.kinds.base import Kind
 from thermion.core.physics.units import TEMP_UNITS, unit_label
 from thermion.core.planning.difficulty import STEPS
 from thermion.core.teams import COLOURS, SHAPES, look, pick_letters
@@ -54,7 +55,14 @@ def index() -> ResponseReturnValue:
     challenges = [c for each in classes for c in each.challenges]
     found = paths(read_session(), challenges)
     away = list_classes(read_session(), put_away=True)
-    return render_template("home/index.html", classes=classes, away=away, paths=found, kinds=all_kinds())
+    return render_template(
+        "home/index.html", classes=classes, away=away, paths=found, kinds=all_kinds(), families=_families
+    )
+
+
+def _families() -> list[tuple[Kind, str]]:
+    """Every family with its drawing."""
+    return [(kind, example_svg(kind)) for kind in all_kinds().values()]
 
 
 @bp.post("/classes/<int:class_id>/<any(away,back,delete):action>")
@@ -205,7 +213,7 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
         "form": form,
         "school_class": school_class,
         "shelf": briefs.shelf(read_session()),
-        "families": [(kind, example_svg(kind)) for kind in kinds.values()],
+        "families": _families(),
     }
     return page("home/new_challenge.html", values, refused=bool(form.errors))
 

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import MultiDict
 
 from thermion.core.physics.units import Decimal, NotANumber, parse_minutes, parse_plain
+from thermion.core.planning.timetable import next_hours, next_school_day
 from thermion.core.planning.week import PHASES, in_turns, round_of
 from thermion.core.planning.week import test_length as length_of_test
 from thermion.formats.calendar import week_calendar
@@ -20,6 +22,7 @@ from thermion.records.errors import Refused
 from thermion.records.planning import pace, week
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class, setting_of
+from thermion.records.planning.timetable import holidays_of, hours_of
 from thermion.records.tables import Challenge, SchoolClass
 from thermion.web.answers import named
 from thermion.web.components.frame import page
@@ -35,6 +38,7 @@ bp = Blueprint("lessons", __name__)
 AT = "/challenges/<int:challenge_id>/brief/lessons"
 SECONDS = ("read_s", "set_up_s", "fit_s", "run_s", "reset_s")
 COUNTS = ("attempts", "stations", "readers")
+HOURS_OFFERED = 4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -85,6 +89,8 @@ def _lessons_page(
     interval = min((b - a for m in brief.marks.values() for a, b in pairwise(m)), default=0) / 60
     proposed = pace.at_pace(read_session(), plan, challenge_id, moments.now())
     at = plan.index(challenge_id)
+    rows = _typed_lessons(request.form) if problem else []
+    fresh, offered = _fresh(plan, challenge.school_class, rows)
     values |= {
         "pace": proposed,
         "pace_words": words.pace(proposed) if proposed else "",
@@ -93,8 +99,9 @@ def _lessons_page(
         "typed": sent_form,
         "turn_words": words.turns(task),
         "round_words": words.reading_round(found, task, interval),
-        "lessons": _lesson_fields(plan, challenge.school_class, sent_form if problem else {}),
-        "fresh": _fresh(plan, challenge.school_class, sent_form if problem else {}),
+        "lessons": _lesson_fields(plan, challenge.school_class, rows),
+        "fresh": fresh,
+        "offered": offered,
         "lesson_problem": bool(problem and problem.field in ("start", "length", "pack_up")),
         "timing_problem": bool(problem and problem.field in (*SECONDS, *COUNTS)),
     }
@@ -103,21 +110,25 @@ def _lessons_page(
 
 
 def _lesson_fields(
-    plan: week.WeekPlan, school_class: SchoolClass, typed: Mapping[str, str]
+    plan: week.WeekPlan, school_class: SchoolClass, typed: Sequence[LessonFields]
 ) -> list[LessonFields]:
+    """The lessons that there are, each as kept or as typed."""
     zone = ZoneInfo(school_class.zone)
-    out = []
-    for number, lesson in zip(plan.lesson_ids, plan.lessons, strict=True):
-        if row_id(typed.get("lesson")) == number:
-            out.append(_as_typed(number, typed))
-            continue
-        local = lesson.start.astimezone(zone)
-        out.append(_fields(number, local, lesson.length_s, lesson.pack_up_s))
-    return out
+    by = {row.id: row for row in typed}
+    return [
+        by.get(number) or _fields(number, lesson.start.astimezone(zone), lesson.length_s, lesson.pack_up_s)
+        for number, lesson in zip(plan.lesson_ids, plan.lessons, strict=True)
+    ]
 
 
-def _as_typed(number: int, typed: Mapping[str, str]) -> LessonFields:
-    return LessonFields(id=number, **{k: typed.get(k, "") for k in ("date", "time", "length", "pack_up")})
+def _typed_lessons(form: MultiDict[str, str]) -> list[LessonFields]:
+    """Every lesson as it was typed; of the new one the number is 0."""
+    columns = [form.getlist(key) for key in ("lesson", "date", "time", "length", "pack_up")]
+    columns[0] = columns[0] or ["0"] * len(columns[1])
+    return [
+        LessonFields(id=row_id(number), date=date, time=time, length=length, pack_up=pack_up)
+        for number, date, time, length, pack_up in zip(*columns, strict=False)
+    ]
 
 
 def _fields(number: int, start: datetime, length_s: float, pack_up_s: float) -> LessonFields:
@@ -130,36 +141,50 @@ def _fields(number: int, start: datetime, length_s: float, pack_up_s: float) -> 
     )
 
 
-def _fresh(plan: week.WeekPlan, school_class: SchoolClass, typed: Mapping[str, str]) -> LessonFields:
-    """The next lesson's fields: as typed, or the day after the last one, same time and length."""
-    if typed.get("date") and not typed.get("lesson"):
-        return _as_typed(0, typed)
+def _fresh(
+    plan: week.WeekPlan, school_class: SchoolClass, typed: Sequence[LessonFields]
+) -> tuple[LessonFields, list[tuple[str, LessonFields]]]:
+    """The next lesson's fields, and the next hours of the timetable in words.
+
+    As typed; else the first of those hours; else the next day of school after the last lesson, at its time.
+    """
     zone = ZoneInfo(school_class.zone)
-    if not plan.lessons:
-        tomorrow = datetime.now(zone) + timedelta(days=1)
-        return _fields(0, tomorrow.replace(hour=9, minute=0), 3600.0, 300.0)
-    last = plan.lessons[-1]
-    start = last.start.astimezone(zone) + timedelta(days=1)
-    while start.weekday() > 4:
-        start += timedelta(days=1)
-    return _fields(0, start, last.length_s, last.pack_up_s)
+    now = datetime.now(zone)
+    last = plan.lessons[-1] if plan.lessons else None
+    after = max(now, last.start.astimezone(zone)) if last is not None else now
+    free = holidays_of(school_class)
+    hours = next_hours(hours_of(school_class), free, after, HOURS_OFFERED)
+    offered = [(words.hour(at), _fields(0, at, h.length_s, h.pack_up_s)) for at, h in hours]
+    mine = next((row for row in typed if not row.id), None)
+    if mine is not None:
+        return mine, offered
+    if offered:
+        return offered[0][1], offered
+    if last is None:
+        return _fields(0, next_school_day(now, free).replace(hour=9, minute=0), 3600.0, 300.0), []
+    start = next_school_day(last.start.astimezone(zone), free)
+    return _fields(0, start, last.length_s, last.pack_up_s), []
 
 
 @bp.post(AT)
 def save_lesson(challenge_id: int) -> ResponseReturnValue:
-    """Add a lesson, change one, or drop one."""
+    """Keep every lesson as it stands on the page; add the new one, or drop one, if that was pressed."""
     form = request.form
     try:
         with write_session() as session:
-            challenge = get_challenge(session, challenge_id)
-            school_class, lesson_id = challenge.school_class, form_id("lesson")
-            if form.get("drop"):
-                week.delete_lesson(session, school_class.id, lesson_id)
-            else:
-                start = _moment(form.get("date", ""), form.get("time", ""), school_class.zone)
-                decimal = setting_of(school_class).decimal
-                length, pack = (_minutes(form.get(k, ""), k, decimal) for k in ("length", "pack_up"))
-                week.save_lesson(session, school_class.id, start, length, pack, lesson_id or None)
+            school_class = get_challenge(session, challenge_id).school_class
+            decimal, drop = setting_of(school_class).decimal, form_id("drop")
+            adds = bool(form.get("add")) or "lesson" not in form
+            for row in _typed_lessons(form):
+                if row.id and row.id == drop:
+                    week.delete_lesson(session, school_class.id, row.id)
+                elif row.id or adds:
+                    start = _moment(row.date, row.time, school_class.zone)
+                    length, pack = (
+                        _minutes(row.length, "length", decimal),
+                        _minutes(row.pack_up, "pack_up", decimal),
+                    )
+                    week.save_lesson(session, school_class.id, start, length, pack, row.id or None)
     except Refused as refused:
         return _lessons_page(challenge_id, refused, form)
     return redirect(url_for(".index", challenge_id=challenge_id), 303)

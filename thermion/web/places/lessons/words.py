@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from thermion.core.planning.schedule import Round
 from thermion.core.planning.week import PHASES, Remedy, Task
@@ -105,3 +106,8 @@ def pace(found: AtPace) -> str:
     labels = {p.key: p.label for p in PHASES}
     steps = ", ".join(f"{labels[phase]} {minutes:g} min" for phase, minutes in found.steps)
     return f"This class needs about {found.ratio:.1f} times the planned time. At that pace: {steps}."
+
+
+def hour(start: datetime) -> str:
+    """An hour that is offered: “Thu 3 Dec, 10:15”."""
+    return f"{start:%a} {start.day} {start:%b}, {start:%H:%M}"

@@ -27,6 +27,25 @@ component("teams", () => ({
     made.querySelector('input[name="team_name"]').focus();
   },
 
+  /** A list that was copied fills a row for each name, from the one in which it is pasted. */
+  pasted() {
+    const text = this.$event.clipboardData?.getData("text") ?? "";
+    const names = text
+      .split(/[\n\r\t;]+/)
+      .map((name) => name.trim())
+      .filter(Boolean);
+    if (names.length < 2 || this.$event.target.name !== "team_name") return;
+    this.$event.preventDefault();
+    const from = this.rows().indexOf(this.$event.target.closest("[data-team]"));
+    for (const [number, name] of names.entries()) {
+      if (from + number >= this.rows().length) this.add();
+      const row = this.rows()[from + number];
+      row.querySelector('[name="team_name"]').value = name;
+      row.querySelector('[name="team_letter"]').value = "";
+      this.draw(row);
+    }
+  },
+
   /** A row of its own: what it is called says which. */
   number(row, number) {
     for (const field of row.querySelectorAll("[aria-label]"))

@@ -41,6 +41,13 @@ function bell() {
   if (minutes === 0) strip.remove();
 }
 
+/** In the hand the lesson's line lies over the lower edge: the page ends above it, however high it is. */
+const line = document.querySelector(".line-room");
+if (line)
+  new ResizeObserver(() => {
+    document.body.style.setProperty("--line-height", `${line.offsetHeight}px`);
+  }).observe(line);
+
 keepForms();
 shortcuts();
 const tray = document.querySelector("[data-tray]");
