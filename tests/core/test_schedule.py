@@ -89,6 +89,23 @@ def test_the_largest_number_of_attempts_fits_and_one_more_does_not(room, teams, 
     assert schedule.turns_length(teams, most + 1, stations, 0, turn, 0) > room - 1e-6
 
 
+@given(st.integers(1, 12), st.integers(1, 6), st.integers(1, 4), st.floats(0, 300))
+def test_all_attempts_in_a_row_fit_each_build_once(teams, attempts, stations, fit):
+    rounds = schedule.turns_length(teams, attempts, stations, fit, 60, 30)
+    in_row = schedule.turns_length(teams, attempts, stations, fit, 60, 30, in_row=True)
+    if teams % stations == 0:
+        assert in_row == pytest.approx(rounds - teams // stations * (attempts - 1) * fit)
+    assert schedule.most_attempts(in_row, teams, stations, fit, 60, 30, in_row=True) == attempts
+    order = schedule.turn_order([0] * teams, attempts, in_row=True)
+    assert order == tuple(i for i in range(teams) for _ in range(attempts))
+    if teams > 2 and attempts > 1:  # who has begun goes on, those who had theirs are not asked
+        done = [0, 1, attempts, *[0] * (teams - 3)]
+        left = schedule.turn_order(done, attempts, in_row=True)
+        assert left[: attempts - 1] == (1,) * (attempts - 1)
+        assert left.count(0) == attempts
+        assert 2 not in left
+
+
 @given(st.integers(1, 12), st.integers(1, 5), st.integers(1, 5))
 def test_no_station_has_two_builds_and_no_team_is_in_two_places(teams, attempts, stations):
     found = schedule.turns(teams, attempts, stations, 100.0)

@@ -190,7 +190,7 @@ def test_tables_in_the_classs_style_and_safe_in_a_spreadsheet():
     assert data["rows"][1] == {"team": "D", "peak": None, "note": 'says "hot"; very'}
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7, 9])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7, 9, 10])
 def test_a_file_of_every_released_version_still_opens(database, version):
     """Files as those versions of Thermion wrote them."""
     data = (Path(__file__).parent / "released" / f"{version}.json").read_bytes()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 from itertools import count
 
@@ -112,6 +113,22 @@ def test_the_queue_goes_round_the_room(station):
     assert queue.wait_s(queue.on[0], 110) == 0
     assert queue.wait_s(station.entries["Avocet"], 110) == 220
     assert len(queue.on) + len(queue.after) == 9 - 4
+
+
+def test_with_all_tries_in_a_row_a_team_stays_on_and_the_next_one_knows_how_long(station):
+    with station.database.writing() as session:
+        challenge = briefs.get_challenge(session, station.challenge_id)
+        timing = week.timing_of(session, challenge, briefs.brief_of(challenge))
+        week.save_timing(session, station.challenge_id, replace(timing, in_row=True))
+    order = []
+    for number in range(4):
+        queue = station.look()[1]
+        if number == 1:  # two tries of Avocet are left, then Dunlin is fitted
+            assert queue.wait_s(station.entries["Dunlin"], 110, 70) == 180
+        name = next(n for n, i in station.entries.items() if i == queue.on[0])
+        order.append(name)
+        station.attempt(name, "4", "60", "3.0")
+    assert order == ["Avocet", "Avocet", "Avocet", "Dunlin"]
 
 
 def test_two_screens_that_note_one_try_are_asked_and_one_screen_that_is_quick_is_not(station):

@@ -13,7 +13,7 @@ from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 10
+VERSION = 11
 
 
 def _printable(text: object) -> object:
@@ -207,6 +207,7 @@ class TimingItem(_Item):
     run_s: Amount
     reset_s: Amount
     stagger: bool
+    in_row: bool = False
 
 
 class RigItem(_Item):

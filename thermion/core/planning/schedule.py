@@ -133,18 +133,39 @@ def clocked_length(set_up_s: float, last_mark_s: float, round_s: float) -> float
 
 
 def turns_length(
-    teams: int, attempts: int, stations: int, fit_s: float, run_s: float, reset_s: float
+    teams: int,
+    attempts: int,
+    stations: int,
+    fit_s: float,
+    run_s: float,
+    reset_s: float,
+    *,
+    in_row: bool = False,
 ) -> float:
-    """ceil(teams × attempts / stations) × (fit + run + reset) [s]."""
+    """ceil(teams × attempts / stations) × (fit + run + reset) [s]; with all attempts of a team `in_row` it is
+    fitted once: ceil(teams / stations) × (fit + attempts × (run + reset))."""
     each = _turn(fit_s, run_s, reset_s)
-    count = whole("teams", teams) * whole("attempts", attempts)
-    return ceil(count / whole("stations", stations)) * each
+    builds, tries, side = whole("teams", teams), whole("attempts", attempts), whole("stations", stations)
+    if in_row:
+        return ceil(builds / side) * (fit_s + tries * (each - fit_s))
+    return ceil(builds * tries / side) * each
 
 
 def most_attempts(
-    room_s: float, teams: int, stations: int, fit_s: float, run_s: float, reset_s: float
+    room_s: float,
+    teams: int,
+    stations: int,
+    fit_s: float,
+    run_s: float,
+    reset_s: float,
+    *,
+    in_row: bool = False,
 ) -> int:
     """The largest number of attempts for every team that fits into `room_s` [s]; 0 if none."""
+    if in_row:
+        rows = ceil(whole("teams", teams) / whole("stations", stations))
+        left = not_negative("room_s", room_s) / rows - not_negative("fit_s", fit_s)
+        return max(floor(left / (_turn(fit_s, run_s, reset_s) - fit_s) + 1e-9), 0)
     rounds = floor(not_negative("room_s", room_s) / _turn(fit_s, run_s, reset_s) + 1e-9)
     return floor(rounds * whole("stations", stations) / whole("teams", teams))
 
@@ -180,13 +201,16 @@ def turns(teams: int, attempts: int, stations: int, turn_s: float) -> tuple[Turn
     return tuple(out)
 
 
-def turn_order(done: Sequence[int], each: int) -> tuple[int, ...]:
+def turn_order(done: Sequence[int], each: int, *, in_row: bool = False) -> tuple[int, ...]:
     """Whose turns are left, in order: `done` attempts so far of each build, `each` wanted.
 
     Always a build with the fewest attempts, in the order of the room; nobody goes twice before
-    everyone went once.
+    everyone went once. With all attempts `in_row` a build that has begun goes on, then the next one.
     """
     tries = whole("each", each)
+    if in_row:
+        begun = sorted(range(len(done)), key=lambda i: (not 0 < done[i] < tries, i))
+        return tuple(i for i in begun for _ in range(done[i], tries))
     left = [(have, i) for i, count in enumerate(done) for have in range(count, tries)]
     return tuple(i for _, i in sorted(left))
 

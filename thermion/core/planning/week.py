@@ -68,7 +68,8 @@ def step_now(key: str) -> str:
 
 @dataclass(frozen=True)
 class Timing:
-    """What decides how long a test takes. Lengths in seconds; `waves` of a staggered test."""
+    """What decides how long a test takes. Lengths in seconds; `in_row`: a team has all its attempts one after
+    the other."""
 
     attempts: int = 3
     stations: int = 1
@@ -79,6 +80,7 @@ class Timing:
     run_s: float = 60.0
     reset_s: float = 30.0
     stagger: bool = False
+    in_row: bool = False
 
     def check(self) -> None:
         """ValueError naming what cannot be."""
@@ -134,13 +136,20 @@ def round_of(timing: Timing, builds: int, marks: Mapping[str, Sequence[float]]) 
     return replace(found, fits=False, length_s=length_s, interval_s=length_s)
 
 
+def _turns_length(timing: Timing, builds: int, tries: int) -> float:
+    """Length [s] of so many attempts of each of some builds."""
+    return turns_length(
+        builds, tries, timing.stations, timing.fit_s, timing.run_s, timing.reset_s, in_row=timing.in_row
+    )
+
+
 def tries_length(
     kind: Kind, timing: Timing, builds: int, tries: int, marks: Mapping[str, Sequence[float]]
 ) -> float:
     """Length [s] of so many more tries of each of some builds: turns at the stations, or whole
     clocked tests of these builds together."""
     if in_turns(kind):
-        return turns_length(builds, tries, timing.stations, timing.fit_s, timing.run_s, timing.reset_s)
+        return _turns_length(timing, builds, tries)
     return tries * test_length(kind, timing, builds, marks)
 
 
@@ -162,10 +171,7 @@ def test_length(kind: Kind, timing: Timing, teams: int, marks: Mapping[str, Sequ
     phase and the round that reads it; staggered in waves when one round is too short for all.
     """
     if in_turns(kind):
-        turns = turns_length(
-            teams, timing.attempts, timing.stations, timing.fit_s, timing.run_s, timing.reset_s
-        )
-        return timing.set_up_s + turns
+        return timing.set_up_s + _turns_length(timing, teams, timing.attempts)
     last = sum(m[-1] for m in marks.values() if m)
     found = round_of(timing, teams, marks)
     if found is None or last <= 0:
@@ -385,7 +391,7 @@ def still_fits(
         if count == 0:
             return "no further turn fits"
         whole_round = most_attempts(
-            room_s, teams, timing.stations, timing.fit_s, timing.run_s, timing.reset_s
+            room_s, teams, timing.stations, timing.fit_s, timing.run_s, timing.reset_s, in_row=timing.in_row
         )
         each = f", {whole_round} for each team" if whole_round else ", not one for each team"
         return f"{count} {'turn fits' if count == 1 else 'turns fit'}{each}"

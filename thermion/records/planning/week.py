@@ -75,6 +75,7 @@ def _timing(row: TimingRow | None, challenge: Challenge, brief: Brief) -> Timing
         run_s=row.run_s,
         reset_s=row.reset_s,
         stagger=row.stagger,
+        in_row=row.in_row,
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from itertools import pairwise
 from typing import get_args
 
 from sqlalchemy import select
@@ -70,13 +71,19 @@ class Queue:
     done: Mapping[int, int]
     each: int
 
-    def wait_s(self, entry_id: int, turn_s: float) -> float | None:
-        """How long until this entry's next turn [s]; 0 at a station, None without one."""
+    def wait_s(self, entry_id: int, turn_s: float, again_s: float | None = None) -> float | None:
+        """How long until this entry's next turn [s]; 0 at a station, None without one. A turn takes `turn_s`,
+        another attempt in a row, of a build that is fitted, only `again_s`."""
         if entry_id in self.on:
             return 0.0
         if entry_id not in self.after:
             return None
-        return (self.after.index(entry_id) // max(len(self.on), 1) + 1) * turn_s
+        before = [*self.on, *self.after[: self.after.index(entry_id)]]
+        again = sum(a == b for a, b in pairwise(before))
+        side = max(len(self.on), 1)
+        if not again or again_s is None:
+            return len(before) // side * turn_s
+        return ((len(before) - again) * turn_s + again * again_s) / side
 
 
 def all_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRow]:
@@ -121,11 +128,12 @@ def as_core(row: AttemptRow) -> Attempt:
 
 
 def queue_of(run: Run, rows: Sequence[AttemptRow], timing: Timing) -> Queue:
-    """Who is on, and who comes after: everyone once before anyone twice, the control first."""
+    """Who is on, and who comes after: everyone once before anyone twice, or all attempts in a row; the control
+    first."""
     entries = [e for e in run.entries if not e.is_air]
     done = {e.id: sum(r.entry_id == e.id and not r.free for r in rows) for e in entries}
     going = [e.id for e in entries if not e.left]
-    order = [going[i] for i in turn_order([done[i] for i in going], timing.attempts)]
+    order = [going[i] for i in turn_order([done[i] for i in going], timing.attempts, in_row=timing.in_row)]
     on: list[int] = []
     for entry_id in order:
         if entry_id not in on and len(on) < timing.stations:

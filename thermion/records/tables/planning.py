@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy import ForeignKey, String, UniqueConstraint, false
 from sqlalchemy.orm import Mapped, mapped_column
 
 from thermion.records.tables.base import Base
@@ -52,6 +52,7 @@ class TimingRow(Base):
     run_s: Mapped[float]
     reset_s: Mapped[float]
     stagger: Mapped[bool] = mapped_column(default=False)
+    in_row: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class KitItem(Base):

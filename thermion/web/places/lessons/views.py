@@ -267,7 +267,7 @@ def save_timing(challenge_id: int) -> ResponseReturnValue:
             for key, value in (seconds | counts).items():
                 timing = replace(timing, **{key: value})  # type: ignore[arg-type]  # each of its own type
             if "test_form" in form:
-                timing = replace(timing, stagger="stagger" in form)
+                timing = replace(timing, stagger="stagger" in form, in_row="in_row" in form)
             week.save_timing(session, challenge_id, timing)
     except Refused as refused:
         return _lessons_page(challenge_id, refused, form)

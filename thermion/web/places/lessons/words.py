@@ -58,6 +58,11 @@ def test_takes(test_min: float) -> str:
 def turns(task: Task) -> str:
     """How a test by turns adds up."""
     t = task.timing
+    if t.in_row:
+        return (
+            f"{count(task.teams, 'team')}, fitted once in {t.fit_s:g} s, then {count(t.attempts, 'attempt')} of "
+            f"{t.run_s + t.reset_s:g} s in a row, on {count(t.stations, 'station')}."
+        )
     return (
         f"{count(task.teams, 'team')} × {count(t.attempts, 'attempt')} on {count(t.stations, 'station')}, "
         f"{t.fit_s + t.run_s + t.reset_s:g} s a turn."

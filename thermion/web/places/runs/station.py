@@ -100,6 +100,8 @@ class QueueShown:
     all_had: str
     fits: str
     close: str
+    in_row: bool
+    several: bool  # attempts of each, so that there are two orders
     order: str  # whose turns come, by the numbers of their rows: for a screen without a connection
     pulse: str
 
@@ -115,7 +117,8 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
     timing = timing_of(session, challenge, brief)
     queue = attempts.queue_of(run, rows, timing)
     by_id = {e.id: e for e in run.entries}
-    waits = {e.id: queue.wait_s(e.id, timing.fit_s + timing.run_s + timing.reset_s) for e in run.entries}
+    again_s = timing.run_s + timing.reset_s
+    waits = {e.id: queue.wait_s(e.id, timing.fit_s + again_s, again_s) for e in run.entries}
     turns = {
         e.id: QueueRow(e, words.turn_state(e, queue, waits[e.id]), words.minutes(waits[e.id]))
         for e in run.entries
@@ -138,6 +141,8 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
         all_had=words.all_had(queue),
         fits=words.fits_before(fits),
         close=words.close_question(on),
+        in_row=timing.in_row,
+        several=timing.attempts > 1 and brief.kind.test.shape == "turns",
         order=" ".join(str(i) for i in (*queue.on, *queue.after)),
         pulse=attempts.pulse(session, run),
     )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from flask import Blueprint, Response, flash, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
@@ -9,7 +11,7 @@ from sqlalchemy.orm import Session
 from thermion.records.database import touches
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn_from
-from thermion.records.planning import own
+from thermion.records.planning import own, week
 from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
@@ -109,4 +111,15 @@ def left(run_id: int, entry_id: int) -> ResponseReturnValue:
     with write_session() as session:
         item, _ = run_to_change(session, run_id)
         attempts.leave(session, item, entry_id, request.form.get("state", ""))
+    return led(url_for("runs.run", run_id=run_id))
+
+
+@bp.post("/order")
+def order(run_id: int) -> ResponseReturnValue:
+    """All attempts of a team in a row, or one of everybody after the other."""
+    with write_session() as session:
+        item, brief = run_to_change(session, run_id)
+        timing = week.timing_of(session, item.challenge, brief)
+        in_row = request.form.get("in_row") == "1"
+        week.save_timing(session, item.challenge_id, replace(timing, in_row=in_row))
     return led(url_for("runs.run", run_id=run_id))
