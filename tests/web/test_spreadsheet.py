@@ -245,3 +245,18 @@ def test_what_is_no_table_is_said_where_it_was_brought_and_what_was_pasted_stays
     assert 'role="alert"' in flat(answer)
     pasted = client.post(f"/runs/{run}/table", data={"text": "<b>who</b> & what"})
     assert "&lt;b&gt;who&lt;/b&gt; &amp; what" in flat(pasted)
+
+
+def test_what_is_read_later_of_a_test_on_paper_has_the_minutes_that_were_noted(week):
+    client, run = week.test_client(), new_run(week, "keep_temp")
+    client.post(f"/runs/{run}/paper", data={"began": ""})
+    with week.extensions["thermion"].session() as session:
+        entry = next(e.id for e in runs.get_run(session, run).entries if e.version_id)
+    sent = {"entry": str(entry), "typed": "80", "once": "a"}
+    page = client.post(f"/runs/{run}/later", data=sent, follow_redirects=True)
+    assert "how many minutes after the start was it read?" in flat(page)
+    for minutes in ("soon", "-3", "99999999"):
+        client.post(f"/runs/{run}/later", data={**sent, "minutes": minutes, "once": minutes})
+    assert noted(week, run) == []
+    page = client.post(f"/runs/{run}/later", data={**sent, "minutes": "45"}, follow_redirects=True)
+    assert "minute 45" in flat(page)

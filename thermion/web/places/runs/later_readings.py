@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from thermion.core.kinds.testing import Reads
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import later_readings
-from thermion.records.tables import Entry, Run
+from thermion.records.tables import Entry, Reading, Run
 from thermion.web.components.frame import clock_time
 from thermion.web.sessions import read_session
 
@@ -28,6 +28,7 @@ class LaterPanel:
 
     read: Reads
     unit: str
+    asks_when: bool  # it is typed afterwards: how long after the start was it read?
     rows: list[tuple[Entry, list[LaterShown]]]
 
 
@@ -42,13 +43,19 @@ def later_panel(run: Run, brief: Brief, zone: str, only: int | None = None) -> L
         (
             entry,
             [
-                LaterShown(
-                    r.id, show(r.value, read.unit, read.digits), clock_time(r.entered_at, zone), r.question
-                )
+                LaterShown(r.id, show(r.value, read.unit, read.digits), _when(r, run, zone), r.question)
                 for r in found.get(entry.id, [])
             ],
         )
         for entry in run.entries
         if not entry.is_air and only in (None, entry.id)
     ]
-    return LaterPanel(read, brief.setting.label(read.unit), rows)
+    asks_when = run.paper or run.closed_at is not None
+    return LaterPanel(read, brief.setting.label(read.unit), asks_when, rows)
+
+
+def _when(reading: Reading, run: Run, zone: str) -> str:
+    """When it was read: at its minute where no clock ran."""
+    if run.paper:
+        return f"minute {reading.time_s / 60:.0f}"
+    return clock_time(reading.entered_at, zone)
