@@ -39,7 +39,7 @@ def test_home_shows_every_challenge_with_its_one_next_step(client, crew):
         school_class = briefs.get_challenge(session, 1).school_class
         briefs.create_challenge(session, school_class, "solar_oven", "Second supper")
     shown = page(client, "/")
-    steps = re.findall(r'class="key text-left px-2!"[^>]*>([^<]+) →', shown)
+    steps = re.findall(r'class="key text-left px-2!"[^>]*>([^<]+)</a>', shown)
     assert steps == ["1 plan waits for your check", "Finish the brief"]
 
 

@@ -97,7 +97,7 @@ def next_year(session: Session, class_id: int) -> SchoolClass:
         zone=old.zone,
         teams=[
             TeamInput(name=t.name, id=None, letter=t.letter, shape=t.shape, colour=t.colour)
-            for t in old.teams
+            for t in old.present
         ],
         learners=old.learners,
     )

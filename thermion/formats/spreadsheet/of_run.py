@@ -28,7 +28,7 @@ def wanted_of_challenge(session: Session, challenge: Challenge, brief: Brief) ->
     lines = [Line(key=-1, name="Control", also=CONTROL)] if test.control else []
     if test.shape == "marks" and test.reads_air:
         lines.append(Line(key=-2, name="Air", also=AIR))
-    for team in challenge.school_class.teams:
+    for team in challenge.school_class.present:
         lines += [_of_team(team, 0, device, brief) for device in dict(test.devices) or [""]]
     return _wanted(tuple(lines), brief, timing_of(session, challenge, brief).attempts, 1)
 

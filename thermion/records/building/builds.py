@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import ColumnElement, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -18,7 +18,8 @@ from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
 from thermion.records.planning.briefs import Brief, get_challenge
-from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Taken, Team, Version
+from thermion.records.planning.classes import came_too_late
+from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Run, Taken, Team, Version
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,6 +52,18 @@ def plan_of(version: Version) -> Plan:
 def builds_of(session: Session, challenge_id: int) -> Sequence[Build]:
     """Builds of a challenge in room order with all versions, in a fixed number of queries."""
     return load_builds(session, Build.challenge_id == challenge_id)
+
+
+def teams_of(session: Session, challenge: Challenge) -> list[Team]:
+    """The teams of a challenge: those that built in it, and those that are there and were in time for it."""
+    built = set(session.scalars(select(Build.team_id).where(Build.challenge_id == challenge.id)))
+    over = select(func.min(Run.closed_at)).where(Run.challenge_id == challenge.id, Run.rehearsal.is_(False))
+    first = session.scalar(over)
+    return [
+        team
+        for team in challenge.school_class.teams
+        if team.id in built or (team.left_at is None and not came_too_late(team, first))
+    ]
 
 
 def load_builds(session: Session, which: ColumnElement[bool]) -> Sequence[Build]:
@@ -90,7 +103,7 @@ def start_version(session: Session, challenge: Challenge, team_id: int) -> Versi
         .options(selectinload(Build.versions))
     )
     if build is None:
-        if team_id not in {t.id for t in challenge.school_class.teams}:
+        if team_id not in {t.id for t in challenge.school_class.present}:
             raise Gone("This team is no longer in the class.")
         build = Build(challenge_id=challenge.id, team_id=team_id)
         session.add(build)

@@ -55,7 +55,7 @@ def photograph_of(session: Session, idea_id: int) -> bytes:
 
 
 def _next_number(session: Session, challenge: Challenge, team_id: int) -> int:
-    if team_id not in {t.id for t in challenge.school_class.teams}:
+    if team_id not in {t.id for t in challenge.school_class.present}:
         raise Gone("This team is no longer in the class.")
     taken = set(
         session.scalars(select(Idea.number).where(Idea.challenge_id == challenge.id, Idea.team_id == team_id))

@@ -58,7 +58,7 @@ def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Cha
     Materials come from the newest plans, plus the offered limit for each team that has none yet.
     Things the class uses again (a fan, a scale) are needed once however many challenges ask.
     """
-    teams = len(school_class.teams)
+    teams = len(school_class.present)
     if teams == 0:
         raise Refused("A class needs a team before anything can be counted.", "teams")
     known = {r.item: r for r in session.scalars(select(KitItem).where(KitItem.class_id == school_class.id))}

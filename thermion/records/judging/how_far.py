@@ -7,7 +7,18 @@ from collections.abc import Mapping, Sequence, Set
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import CompoundSelect, Select, case, func, literal, select, union_all
+from sqlalchemy import (
+    CompoundSelect,
+    Select,
+    String,
+    case,
+    func,
+    literal,
+    or_,
+    select,
+    type_coerce,
+    union_all,
+)
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
@@ -36,13 +47,21 @@ def _counts(ids: Sequence[int], class_ids: Set[int]) -> CompoundSelect[Any]:
     untested = select(literal("untested"), Build.challenge_id, literal(""), func.count()).join(
         Version, Version.build_id == Build.id
     )
+    asked = select(Team.id).where(Team.id == Build.team_id, Team.left_at.is_(None)).exists()
+    here = or_(asked, Version.state == "issued")  # nobody waits for the plan of a team that has left
     started = select(RunPhase.id).where(RunPhase.run_id == Run.id).exists()
     state = case((Run.closed_at.is_not(None), "closed"), (started, "going"), else_="ready")
     return union_all(
-        select(literal("teams"), Team.class_id, literal(""), func.count())
-        .where(Team.class_id.in_(class_ids))
-        .group_by(Team.class_id),
-        versions.where(Build.challenge_id.in_(ids), ~later).group_by(Build.challenge_id, Version.state),
+        select(
+            literal("team"), Team.class_id, func.ifnull(type_coerce(Team.joined_at, String), ""), Team.id
+        ).where(Team.class_id.in_(class_ids), Team.left_at.is_(None)),
+        select(literal("built"), Build.challenge_id, literal(""), Build.team_id)
+        .join(Version, Version.build_id == Build.id)
+        .where(Build.challenge_id.in_(ids)),
+        select(literal("first"), Run.challenge_id, func.min(type_coerce(Run.closed_at, String)), literal(0))
+        .where(Run.challenge_id.in_(ids), Run.rehearsal.is_(False), Run.closed_at.is_not(None))
+        .group_by(Run.challenge_id),
+        versions.where(Build.challenge_id.in_(ids), ~later, here).group_by(Build.challenge_id, Version.state),
         untested.where(Build.challenge_id.in_(ids), Version.state == "issued", ~tested).group_by(
             Build.challenge_id
         ),
@@ -93,12 +112,18 @@ def paths(session: Session, challenges: Sequence[Challenge], now: datetime | Non
     states: dict[int, dict[str, int]] = {i: {} for i in ids}
     untested = dict.fromkeys(ids, 0)
     runs: dict[int, list[int]] = {i: [0, 0, 0] for i in ids}
-    teams: dict[int, int] = {}
+    teams: dict[int, list[tuple[int, str]]] = {}
+    built: dict[int, set[int]] = {i: set() for i in ids}
+    first: dict[int, str] = {}
     clocks: dict[int, list[str]] = {}
     for what, owner, state, count in session.execute(_counts(ids, {c.class_id for c in challenges})):
         match what:
-            case "teams":
-                teams[owner] = count
+            case "team":
+                teams.setdefault(owner, []).append((count, state))
+            case "built":
+                built[owner].add(count)
+            case "first":
+                first[owner] = state
             case "state":
                 states[owner][state] = count
             case "clock":
@@ -109,8 +134,10 @@ def paths(session: Session, challenges: Sequence[Challenge], now: datetime | Non
                 runs[owner][RUN_STATES.index(state)] = count
     out, steps = {}, _steps(clocks, challenges, now or moments.now())
     for c in challenges:
-        count = teams.get(c.class_id, 0)
-        states[c.id]["none"] = count - sum(states[c.id].values())
+        late = first.get(c.id, "")  # who came after the first test was over is not asked for a plan
+        asked = [t for t, joined in teams.get(c.class_id, []) if not (late and joined and late < joined)]
+        states[c.id]["none"] = len(set(asked) - built[c.id])
+        count = sum(states[c.id].values())
         going, ready, closed_runs = runs[c.id]
         out[c.id] = path_of(
             HowFar(

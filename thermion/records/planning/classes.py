@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from zoneinfo import ZoneInfoNotFoundError, available_timezones
 
 from sqlalchemy import select, update
@@ -94,8 +95,8 @@ def save_class(
 ) -> SchoolClass:
     """Make or change a class. Empty team names drop out; letters, shapes, colours are filled in.
 
-    Raises Refused naming the field: no name, no team, a name twice, or dropping a team that
-    has builds.
+    A team that is not named any more and has builds has left: they stay, and it comes back by its name.
+    Raises Refused naming the field: no name, no team, or a name twice.
     """
     wanted = [t for t in teams if t.name.strip()]
     _check(name, wanted, learners)
@@ -130,28 +131,43 @@ def _check(name: str, wanted: Sequence[TeamInput], learners: int | None) -> None
 def _as_wanted(session: Session, school_class: SchoolClass, wanted: Sequence[TeamInput]) -> None:
     """The class's teams as wanted, in that order; letters and looks filled in."""
     existing = {t.id: t for t in school_class.teams}
-    kept = {t.id for t in wanted if t.id is not None}
+    gone = {t.name.casefold(): t for t in school_class.teams if t.left_at is not None}
+    back = [t.id or getattr(gone.get(t.name.strip().casefold()), "id", None) for t in wanted]
     for team_id, team in existing.items():
-        if team_id not in kept:
+        if team_id not in back:
             _drop(session, school_class, team)
     session.flush()
-    letters = pick_letters([(t.name, t.letter) for t in wanted])
+    left = [t for t in school_class.teams if t.id not in back]
+    given = pick_letters([*((t.name, t.letter) for t in left), *((t.name, t.letter) for t in wanted)])
+    letters = given[len(left) :]
     for team in school_class.teams:  # free the letters before giving them anew
         team.letter = chr(0xE000 + team.id)
     session.flush()
+    first = not existing
     for i, item in enumerate(wanted):
-        row = existing.get(item.id) if item.id is not None else None
+        number = back[i]
+        row = existing.get(number) if number is not None else None
         if row is None:
-            row = Team()
+            row = Team(joined_at=None if first else moments.now())
             school_class.teams.append(row)
+        row.left_at = None
         row.name, row.letter, row.position = item.name.strip(), letters[i], i
         shape, colour = look(i)
         row.shape = item.shape if item.shape in SHAPES else shape
         row.colour = item.colour if item.colour in COLOURS else colour
+    for i, team in enumerate(left):
+        team.letter, team.position = given[i], len(wanted) + i
     session.flush()
 
 
 def _drop(session: Session, school_class: SchoolClass, team: Team) -> None:
-    if session.scalar(select(Build.id).where(Build.team_id == team.id).limit(1)):
-        raise Refused(f"{team.name} has builds, so it stays in the class.", "teams")
-    school_class.teams.remove(team)
+    """A team without builds is taken off the list; one that has some has left."""
+    if session.scalar(select(Build.id).where(Build.team_id == team.id).limit(1)) is None:
+        school_class.teams.remove(team)
+    elif team.left_at is None:
+        team.left_at = moments.now()
+
+
+def came_too_late(team: Team, first_closed: datetime | None) -> bool:
+    """Whether a team came after a challenge's first test was over."""
+    return team.joined_at is not None and first_closed is not None and first_closed < team.joined_at

@@ -118,7 +118,7 @@ def is_fresh(row: Conducted, plan: WeekPlan, now: datetime) -> bool:
 
 def on_now(session: Session, school_class: SchoolClass, plan: WeekPlan, now: datetime) -> list[OnNow]:
     """The acts that are on in a class, at most one of each challenge."""
-    teams = len(school_class.teams)
+    teams = len(school_class.present)
     out = []
     for row in rows_of(session, school_class.id):
         act = act_of(row.phase, row.act)

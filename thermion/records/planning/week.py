@@ -105,7 +105,7 @@ def task_of(challenge: Challenge, brief: Brief, timing: Timing, rows: Sequence[S
         name=str(challenge.id),
         kind=brief.kind,
         timing=timing,
-        teams=max(len(challenge.school_class.teams), 1),
+        teams=max(len(challenge.school_class.present), 1),
         marks=brief.marks,
         lengths_s=lengths,
         moved={r.phase: r.not_before for r in rows if r.not_before},

@@ -42,6 +42,11 @@ class SchoolClass(Base):
         back_populates="school_class", cascade="all, delete-orphan", order_by="Challenge.position"
     )
 
+    @property
+    def present(self) -> list[Team]:
+        """The teams that are there, in the order of the room."""
+        return [team for team in self.teams if team.left_at is None]
+
 
 class OwnMaterial(Base):
     """A material of a class's own: its key says what it is, this is how it is offered at first."""
@@ -85,7 +90,8 @@ class OwnCaution(Base):
 
 
 class Team(Base):
-    """A team, told apart by letter, shape and colour; position is its place in the room."""
+    """A team, told apart by letter, shape and colour; position is its place in the room. One that came later
+    `joined_at` a moment; one that `left_at` another is asked for nothing, what it built stays."""
 
     __tablename__ = "teams"
     __table_args__ = (UniqueConstraint("class_id", "letter"),)
@@ -96,4 +102,6 @@ class Team(Base):
     shape: Mapped[str] = mapped_column(String(16))
     colour: Mapped[str] = mapped_column(String(16))
     position: Mapped[int]
+    joined_at: Mapped[datetime | None]
+    left_at: Mapped[datetime | None]
     school_class: Mapped[SchoolClass] = relationship(back_populates="teams")

@@ -28,7 +28,7 @@ def advice_now(challenge: Challenge, brief: Brief, school: str = "") -> str:
         return ""
     timing = timing_of(read_session(), challenge, brief)
     together = not in_turns(brief.kind)
-    builds = max(len(challenge.school_class.teams), 1) if together else 1
+    builds = max(len(challenge.school_class.present), 1) if together else 1
     most = tries_that_fit(brief.kind, timing, builds, brief.marks, left_s)
     number = challenge.id
     return remembered(("advice", number, school, most), lambda: _advice(number, school, most, together))

@@ -127,7 +127,7 @@ def step_shown(each: OnNow, school_class: SchoolClass, titles: Mapping[str, str]
         ends_at="" if stands else clock.moment(clock.allowed_s).isoformat(),
         left_s=left if stands else 0.0,
         allowed_s=row.allowed_s,
-        turn=turn_words(each, school_class.teams, now),
+        turn=turn_words(each, school_class.present, now),
         turn_ends_at="" if stands or turn is None else _turn_ends(each, turn[0]).isoformat(),
         by_itself=each.turns is not None and each.turns.by_itself,
         has_turns=each.turns is not None,

@@ -103,7 +103,7 @@ def current_bell(
     if challenge is not None:
         brief = brief_of(challenge)
         timing = timing_of(session, challenge, brief)
-        teams = max(len(school_class.teams), 1)
+        teams = max(len(school_class.present), 1)
         fits = still_fits(brief.kind, timing, teams, brief.marks, at.until_pack_up_s)
     ends = lesson.start + timedelta(seconds=lesson.length_s)
     return BellShown(

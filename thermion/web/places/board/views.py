@@ -203,8 +203,8 @@ def _on(each: OnNow, school_class: SchoolClass, plan: WeekPlan, now: datetime) -
     titles = {str(c.id): c.title for c in plan.challenges}
     found = each.turn(now)
     turn = found[0] if found else 0
-    order = order_of(each, school_class.teams) if each.act.turns == "report" else []
-    teams, walk = list(school_class.teams), []
+    order = order_of(each, school_class.present) if each.act.turns == "report" else []
+    teams, walk = list(school_class.present), []
     if each.act.turns == "walk" and found is not None:
         walk = [StandsHere(teams[stands_at(i, turn, len(teams))], team) for i, team in enumerate(teams)]
         walk.sort(key=lambda here: here.place.position)

@@ -55,7 +55,7 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
         predicted=brief.kind.analysis.prediction_for(brief.choices),
         versions=build.versions,
         then=_unplanned(challenge),
-        others=[t for t in challenge.school_class.teams if t.id != build.team_id],
+        others=[t for t in challenge.school_class.present if t.id != build.team_id],
         pictures=attachments.attachments_of(read_session(), [item.id]).get(item.id, []),
         known=known_in(read_session(), challenge.id),
         problem=problem,
@@ -83,7 +83,8 @@ def _better_before(item: Version, brief: Brief) -> str:
 def _unplanned(challenge: Challenge) -> Team | None:
     """The first team of the class that has no plan yet."""
     planned = {b.team_id for b in builds.builds_of(read_session(), challenge.id)}
-    return next((t for t in challenge.school_class.teams if t.id not in planned), None)
+    here = builds.teams_of(read_session(), challenge)
+    return next((t for t in here if t.id not in planned), None)
 
 
 def _most_used(plan: Plan, brief: Brief) -> dict[str, float]:

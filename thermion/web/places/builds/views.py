@@ -47,7 +47,7 @@ class Card:
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     found = {b.team_id: b for b in builds.builds_of(read_session(), challenge_id)}
-    cards = [_card(team, found.get(team.id), brief) for team in challenge.school_class.teams]
+    cards = [_card(team, found.get(team.id), brief) for team in builds.teams_of(read_session(), challenge)]
     known = known_in(read_session(), challenge_id)
     return render_template("builds/index.html", **frame(challenge, "builds", cards=cards, known=known))
 

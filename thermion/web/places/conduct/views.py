@@ -166,10 +166,10 @@ def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[
     ages = {c.id: c.age_band for c in plan.challenges}
     age = ages.get(each.row.challenge_id or 0, USUAL)
     turn = each.turn(now)
-    teams: list[Team] = order_of(each, school_class.teams)
+    teams: list[Team] = order_of(each, school_class.present)
     at: list[tuple[Team, Team]] = []
     if each.act.turns == "walk" and turn is not None:
-        mine = list(school_class.teams)
+        mine = list(school_class.present)
         at = [(team, mine[stands_at(i, turn[0], len(mine))]) for i, team in enumerate(mine)]
     return {
         "step": step_shown(each, school_class, _titles(plan), now),

@@ -128,7 +128,7 @@ def _teams_of(school_class: SchoolClass | None) -> list[TeamInput]:
         return [_first_team(i) for i in range(FIRST_TEAMS)]
     return [
         TeamInput(name=t.name, id=t.id, letter=t.letter, shape=t.shape, colour=t.colour)
-        for t in school_class.teams
+        for t in school_class.present
     ]
 
 
@@ -163,6 +163,7 @@ def edit_class(class_id: int | None = None) -> ResponseReturnValue:
         "keep": "Keep the changes" if school_class else "Make the class",
         "problem": problem,
         "fresh": fresh,
+        "left": [t for t in school_class.teams if t.left_at is not None] if school_class else [],
         "outline_names": SHAPES,
         "colours": COLOURS,
     }

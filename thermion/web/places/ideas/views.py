@@ -52,7 +52,8 @@ def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     counted = ideas.counts(read_session(), challenge_id)
     teams = [
-        (t, words.number_of(counted.get(t.id, 0)), counted.get(t.id, 0)) for t in challenge.school_class.teams
+        (t, words.number_of(counted.get(t.id, 0)), counted.get(t.id, 0))
+        for t in challenge.school_class.present
     ]
     values = frame(challenge, "builds", teams=teams, offers=len(brief.offers))
     return render_template("ideas/index.html", **values)
@@ -190,7 +191,7 @@ def _walk(challenge: Challenge, brief: Brief) -> ResponseReturnValue:
     values = frame(
         challenge,
         "builds",
-        teams=challenge.school_class.teams,
+        teams=challenge.school_class.present,
         pairs={(t.team_id, t.from_id) for t in found},
         rows=rows,
     )

@@ -31,6 +31,6 @@ def cuts(found: CutLine) -> str:
 
 def for_whom(school_class: SchoolClass) -> str:
     return (
-        f"{count(len(school_class.teams), 'team')}, {count(school_class.learners, 'learner')}. "
+        f"{count(len(school_class.present), 'team')}, {count(school_class.learners, 'learner')}. "
         "Ticks and packs are kept for the class, so the week's list shows them too."
     )
