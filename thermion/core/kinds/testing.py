@@ -266,7 +266,8 @@ class Testing:
 
     `shape`: all builds at ``marks``, one after another in ``turns`` at a station, or in ``races``
     with one probe; turns and races have a queue and attempts, only marks have a grid. `suggest`
-    gives values for the next attempt and why, from those before it, the rig and the choices;
+    gives values for the next attempt and why, from those before it, the rig and the choices; where a build
+    `goes_on` it begins with what it gave in an earlier test;
     `complete` what follows at once from an attempt's values and the rig.
     """
 
@@ -278,6 +279,7 @@ class Testing:
     reads_air: bool = True  # the air is read beside a clocked test
     later: ReadLater | None = None
     suggest: Suggest = _no_suggestion
+    goes_on: When = ("", "")
     complete: Callable[[Mapping[str, float], Mapping[str, float]], dict[str, float]] = _as_read
     observations: tuple[Observation, ...] = ()
     bench: Bench = field(default_factory=Bench)

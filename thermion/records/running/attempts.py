@@ -104,6 +104,20 @@ def current_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRo
     return [row for row in every if row.id not in followed and not row.withdrawn]
 
 
+def earlier_attempts(session: Session, run: Run, entry: Entry) -> list[AttemptRow]:
+    """What the same version gave in other real tests of its challenge."""
+    if entry.version_id is None:
+        return []
+    others = session.scalars(
+        select(Run.id)
+        .join(Entry, Entry.run_id == Run.id)
+        .where(Entry.version_id == entry.version_id, Run.id != run.id, Run.rehearsal.is_(False))
+    ).all()
+    found = current_attempts(session, others) if others else []
+    rows = set(session.scalars(select(Entry.id).where(Entry.version_id == entry.version_id)))
+    return [row for row in found if row.entry_id in rows]
+
+
 def pulse(session: Session, run: Run) -> str:
     """A word that differs as soon as anything was noted, started, closed or put aside in a run."""
     newest = max((row.id for row in all_attempts(session, [run.id])), default=0)

@@ -100,6 +100,7 @@ TEST = Testing(
         Observation("beside", "The wind went past", "Where is the fan's wind strongest?"),
     ),
     suggest=suggest,
+    goes_on=("loads", "search"),
     bench=Bench(
         fit_s=40,
         run_s=40,

@@ -12,6 +12,7 @@ from werkzeug.datastructures import MultiDict
 from thermion.core.judging.observed import quantity_of
 from thermion.core.kinds import get_kind
 from thermion.core.kinds.testing import Reads
+from thermion.core.kinds.when import holds
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.planning.week import still_fits
 from thermion.records import moments
@@ -182,9 +183,15 @@ def _suggested(
     run: Run, brief: Brief, rows: Sequence[AttemptRow], entry: Entry
 ) -> tuple[Mapping[str, float], str]:
     """What a build's next attempt begins with [stored units], and that in words."""
+    test = brief.kind.test
     mine = [attempts.as_core(r) for r in rows if r.entry_id == entry.id]
     rig = {**brief.values, **{c.key: c.value for c in run.conditions}}
-    return brief.kind.test.suggest(mine, rig, brief.choices)
+    if not mine and holds(test.goes_on, brief.choices):
+        before = attempts.earlier_attempts(read_session(), run, entry)
+        if before:
+            fill, words_of_it = test.suggest([attempts.as_core(r) for r in before], rig, brief.choices)
+            return fill, words.as_before(words_of_it)
+    return test.suggest(mine, rig, brief.choices)
 
 
 def _filled(run: Run, brief: Brief, rows: Sequence[AttemptRow], entry: Entry) -> dict[str, str]:

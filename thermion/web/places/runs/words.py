@@ -96,6 +96,11 @@ def fits_before(fits: str) -> str:
     return f"Before packing up: {fits}." if fits else ""
 
 
+def as_before(said: str) -> str:
+    """What a build's first try here begins with, from what it did in an earlier test."""
+    return f"from an earlier test: {said}"
+
+
 def turn_state(entry: Entry, queue: Queue, wait_s: float | None) -> str:
     """How far a row is in its turns, and how long it waits."""
     done = f"{queue.done[entry.id]}/{queue.each}"
