@@ -149,6 +149,20 @@ class TestStore:
         with crew.database.session() as session:
             assert builds.get_version(session, version).state == "signed"
 
+    def test_a_team_that_has_all_it_needs_need_not_come_to_the_store(self, crew):
+        self.count(crew, newspaper=10, tape=9)
+        crew.plan("Avocet")
+        with crew.database.session() as session:
+            before = builds.builds_of(session, crew.challenge_id)[0].versions[0]
+            less = replace(builds.plan_of(before), parts=builds.plan_of(before).parts[:1])
+        again = crew.plan("Avocet", less, note="less of it", until="waiting")
+        more = crew.plan("Dunlin", until="waiting")
+        with crew.database.writing() as session:
+            for number, state in ((again, "issued"), (more, "signed")):
+                version = builds.get_version(session, number)
+                store.sign_off(session, version, briefs.brief_of(version.build.challenge))
+                assert version.state == state
+
     def bill(self, crew: Crew):
         with crew.database.session() as session:
             challenge = briefs.get_challenge(session, crew.challenge_id)

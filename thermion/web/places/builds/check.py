@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from sqlalchemy.orm import Session
+
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import differences, tally, used_of_stock
 from thermion.records.building import attachments, builds, store
@@ -121,9 +123,9 @@ def _lines(item: Version, brief: Brief) -> list[CheckLine]:
     return out
 
 
-def sign_ready(waiting: Sequence[Version]) -> set[int]:
+def sign_ready(session: Session, waiting: Sequence[Version]) -> set[int]:
     """Sign off every one of these plans that is in order; the numbers of those that were."""
     ready = [(v, brief) for v in waiting if in_order(v, brief := brief_of(v.build.challenge))]
     for item, brief in ready:
-        builds.sign(item, brief)
+        store.sign_off(session, item, brief)
     return {item.id for item, _ in ready}

@@ -169,7 +169,7 @@ def _step(session: Session, item: Version, action: str) -> None:
     elif action == "back":
         builds.send_back(item, request.form.get("remark", "")[:500])
     elif action == "sign":
-        builds.sign(item, brief)
+        store.sign_off(session, item, brief)
     elif action == "issue":
         store.hand_out(session, item)
     else:
@@ -184,7 +184,7 @@ def sign_all(challenge_id: int) -> ResponseReturnValue:
         shown = set(request.form.get("ready", "").split())  # one handed in since then is looked at first
         waiting = [v for v in store.queue(session, class_id)["waiting"] if str(v.id) in shown]
         mine = [v for v in waiting if v.build.challenge_id == challenge_id]
-        signed = sign_ready([builds.get_version(session, v.id) for v in mine])
+        signed = sign_ready(session, [builds.get_version(session, v.id) for v in mine])
     flash(words.signed(len(signed)))
     left = [v for v in waiting_of(class_id, challenge_id) if v.id not in signed]
     if left:
