@@ -350,3 +350,86 @@ def test_a_table_to_fill_in_is_read_without_a_question_and_empty_cells_are_nothi
     asked = [q.key for q in found.questions if not q.key.startswith("later-")]
     assert asked == []
     assert found.placed or found.attempted
+
+
+WORDS = [
+    "Team",
+    "Avocet",
+    "Knot",
+    "0",
+    "5",
+    "min",
+    "21,5",
+    "21.5",
+    "°C",
+    "(°F)",
+    "Heating",
+    "Cooling",
+    "s",
+    "=A1",
+    "-",
+    "✓",
+    "x",
+    "1e999",
+    "99999999999999999999",
+    "::",
+    "5:99",
+    "0:05:00",
+    "٣",
+    "A",
+    "k",
+    "Try",
+    "Load",
+    "Time",
+    "run",
+    "value",
+    "mark",
+    "unit",
+    "current",
+    "false",
+    "Control",
+    "fast",
+    "firm",
+    "'",
+    "<b>",
+]
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    rows=st.lists(
+        st.lists(st.sampled_from([*WORDS, "", "10 min", "Try 1", "Time (s)"]), min_size=1), min_size=1
+    ),
+    separator=st.sampled_from(",;\t|"),
+    wanted=st.sampled_from([oven(), pair(), turns("wind_hoist"), turns("rain_catch", poured_m3="200")]),
+    data=st.data(),
+)
+def test_whatever_stands_in_a_table_and_whatever_is_answered_it_is_read_or_refused(
+    rows, separator, wanted, data
+):
+    text = "\n".join(separator.join(row) for row in rows)
+    answers: dict[str, str] = {}
+    for _ in range(3):
+        try:
+            found = read(text, wanted, **answers)
+        except NoTable:
+            return
+        for q in found.questions:
+            answers.setdefault(
+                q.key.replace("-", "__"), data.draw(st.sampled_from([v for v, _ in q.options]))
+            )
+
+
+BOOK = workbook(to_fill_in(oven()))
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.tuples(st.integers(0, len(BOOK) - 1), st.integers(0, 255)), min_size=1, max_size=12))
+def test_a_damaged_spreadsheet_is_refused_in_words(changes):
+    damaged = bytearray(BOOK)
+    for at, byte in changes:
+        damaged[at] = byte
+    try:
+        read(bytes(damaged), oven())
+    except NoTable as error:
+        assert str(error)

@@ -7,6 +7,7 @@ import datetime
 import io
 import re
 import zipfile
+import zlib
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -117,7 +118,9 @@ def _unpacked(data: bytes) -> bool:
                 raise NoTable("This file unpacks to far more than a table of a class. It was not opened.")
             inside = [n for n in packed.namelist() if re.search(r"(worksheets/.*|^content)\.xml$", n)]
             return any(_COMPUTED.search(packed.read(name)) for name in inside)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError):
+    except NoTable:
+        raise
+    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, ValueError, OSError, EOFError):
         raise NoTable("This file is damaged, or no spreadsheet. Save it again as .xlsx or .csv.") from None
 
 

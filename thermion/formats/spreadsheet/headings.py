@@ -166,7 +166,7 @@ def _of_the_day(columns: dict[int, list[Marked]], marks_s: Sequence[float]) -> d
 
     Only where every one of them is a mark then, and the first mark is among them.
     """
-    found = [(column, may[-1].time_s) for column, may in columns.items()]
+    found = [(column, may[-1].time_s) for column, may in columns.items() if may]
     times = [(column, time_s) for column, time_s in found if time_s is not None]
     if len(times) < max(len(columns), 2):
         return {}
