@@ -27,6 +27,7 @@ PAGES = (
     "/challenges/5/runs",
     "/challenges/8/sheets/data",
     "/challenges/1/builds",
+    "/challenges/1/understanding?step=findings",
     "/challenges/3/builds",
     "/challenges/3/ideas",
     "/challenges/3/ideas/1",

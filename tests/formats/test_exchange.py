@@ -24,6 +24,7 @@ from thermion.records.judging.conclusions import conclude
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import brief_of, get_challenge
 from thermion.records.planning.own import add_word
+from thermion.records.planning.understanding import turn_mark
 from thermion.records.planning.week import save_step, save_timing, timing_of
 from thermion.records.running.rig import save_check
 from thermion.records.running.runs import get_run
@@ -50,6 +51,7 @@ def full(crew: Crew) -> Crew:
         given = IdeaInput([[1, 2, 3, 4]], {"wall": "straw"}, "It is full of air.", "idea")
         add_idea(session, challenge, crew.teams["Avocet"], given)
         take_from(session, challenge, crew.teams["Avocet"], crew.teams["Dunlin"], "the seal")
+        turn_mark(session, challenge, crew.teams["Avocet"], "plan-why", "")
         add_word(session, crew.class_id, challenge.kind, "steam on the window", "Where does it go?")
         save_step(session, challenge.id, "build", length_s=1500, not_before=1)
         save_timing(session, challenge.id, replace(timing_of(session, challenge, brief), readers=2))

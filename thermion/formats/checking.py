@@ -179,6 +179,8 @@ def _check_ideas(c: ChallengeItem, kind: Kind, letters: set[str]) -> None:
         for place, material in idea.picks.items():
             _among(f"ideas[{i}].picks", place, places)
             _material(f"ideas[{i}].picks", material)
+    for i, u in enumerate(c.understood):
+        _among(f"understood[{i}].team", u.team, letters)
     _twice("taken", ((t.team, t.source, t.what) for t in c.taken))
     for i, t in enumerate(c.taken):
         _among(f"taken[{i}].team", t.team, letters)

@@ -18,6 +18,7 @@ from thermion.formats.own_things import (
     own_things_in,
     seen,
     taken_out,
+    understood_out,
     words_of,
     words_out,
 )
@@ -69,6 +70,7 @@ from thermion.records.tables import (
     StepRow,
     TermRow,
     TimingRow,
+    Understood,
     Version,
 )
 
@@ -112,6 +114,7 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         ).all(),
         "ideas": ideas_out(session, challenge),
         "taken": taken_out(session, challenge),
+        "understood": understood_out(session, challenge),
         "own_words": [
             WordItem(word=words_out(challenge)[w.word], seen=w.seen, ask=w.ask) for w in words_of(challenge)
         ],
@@ -273,6 +276,10 @@ def import_challenge(
     challenge, words = brief_in(session, school_class, item)
     session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
+    session.add_all(
+        Understood(challenge_id=challenge.id, team_id=teams[u.team].id, key=u.key, mark=u.mark, at=u.at)
+        for u in item.understood
+    )
     ideas_in(session, challenge, item, token, ready.photographs)
     versions: dict[tuple[str, int], Version] = {}
     pictures: list[tuple[Version, PictureItem]] = []
@@ -325,6 +332,7 @@ def brief_in(
                 "timing",
                 "rig",
                 "conclusions",
+                "understood",
                 "ideas",
                 "taken",
                 "own_words",

@@ -9,9 +9,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, undefer
 
 from thermion.core.physics.materials import MATERIALS
-from thermion.formats.schema import ChallengeItem, IdeaItem, TakenItem
+from thermion.formats.schema import ChallengeItem, IdeaItem, TakenItem, UnderstoodItem
 from thermion.records.planning import own
-from thermion.records.tables import Challenge, Idea, OwnWord, Taken
+from thermion.records.tables import Challenge, Idea, OwnWord, Taken, Understood
 
 
 def words_of(challenge: Challenge) -> list[OwnWord]:
@@ -42,6 +42,15 @@ def ideas_out(session: Session, challenge: Challenge) -> list[IdeaItem]:
         )
         for i in session.scalars(found.order_by(Idea.team_id, Idea.number))
     ]
+
+
+def understood_out(session: Session, challenge: Challenge) -> list[UnderstoodItem]:
+    """Every mark on what a team has understood, in order."""
+    letters = {t.id: t.letter for t in challenge.school_class.teams}
+    rows = session.scalars(
+        select(Understood).where(Understood.challenge_id == challenge.id).order_by(Understood.id)
+    )
+    return [UnderstoodItem(team=letters[u.team_id], key=u.key, mark=u.mark, at=u.at) for u in rows]
 
 
 def taken_out(session: Session, challenge: Challenge) -> list[TakenItem]:

@@ -285,6 +285,15 @@ class ConclusionItem(_Item):
     at: Moment
 
 
+class UnderstoodItem(_Item):
+    """A mark on what a team has understood: of a shipped statement, or one whose key holds its words."""
+
+    team: str = Field(min_length=1, max_length=1)
+    key: str = Field(min_length=1, max_length=120)
+    mark: Literal["", "seen", "not yet"]
+    at: Moment
+
+
 class WordItem(_Item):
     """A class's own word for what is seen, with its question; `word` is its key in `seen` of attempts."""
 
@@ -318,6 +327,7 @@ class ChallengeItem(_Item):
     conclusions: list[ConclusionItem] = []
     ideas: list[IdeaItem] = []
     taken: list[TakenItem] = []
+    understood: list[UnderstoodItem] = []
     own_words: list[WordItem] = []
     own_cautions: list[Annotated[str, Field(min_length=1, max_length=200)]] = []
     builds: list[BuildItem]

@@ -14,7 +14,7 @@ from thermion.records.tables import Challenge
 
 FREE = {"note", "change_note", "worked", "failed", "remark", "prediction_typed", "why", "text", "what"}
 FREE |= {"story", "success"}
-DROPPED = {"pictures", "ideas", "taken", "conclusions", "own_cautions"}
+DROPPED = {"pictures", "ideas", "taken", "conclusions", "own_cautions", "understood"}
 
 
 class Nameless:

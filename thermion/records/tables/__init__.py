@@ -25,6 +25,7 @@ from thermion.records.tables.planning import (
     StepRow,
     StockMove,
     TimingRow,
+    Understood,
 )
 from thermion.records.tables.record import Deleted, House, Receipt
 from thermion.records.tables.runs import (
@@ -85,5 +86,6 @@ __all__ = [
     "Team",
     "TermRow",
     "TimingRow",
+    "Understood",
     "Version",
 ]

@@ -7,6 +7,7 @@ from datetime import datetime
 from sqlalchemy import ForeignKey, String, UniqueConstraint, false
 from sqlalchemy.orm import Mapped, mapped_column
 
+from thermion.core.planning.understanding import Mark
 from thermion.records.tables.base import Base
 
 
@@ -141,4 +142,16 @@ class RigReading(Base):
     check_key: Mapped[str] = mapped_column(String(16))
     spot: Mapped[str] = mapped_column(String(40))
     value: Mapped[float | None]
+    at: Mapped[datetime]
+
+
+class Understood(Base):
+    """A teacher's mark on what a team has understood; rows are only added, the newest of a statement counts."""
+
+    __tablename__ = "understood"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"), index=True)
+    team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"))
+    key: Mapped[str] = mapped_column(String(120))
+    mark: Mapped[Mark] = mapped_column(String(8))
     at: Mapped[datetime]

@@ -104,6 +104,10 @@ HELPS: Mapping[str, Help] = {
         "Drag the drawing or the sliders; choose materials place by place. What breaks a limit is said at its "
         "row. A prediction and one sentence on what changes make the test worth watching."
     ),
+    "understanding.index": Help(
+        "While you walk round: choose the step, tap a team's number when you have seen it, once more for not yet. "
+        "Plan and prediction are one tap away. What your school looks for can be added."
+    ),
     "store.index": Help(
         "What is there is what was counted, minus what went out. Plans that are signed wait at the side: one key "
         "hands out what is new in them."

@@ -1,0 +1,1 @@
+"""What teams have understood: marked in two taps while walking round."""
