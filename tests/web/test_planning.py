@@ -77,6 +77,17 @@ def test_two_dates_that_were_edited_are_both_kept_with_one_key(client, crew):
         assert len(week.lessons_of(session, crew.class_id)) == 1
 
 
+def test_one_more_lesson_is_never_on_a_weekend(client, crew):
+    lesson(client, date="2026-06-05", length="40")  # a Friday, too short for the week
+    assert "One more lesson, Monday" in flat(client.get(f"{AT}/lessons"))
+    assert client.post(f"{AT}/lessons/remedy", data={"key": "lesson"}).status_code == 303
+    with crew.database.session() as session:
+        assert [f"{x.starts_at:%a %d}" for x in week.lessons_of(session, crew.class_id)] == [
+            "Fri 05",
+            "Mon 08",
+        ]
+
+
 def test_the_hours_of_a_class_are_entered_once_and_offered_for_the_next_lesson(client, crew):
     at = f"/classes/{crew.class_id}/hours"
     sent = fields_of(client.get(at).get_data(as_text=True))

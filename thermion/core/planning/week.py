@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from itertools import pairwise
 from math import ceil
 
@@ -23,6 +23,7 @@ from thermion.core.planning.schedule import (
     reading_round,
     turns_length,
 )
+from thermion.core.planning.timetable import next_school_day
 from thermion.core.values import not_negative, positive, whole
 
 LONGEST_S = 86400.0  # of anything that is timed
@@ -260,11 +261,14 @@ class Remedy:
     lesson: Lesson | None = None
 
 
-def remedies(lessons: Sequence[Lesson], tasks: Sequence[Task], index: int) -> list[Remedy]:
+def remedies(
+    lessons: Sequence[Lesson], tasks: Sequence[Task], index: int, *, extra: Lesson | None = None
+) -> list[Remedy]:
     """What could be done when the week spills, each alone on task `index`, best first.
 
     Fewer attempts, more stations, a shorter clocked run, more readers instead of waves, one more
-    lesson. Of each the least that makes everything fit, or else the most that helps.
+    lesson: `extra`, else like the last one on the next day of school. Of each the least that makes everything
+    fit, or else the most that helps.
     """
     before = _spilt(plan_week(lessons, tasks))
     if before == 0:
@@ -280,7 +284,7 @@ def remedies(lessons: Sequence[Lesson], tasks: Sequence[Task], index: int) -> li
             key, words, made = options[at]
             out.append(Remedy(key=key, words=words, fits=spilt == 0, task=made))
     if lessons:
-        extra = replace(lessons[-1], start=lessons[-1].start + timedelta(days=1))
+        extra = extra or replace(lessons[-1], start=next_school_day(lessons[-1].start, ()))
         spilt = _spilt(plan_week([*lessons, extra], tasks))
         if spilt < before - 1e-6:
             words = f"One more lesson, {extra.start:%A}"

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import Select, inspect, select
 from sqlalchemy.orm import Session, joinedload
 
 from thermion.core.planning.difficulty import usual_setup
 from thermion.core.planning.schedule import Lesson, Timeline, check_lessons
+from thermion.core.planning.timetable import next_hours, next_school_day
 from thermion.core.planning.week import (
     PHASES,
     Bell,
@@ -26,6 +28,7 @@ from thermion.core.planning.week import (
 from thermion.records.database import asked_once
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, brief_of, load_briefs, save_marks
+from thermion.records.planning.timetable import holidays_of, hours_of
 from thermion.records.tables import Challenge, LessonRow, SchoolClass, StepRow, TimingRow
 
 LONGEST_S = 8 * 3600.0
@@ -40,6 +43,7 @@ class WeekPlan:
     challenges: tuple[Challenge, ...]
     tasks: tuple[Task, ...]
     timeline: Timeline
+    extra: Lesson | None  # one more, in the class's next hour
 
     def index(self, challenge_id: int) -> int:
         return [c.id for c in self.challenges].index(challenge_id)
@@ -141,6 +145,7 @@ def week_of(session: Session, class_id: int) -> WeekPlan:
         challenges=tuple(challenges),
         tasks=tuple(tasks),
         timeline=plan_week(lessons, tasks),
+        extra=next_lesson(challenges[0].school_class, lessons) if challenges else None,
     )
 
 
@@ -225,7 +230,21 @@ def remedies_of(plan: WeekPlan, challenge_id: int) -> list[Remedy]:
     at = plan.index(challenge_id)
     mine = any(key.startswith(f"{challenge_id}:") for key, _ in plan.timeline.spills)
     out = round_remedies(plan.tasks[at])
-    return [*out, *remedies(plan.lessons, plan.tasks, at)] if mine else out
+    return [*out, *remedies(plan.lessons, plan.tasks, at, extra=plan.extra)] if mine else out
+
+
+def next_lesson(school_class: SchoolClass, lessons: Sequence[Lesson]) -> Lesson | None:
+    """One more lesson after the last one, at the class's own clock: its next hour in the timetable, else the
+    same time on the next day of school. None without a lesson."""
+    if not lessons:
+        return None
+    last, free = lessons[-1], holidays_of(school_class)
+    local = last.start.astimezone(ZoneInfo(school_class.zone))
+    hours = next_hours(hours_of(school_class), free, local, 1)
+    if hours:
+        at, hour = hours[0]
+        return Lesson(at, hour.length_s, hour.pack_up_s)
+    return Lesson(next_school_day(local, free), last.length_s, last.pack_up_s)
 
 
 def apply_remedy(session: Session, plan: WeekPlan, challenge_id: int, key: str) -> None:
