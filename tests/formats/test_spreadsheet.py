@@ -143,6 +143,18 @@ ASKED = {
     "a name that is misspelt": ("Heating\nTeam,0,5\nAvocett,21,25\n", None, None, None),
     "a team too many": ("Heating\nTeam,0,5\nAvocet,21,25\nGull,1,2\n", "line--3-0", "leave", AVOCET),
     "the same team twice": ("Heating\nTeam,0,5\nAvocet,9,9\nAvocet,21,25\n", "twice-1", "line 4", AVOCET),
+    "a title that names both phases": (
+        "Heating and cooling\nTeam,0,5,0,5\nAvocet,21,25,40,39\n",
+        "phase--0",
+        "both",
+        AVOCET + COOLED,
+    ),
+    "two columns for one minute": (
+        "Heating\nTeam,0,5,5\nAvocet,21,9,25\n",
+        "cell-1-heating-300.0",
+        "D3",
+        AVOCET,
+    ),
     "a mark that is none": ("Heating\nTeam,0,5,12\nAvocet,21,25,30\n", "mark--1-3", "leave", AVOCET),
     "no names": ("Heating\n0,5,10,15\n21,25,1,1\n1,1,1,1\n1,1,1,1\n20,24,1,1\n", "lines--0", "yes", None),
     "no minutes": ("Heating\nAvocet,21,25,1,1\n", "order--heating", "yes", None),
@@ -257,6 +269,25 @@ def test_a_list_of_loads_with_ticks_is_a_list_of_attempts():
     ]
     (question,) = read(",1,2,3\nAvocet,✓,✓,✗\n", hoist).questions  # three loads, or three tries
     assert question.options[0][1].startswith("Tries")
+
+
+def test_ones_and_noughts_may_be_ticks_and_are_asked_about():
+    hoist = turns("wind_hoist", **{"rise_m-full": "120"})
+    text = "Weights,1,2,4\nAvocet,1,1,0\n"
+    (question,) = read(text, hoist).questions
+    assert question.text == "What do 1 and 0 mean in this table?"
+    assert [
+        typed["rise_m"]
+        for _, typed in tried(read_table(tabs_of(text.encode()), hoist, {question.key: "yes"}))
+    ] == ["120", "120", "0"]
+    assert tried(read_table(tabs_of(text.encode()), hoist, {question.key: "leave"}))[0][1]["rise_m"] == "1"
+
+
+def test_a_letter_in_a_title_is_no_unit():
+    fahrenheit = oven(Setting(temp_unit="degF"))
+    found = read("Class 5 (C)\n\nHeating\nTeam,0\nAvocet,70\n", fahrenheit)
+    assert [one.typed for one in found.placed] == ["70"]
+    assert [one.typed for one in read("Heating (°C)\nTeam,0\nAvocet,21\n", fahrenheit).placed] == ["21 °C"]
 
 
 def test_tries_across_and_what_the_table_does_not_say_is_asked_once():

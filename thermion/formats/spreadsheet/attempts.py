@@ -166,6 +166,7 @@ def _by_columns(reading: Reading, grid: Grid, section: Section) -> None:
     unit = unit_for(
         [grid.cell(heading, grid.names).text, *section.above, grid.tab.name], result, wanted.setting
     )
+    ones = counted is not None and _ones_are_ticks(reading, grid, section, columns)
     rows = carried(grid, section, wanted)
     for row in section.rows:
         filled = [k for k in columns if not is_nothing(grid.cell(row, k))]
@@ -174,10 +175,25 @@ def _by_columns(reading: Reading, grid: Grid, section: Section) -> None:
             continue
         for k in filled:
             cell = grid.cell(row, k)
+            cell = Cell("yes" if cell.text == "1" else "no") if ones else cell
             typed = {result.key: _ticked(reading, cell, result) or as_typed(reading, cell, unit)}
             if counted is not None:
                 typed[counted.key] = f"{columns[k]:g}"
             _add(reading, grid.where(row, k), line, typed)
+
+
+def _ones_are_ticks(reading: Reading, grid: Grid, section: Section, columns: Mapping[int, float]) -> bool:
+    """Whether a table of nothing but 1 and 0 means lifted and not lifted, and no centimetre; asked."""
+    cells = [grid.cell(row, k) for row in section.rows for k in columns]
+    if not {c.text for c in cells if not is_nothing(c)} <= {"0", "1"}:
+        return False
+    given = reading.ask(
+        f"ones-{grid.tab.name}-{section.heading}",
+        "What do 1 and 0 mean in this table?",
+        [("yes", "Lifted all the way, or not"), (LEAVE, "What was read")],
+        "yes",
+    )
+    return given != LEAVE
 
 
 def _result(wanted: Wanted) -> Reads:

@@ -80,6 +80,12 @@ def unit_for(texts: Iterable[str], read: Reads, setting: Setting) -> str:
     return ""
 
 
+def sure_unit(text: str) -> str:
+    """A text, if its unit cannot well be anything else: “(C)” in a title may be the name of a class."""
+    unit = unit_in(text)
+    return text if "°" in unit or len(unit) > 1 else ""
+
+
 def bare(text: str) -> str:
     """A heading without its unit, in small letters."""
     return " ".join(words_of(_UNIT.sub(" ", text)))
@@ -112,11 +118,10 @@ def later_named(text: str, wanted: Wanted) -> bool:
 
 
 def stretch_named(text: str, stretches: Sequence[Stretch]) -> Stretch | None:
-    """The phase whose name a text holds."""
+    """The phase whose name a text holds; none where it names several."""
     said = words_of(text)
-    return next(
-        (s for s in stretches if said and (set(words_of(s.label)) <= set(said) or s.key in said)), None
-    )
+    named = [s for s in stretches if said and (set(words_of(s.label)) <= set(said) or s.key in said)]
+    return named[0] if len(named) == 1 else None
 
 
 def marked(cell: Cell, unit: str = "") -> list[Marked]:

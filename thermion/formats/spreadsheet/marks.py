@@ -24,6 +24,7 @@ from thermion.formats.spreadsheet.headings import (
     marked,
     placed_marks,
     stretch_named,
+    sure_unit,
     unit_for,
     unit_in,
 )
@@ -143,7 +144,7 @@ def _spots(
 ) -> tuple[dict[int, tuple[str, float]], str]:
     """Phase and mark [s] of each column that is one, and the unit that the table says for all."""
     wanted = reading.wanted
-    said = [*section.above, grid.tab.name]
+    said = [sure_unit(text) for text in (*section.above, grid.tab.name)]
     if section.heading is not None:
         corner = grid.cell(section.heading, grid.names).text
         said = [corner, *(c.text for c in grid.rows[section.heading] if not marked(c)), *said]

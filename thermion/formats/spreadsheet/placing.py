@@ -156,21 +156,37 @@ def _once_each(reading: Reading) -> None:
     for one in reading.placed:
         by.setdefault((one.line, one.phase, one.mark_s), []).append(one)
     apart = [several for several in by.values() if len({one.typed for one in several}) > 1]
-    chosen = {line: _which(reading, line, apart) for line in {several[0].line for several in apart}}
+    across = [several for several in apart if len({one.row for one in several}) > 1]
+    chosen = {line: _which(reading, line, across) for line in {several[0].line for several in across}}
     out = []
     for several in by.values():
         if several not in apart:
             out.append(several[0])
+        elif several in across:
+            out += [one for one in several if one.row == chosen[one.line]][:1]
         else:
-            out += [one for one in several if (one.row or one.where) == chosen[one.line]][:1]
+            given = _which_cell(reading, several)
+            out += [one for one in several if one.where == given]
     reading.placed = out
+
+
+def _which_cell(reading: Reading, several: Sequence[Placed]) -> str | None:
+    """Which of two cells of one line counts, as of two columns for one minute; asked."""
+    first = several[0]
+    name = next((line.said for line in reading.wanted.lines if line.key == first.line), "")
+    return reading.ask(
+        f"cell-{first.line}-{first.phase}-{first.mark_s}",
+        f"{name} has two values for minute {(first.mark_s or 0.0) / 60:g}. Which counts?",
+        [*((one.where, f"{one.typed} ({one.where})") for one in several), (LEAVE, "Neither")],
+        first.where,
+    )
 
 
 def _which(reading: Reading, key: int, apart: Sequence[Sequence[Placed]]) -> str | None:
     """Which of several lines about one row of the run counts; asked."""
     name = next((line.said for line in reading.wanted.lines if line.key == key), "")
     mine = [one for several in apart for one in several if one.line == key]
-    rows = {one.row or one.where: [o.typed for o in mine if o.row == one.row] for one in mine}
+    rows = {one.row: [o.typed for o in mine if o.row == one.row] for one in mine}
     options = [(row, f"{row}: {', '.join(typed[:5])}") for row, typed in rows.items()]
     return reading.ask(
         f"twice-{key}",
