@@ -1,6 +1,25 @@
 // The list of teams: add, move up, redraw the badge.
 import { component } from "./lib/page.js";
 
+const fields = (row) => ({
+  name: row.querySelector('[name="team_name"]'),
+  letter: row.querySelector('[name="team_letter"]'),
+});
+
+const namesIn = (text) =>
+  text
+    .split(/[\n\r\t;]+/)
+    .map((name) => name.trim())
+    .filter(Boolean);
+
+/** A row of its own: what it is called says which. */
+function numbered(row, number) {
+  for (const field of row.querySelectorAll("[aria-label]"))
+    field.ariaLabel = field.ariaLabel.replace(/team \d+/, `team ${number}`);
+  const { name } = fields(row);
+  name.placeholder = name.placeholder.replace(/\d+/, number);
+}
+
 component("teams", () => ({
   init() {
     const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
@@ -17,47 +36,34 @@ component("teams", () => ({
     const all = this.rows();
     const made = all[0].cloneNode(true);
     for (const input of made.querySelectorAll("input")) input.value = "";
-    this.number(made, all.length + 1);
+    numbered(made, all.length + 1);
     const [shape, colour] = made.querySelectorAll("select");
     const turn = Math.floor(all.length / shape.options.length);
     shape.selectedIndex = all.length % shape.options.length;
     colour.selectedIndex = (all.length + 3 * turn) % colour.options.length;
     this.$refs.list.append(made);
     this.draw(made);
-    made.querySelector('input[name="team_name"]').focus();
+    fields(made).name.focus();
   },
 
   /** A list that was copied fills a row for each name, from the one in which it is pasted. */
   pasted() {
-    const text = this.$event.clipboardData?.getData("text") ?? "";
-    const names = text
-      .split(/[\n\r\t;]+/)
-      .map((name) => name.trim())
-      .filter(Boolean);
+    const names = namesIn(this.$event.clipboardData?.getData("text") ?? "");
     if (names.length < 2 || this.$event.target.name !== "team_name") return;
     this.$event.preventDefault();
     const from = this.rows().indexOf(this.$event.target.closest("[data-team]"));
     for (const [number, name] of names.entries()) {
       if (from + number >= this.rows().length) this.add();
       const row = this.rows()[from + number];
-      row.querySelector('[name="team_name"]').value = name;
-      row.querySelector('[name="team_letter"]').value = "";
+      fields(row).name.value = name;
+      fields(row).letter.value = "";
       this.draw(row);
     }
   },
 
-  /** A row of its own: what it is called says which. */
-  number(row, number) {
-    for (const field of row.querySelectorAll("[aria-label]"))
-      field.ariaLabel = field.ariaLabel.replace(/team \d+/, `team ${number}`);
-    const name = row.querySelector('[name="team_name"]');
-    name.placeholder = name.placeholder.replace(/\d+/, number);
-  },
-
   up() {
     const row = this.$event.target.closest("[data-team]");
-    const before = row.previousElementSibling;
-    if (before) before.before(row);
+    row.previousElementSibling?.before(row);
     this.$event.target.focus();
   },
 
@@ -71,6 +77,6 @@ component("teams", () => ({
     const picture = this.$root.querySelector(`template[data-shape="${shape}"]`);
     badge.className = `badge team-${colour}`;
     badge.querySelector("svg").replaceWith(picture.content.querySelector("svg").cloneNode(true));
-    badge.querySelector("b").textContent = row.querySelector('[name="team_letter"]').value;
+    badge.querySelector("b").textContent = fields(row).letter.value;
   },
 }));

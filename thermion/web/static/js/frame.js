@@ -44,7 +44,7 @@ function bell() {
 /** In the hand the lesson's line lies over the lower edge: the page ends above it, however high it is. */
 const line = document.querySelector(".line-room");
 if (line)
-  new ResizeObserver(() => {
+  new window.ResizeObserver(() => {
     document.body.style.setProperty("--line-height", `${line.offsetHeight}px`);
   }).observe(line);
 
