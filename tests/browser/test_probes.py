@@ -158,6 +158,7 @@ def test_a_counter_at_the_shaft_fills_the_rise_until_a_person_types(page, crew, 
     expect(other.get_by_label("Rise", exact=True)).to_have_value("")  # it was the first team's
     other.close()
     page.get_by_role("button", name="Zero", exact=False).last.click()
+    expect(line).to_contain_text("0 since its zero")  # stored, before the counter goes on
     rise.fill("20")
     counter.shows("shaft", 130)
     expect(line).to_contain_text("13 since its zero")
