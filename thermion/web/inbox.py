@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 from time import time
 from typing import Literal
 
+from flask import request
 from pydantic import BaseModel, ConfigDict
 
+from thermion.formats.asking import Question
 from thermion.web.sessions import database
 
 WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
@@ -51,6 +54,12 @@ def _folder() -> Path:
     folder = database().folder / "inbox"
     folder.mkdir(mode=0o700, exist_ok=True)
     return folder
+
+
+def given(questions: Iterable[Question]) -> dict[str, str]:
+    """What the request's form answers to these questions; only what they offer."""
+    sent = {name.removeprefix("q-"): value for name, value in request.form.items() if name.startswith("q-")}
+    return {q.key: sent[q.key] for q in questions if q.answer(sent) is not None}
 
 
 def put(data: bytes, name: str, door: Door) -> InboxFile:

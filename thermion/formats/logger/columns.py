@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from thermion.formats.logger.asking import Answers, Question
+from thermion.formats.asking import Answers, Question
 from thermion.formats.logger.cells import MISSING, Decimals, is_clock, is_date, is_other, unit_word, value
 from thermion.formats.logger.order import rising
 from thermion.formats.logger.sheet import Sheet

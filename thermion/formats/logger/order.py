@@ -9,7 +9,7 @@ from itertools import pairwise
 from statistics import median
 from zoneinfo import ZoneInfo
 
-from thermion.formats.logger.asking import Answers, Question
+from thermion.formats.asking import Answers, Question
 from thermion.formats.logger.ways import DAY, Axis
 
 HOUR = 3600.0

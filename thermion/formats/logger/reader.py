@@ -7,8 +7,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
+from thermion.formats.asking import Answers, Question
 from thermion.formats.logger import above as preamble
-from thermion.formats.logger.asking import Answers, Question
 from thermion.formats.logger.cells import Decimals, decimals_of, is_clock, is_date
 from thermion.formats.logger.columns import ColumnGroup, groups_of
 from thermion.formats.logger.order import Ordered, in_order, usual_step

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from itertools import pairwise
 from typing import Protocol
 
-from thermion.formats.logger.asking import Answers, Question
+from thermion.formats.asking import Answers, Question
 from thermion.formats.logger.cells import Decimals, number
 from thermion.formats.logger.order import in_order, rising, steady, usual_step
 from thermion.formats.logger.sheet import Sheet, UnreadableFile

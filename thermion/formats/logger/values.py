@@ -10,8 +10,8 @@ from statistics import median
 from typing import TYPE_CHECKING, Literal
 
 from thermion.core.physics.units import convert, unit_label
+from thermion.formats.asking import Answers, Question
 from thermion.formats.logger.above import unit_above
-from thermion.formats.logger.asking import Answers, Question
 from thermion.formats.logger.cells import (
     FIRST_SIGN,
     MISSING,

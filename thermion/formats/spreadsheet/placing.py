@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence, Set
 from dataclasses import dataclass, field
 
-from thermion.formats.logger.asking import Answers, Question
+from thermion.formats.asking import Answers, Question
 from thermion.formats.spreadsheet.cells import NoTable, Tab
 from thermion.formats.spreadsheet.grids import Grid, Section, grid_of
 from thermion.formats.spreadsheet.headings import later_named, marked

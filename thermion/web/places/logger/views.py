@@ -241,11 +241,7 @@ def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
     """Keep what was answered, for this file and for others with its headings."""
     _, challenge, _ = open_run(run_id)
     opened = _open(file_id, challenge)
-    given = {
-        q.key: request.form[f"q-{q.key}"]
-        for q in opened.file.questions
-        if request.form.get(f"q-{q.key}") in {value for value, _ in q.options}
-    }
+    given = inbox.given(opened.file.questions)
     kept = {**opened.answers, **given}
     opened.kept.note.answers = kept
     opened.kept.save()

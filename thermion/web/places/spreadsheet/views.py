@@ -10,7 +10,7 @@ from flask import Blueprint, Response, flash, redirect, request, send_file, url_
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from thermion.formats.logger.asking import Question
+from thermion.formats.asking import Question
 from thermion.formats.spreadsheet.cells import NoTable, tabs_of
 from thermion.formats.spreadsheet.filling import to_fill_in, workbook
 from thermion.formats.spreadsheet.of_run import wanted_of, wanted_of_challenge
@@ -183,11 +183,7 @@ def _page(run_id: int, file_id: str, problem: str = "") -> ResponseReturnValue:
 def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
     """Keep what was answered about this table."""
     opened = _tried(run_id, file_id)
-    given = {
-        q.key: request.form[f"q-{q.key}"]
-        for q in opened.questions
-        if request.form.get(f"q-{q.key}") in {value for value, _ in q.options}
-    }
+    given = inbox.given(opened.questions)
     opened.kept.note.answers = {**opened.answers, **given}
     opened.kept.save()
     return redirect(url_for(".shown", run_id=run_id, file_id=file_id), 303)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from thermion.formats.logger.asking import Question
+from thermion.formats.asking import Question
 from thermion.records.running.table_in import Clash, Outcome
 from thermion.web.components.words import count
 
