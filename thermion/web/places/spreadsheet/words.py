@@ -33,7 +33,7 @@ def wrong(found: Sequence[tuple[str, str]]) -> Question:
     return Question(
         key=WRONG,
         text=f"{count(len(found), 'cell', 'cells')} cannot be taken as written, listed below.",
-        options=((LEAVE, "Leave them out"),),
+        options=((LEAVE, "Leave it out" if len(found) == 1 else "Leave them out"),),
         likely=LEAVE,
     )
 
