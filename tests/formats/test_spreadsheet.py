@@ -16,13 +16,13 @@ from thermion.core.kinds import get_kind
 from thermion.core.physics.units import Setting
 from thermion.formats.spreadsheet.cells import NoTable, tabs_of
 from thermion.formats.spreadsheet.filling import to_fill_in, workbook
-from thermion.formats.spreadsheet.placing import Reading, read_table
-from thermion.formats.spreadsheet.wanted import Line, Stretch, Wanted
+from thermion.formats.spreadsheet.placing import TableRead, read_table
+from thermion.formats.spreadsheet.wanted import BuildLine, Stretch, Wanted
 from thermion.formats.tables import Column, Table
 
 TEAMS = ("Avocet", "Dunlin", "Godwit", "Knot")
-BUILDS = tuple(Line(key=n, name=name, letter=name[0]) for n, name in enumerate(TEAMS, 1))
-AIR = Line(key=9, name="Air", also=("air", "outside", "ambient"))
+BUILDS = tuple(BuildLine(key=n, name=name, letter=name[0]) for n, name in enumerate(TEAMS, 1))
+AIR = BuildLine(key=9, name="Air", also=("air", "outside", "ambient"))
 POINT = Setting()
 HEATING, COOLING = (0.0, 300.0, 600.0, 900.0), (0.0, 300.0)
 
@@ -40,7 +40,7 @@ def oven(setting: Setting = POINT) -> Wanted:
 
 def pair() -> Wanted:
     test = get_kind("melt_pair").test
-    lines = [Line(key=90, name="Control", also=("control",))]
+    lines = [BuildLine(key=90, name="Control", also=("control",))]
     for line in BUILDS:
         for n, (key, label) in enumerate(test.devices):
             lines.append(replace(line, key=2 * line.key + n, device=label, device_key=key))
@@ -64,14 +64,14 @@ def turns(family: str, **usual: str) -> Wanted:
     )
 
 
-def read(text: str | bytes, wanted: Wanted, **answers: str) -> Reading:
+def read(text: str | bytes, wanted: Wanted, **answers: str) -> TableRead:
     data = text if isinstance(text, bytes) else text.encode()
     return read_table(
         tabs_of(data), wanted, {key.replace("__", "-"): value for key, value in answers.items()}
     )
 
 
-def taken(found: Reading) -> list[tuple[int, str, float | None, str]]:
+def taken(found: TableRead) -> list[tuple[int, str, float | None, str]]:
     return sorted((one.line, one.phase, one.mark_s, one.typed) for one in found.placed)
 
 
@@ -240,7 +240,7 @@ def test_a_pair_of_devices_is_told_apart_by_a_word_in_its_own_column_or_in_the_n
     assert question.text == "Whose is line 2, “Avocet”?"
 
 
-def tried(found: Reading) -> list[tuple[int, dict[str, str]]]:
+def tried(found: TableRead) -> list[tuple[int, dict[str, str]]]:
     return [(one.line, dict(one.typed)) for one in found.attempted]
 
 

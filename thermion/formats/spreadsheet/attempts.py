@@ -5,19 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.testing import Reads
-from thermion.formats.spreadsheet.cells import Cell
-from thermion.formats.spreadsheet.grids import Grid, Section, carried, is_nothing, is_value, sections_of
+from thermion.formats.spreadsheet.cells import SheetCell
+from thermion.formats.spreadsheet.grids import (
+    CellGrid,
+    PhaseTable,
+    carried,
+    is_nothing,
+    is_value,
+    sections_of,
+)
 from thermion.formats.spreadsheet.headings import about, bare, later_named, marked, read_named, unit_for
-from thermion.formats.spreadsheet.placing import LEAVE, Reading
-from thermion.formats.spreadsheet.wanted import Line, Wanted, words_of
+from thermion.formats.spreadsheet.placing import LEAVE, TableRead
+from thermion.formats.spreadsheet.wanted import BuildLine, Wanted, words_of
 from thermion.formats.spreadsheet.writing import as_typed
-from thermion.records.running.table_in import Attempted, Placed
+from thermion.records.running.table_in import Attempted, PlacedValue
 
 TICKS = frozenset({"✓", "✔", "☑", "yes", "y", "ok", "lifted"})
 CROSSES = frozenset({"✗", "✘", "☒", "no", "n", "failed"})
 
 
-def read_attempts(reading: Reading, grid: Grid) -> None:
+def read_attempts(reading: TableRead, grid: CellGrid) -> None:
     """Add what a tab holds of a test in turns or races."""
     sections, below = sections_of(grid, reading.wanted)
     for words in below:
@@ -34,7 +41,7 @@ def read_attempts(reading: Reading, grid: Grid) -> None:
             _by_columns(reading, grid, section)
 
 
-def _read_columns(reading: Reading, grid: Grid, section: Section) -> dict[int, Reads]:
+def _read_columns(reading: TableRead, grid: CellGrid, section: PhaseTable) -> dict[int, Reads]:
     """What is read in each column. Numbers under a heading that names nothing known are asked about."""
     wanted, heading = reading.wanted, section.heading or 0
     out: dict[int, Reads] = {}
@@ -57,7 +64,9 @@ def _read_columns(reading: Reading, grid: Grid, section: Section) -> dict[int, R
     return out
 
 
-def _asked_column(reading: Reading, grid: Grid, at: tuple[int, int], rest: Sequence[Reads]) -> Reads | None:
+def _asked_column(
+    reading: TableRead, grid: CellGrid, at: tuple[int, int], rest: Sequence[Reads]
+) -> Reads | None:
     text = grid.cell(*at).text
     if not rest:
         reading.leave(f"“{text}”, which is not read in this test")
@@ -74,7 +83,7 @@ def _asked_column(reading: Reading, grid: Grid, at: tuple[int, int], rest: Seque
     return next((r for r in rest if r.key == given), None)
 
 
-def _by_lines(reading: Reading, grid: Grid, section: Section, columns: Mapping[int, Reads]) -> None:
+def _by_lines(reading: TableRead, grid: CellGrid, section: PhaseTable, columns: Mapping[int, Reads]) -> None:
     """A line for each attempt, in the order in which they stand."""
     wanted, heading = reading.wanted, section.heading or 0
     others = {about(cell.text): k for k, cell in enumerate(grid.rows[heading]) if about(cell.text)}
@@ -100,15 +109,17 @@ def _by_lines(reading: Reading, grid: Grid, section: Section, columns: Mapping[i
         _add(reading, first, line, typed, said.get("seen", ""), said.get("note", ""))
 
 
-def _later(reading: Reading, grid: Grid, at: tuple[int, int], line: Line, at_s: float) -> Placed:
+def _later(
+    reading: TableRead, grid: CellGrid, at: tuple[int, int], line: BuildLine, at_s: float
+) -> PlacedValue:
     """What was read once more of a build after its attempts."""
     key = reading.wanted.later.key if reading.wanted.later is not None else ""
     typed = as_typed(reading, grid.cell(*at))
-    return Placed(where=grid.where(*at), line=line.key, phase=key, mark_s=None, typed=typed, at_s=at_s)
+    return PlacedValue(where=grid.where(*at), line=line.key, phase=key, mark_s=None, typed=typed, at_s=at_s)
 
 
 def _add(
-    reading: Reading, where: str, line: Line, typed: Mapping[str, str], seen: str = "", note: str = ""
+    reading: TableRead, where: str, line: BuildLine, typed: Mapping[str, str], seen: str = "", note: str = ""
 ) -> None:
     """An attempt, with what is not written filled in where every attempt has the same."""
     full = dict(typed)
@@ -120,7 +131,7 @@ def _add(
     reading.attempted.append(Attempted(where=where, line=line.key, typed=full, seen=known, note=words))
 
 
-def _usual(reading: Reading, read: Reads) -> str:
+def _usual(reading: TableRead, read: Reads) -> str:
     """What a read is where the table says nothing of it, once somebody said that it was so."""
     usual = reading.wanted.usual.get(read.key, "")
     if not usual:
@@ -151,7 +162,7 @@ def _seen(text: str, wanted: Wanted) -> tuple[tuple[str, ...], str]:
     return (tuple(spaced), "") if spaced and not keys else (tuple(keys), ", ".join(p for p in rest if p))
 
 
-def _by_columns(reading: Reading, grid: Grid, section: Section) -> None:
+def _by_columns(reading: TableRead, grid: CellGrid, section: PhaseTable) -> None:
     """A column for each try, or for each load with a tick where it was lifted."""
     wanted, heading = reading.wanted, section.heading or 0
     columns = {
@@ -175,14 +186,16 @@ def _by_columns(reading: Reading, grid: Grid, section: Section) -> None:
             continue
         for k in filled:
             cell = grid.cell(row, k)
-            cell = Cell("yes" if cell.text == "1" else "no") if ones else cell
+            cell = SheetCell("yes" if cell.text == "1" else "no") if ones else cell
             typed = {result.key: _ticked(reading, cell, result) or as_typed(reading, cell, unit)}
             if counted is not None:
                 typed[counted.key] = f"{columns[k]:g}"
             _add(reading, grid.where(row, k), line, typed)
 
 
-def _ones_are_ticks(reading: Reading, grid: Grid, section: Section, columns: Mapping[int, float]) -> bool:
+def _ones_are_ticks(
+    reading: TableRead, grid: CellGrid, section: PhaseTable, columns: Mapping[int, float]
+) -> bool:
     """Whether a table of nothing but 1 and 0 means lifted and not lifted, and no centimetre; asked."""
     cells = [grid.cell(row, k) for row in section.rows for k in columns]
     if not {c.text for c in cells if not is_nothing(c)} <= {"0", "1"}:
@@ -201,7 +214,7 @@ def _result(wanted: Wanted) -> Reads:
     return next((r for r in wanted.reads if r.zero), wanted.reads[-1])
 
 
-def _are_loads(reading: Reading, grid: Grid, section: Section, columns: Mapping[int, float]) -> bool:
+def _are_loads(reading: TableRead, grid: CellGrid, section: PhaseTable, columns: Mapping[int, float]) -> bool:
     """Whether columns are of what was counted out, and not simply tries."""
     counted = reading.wanted.counted
     if counted is None:
@@ -223,7 +236,7 @@ def _are_loads(reading: Reading, grid: Grid, section: Section, columns: Mapping[
     return given != "tries"
 
 
-def _ticked(reading: Reading, cell: Cell, result: Reads) -> str:
+def _ticked(reading: TableRead, cell: SheetCell, result: Reads) -> str:
     """A tick is all the way, a cross nothing at all; empty for anything else."""
     text = cell.text.casefold()
     if text in TICKS:

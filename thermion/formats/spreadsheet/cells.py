@@ -36,7 +36,7 @@ Sort = Literal["text", "number", "clock", "date"]
 
 
 @dataclass(frozen=True, slots=True)
-class Cell:
+class SheetCell:
     """What stands in a cell. A `number` is written with a point, a `clock` as hours:minutes:seconds, as the
     spreadsheet holds them; `text` stands as it was typed."""
 
@@ -44,8 +44,8 @@ class Cell:
     sort: Sort = "text"
 
 
-EMPTY = Cell()
-Rows = tuple[tuple[Cell, ...], ...]
+EMPTY = SheetCell()
+Rows = tuple[tuple[SheetCell, ...], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -124,7 +124,7 @@ def _unpacked(data: bytes) -> bool:
         raise NoTable("This file is damaged, or no spreadsheet. Save it again as .xlsx or .csv.") from None
 
 
-def _spread(rows: Sequence[list[Cell]], merged: Sequence[Any], start: tuple[int, int]) -> Rows:
+def _spread(rows: Sequence[list[SheetCell]], merged: Sequence[Any], start: tuple[int, int]) -> Rows:
     """Words of a merged cell stand in all of it; a merged number is one number."""
     for (first, left), (last, right) in merged:
         across = slice(left - start[1], right - start[1] + 1)
@@ -136,19 +136,19 @@ def _spread(rows: Sequence[list[Cell]], merged: Sequence[Any], start: tuple[int,
     return tuple(tuple(row) for row in rows)
 
 
-def _cell(value: object) -> Cell:
+def _cell(value: object) -> SheetCell:
     if isinstance(value, bool):
-        return Cell("yes" if value else "no")
+        return SheetCell("yes" if value else "no")
     if isinstance(value, (int, float)):
-        return Cell(f"{value:.9g}" if abs(value) < 1e9 else repr(value), "number")
+        return SheetCell(f"{value:.9g}" if abs(value) < 1e9 else repr(value), "number")
     if isinstance(value, datetime.timedelta):
         minutes, seconds = divmod(round(value.total_seconds()), 60)
-        return Cell(f"{minutes // 60}:{minutes % 60:02d}:{seconds:02d}", "clock")
+        return SheetCell(f"{minutes // 60}:{minutes % 60:02d}:{seconds:02d}", "clock")
     if isinstance(value, datetime.time):
-        return Cell(f"{value.hour}:{value.minute:02d}:{value.second:02d}", "clock")
+        return SheetCell(f"{value.hour}:{value.minute:02d}:{value.second:02d}", "clock")
     if isinstance(value, (datetime.date, datetime.datetime)):
-        return Cell(value.isoformat(), "date")
-    return Cell(_plain(str(value)))
+        return SheetCell(value.isoformat(), "date")
+    return SheetCell(_plain(str(value)))
 
 
 def _plain(text: str) -> str:
@@ -172,7 +172,7 @@ def _text_tab(data: bytes) -> Tab:
             parts = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator))
         except csv.Error as error:
             raise NoTable(f"This is not a table that can be read: {error}.") from None
-    return Tab(name="", rows=tuple(tuple(Cell(_plain(part)) for part in line) for line in parts))
+    return Tab(name="", rows=tuple(tuple(SheetCell(_plain(part)) for part in line) for line in parts))
 
 
 def _decoded(data: bytes) -> str:

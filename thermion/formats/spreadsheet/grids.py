@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from thermion.formats.spreadsheet.cells import EMPTY, Cell, Tab
+from thermion.formats.spreadsheet.cells import EMPTY, SheetCell, Tab
 from thermion.formats.spreadsheet.headings import about, later_named, marked, read_named, stretch_named
-from thermion.formats.spreadsheet.wanted import Line, Wanted, lines_named, words_of
+from thermion.formats.spreadsheet.wanted import BuildLine, Wanted, lines_named, words_of
 
 MISSING = frozenset(
     {"", "-", "–", "—", ".", "…", "...", "n/a", "na", "n.a.", "none", "missed", "absent", "broken", "?"}
@@ -15,11 +15,11 @@ MISSING = frozenset(
 
 
 @dataclass(frozen=True, kw_only=True)
-class Grid:
+class CellGrid:
     """A tab as it is read: as it stands, or `turned` so that its columns are lines here."""
 
     tab: Tab
-    rows: tuple[tuple[Cell, ...], ...]
+    rows: tuple[tuple[SheetCell, ...], ...]
     turned: bool
     names: int  # the column in which most rows are named; -1 where none is
 
@@ -38,7 +38,7 @@ class Grid:
         place = self.where(row, max(self.names, 0))
         return f"column {place.rstrip('0123456789')}" if self.turned else f"line {row + 1}"
 
-    def cell(self, row: int, column: int) -> Cell:
+    def cell(self, row: int, column: int) -> SheetCell:
         inside = 0 <= row < len(self.rows) and 0 <= column < len(self.rows[row])
         return self.rows[row][column] if inside else EMPTY
 
@@ -52,17 +52,17 @@ class Grid:
         return " ".join(c.text for k, c in cells if k not in columns and c.text and not is_value(c))
 
 
-def is_value(cell: Cell) -> bool:
+def is_value(cell: SheetCell) -> bool:
     """Whether a cell can only be a number: not a name, not a word."""
     return cell.sort != "text" or cell.text[:1].isdigit() or cell.text[:2].strip("-−+.,").isdigit()
 
 
-def is_nothing(cell: Cell) -> bool:
+def is_nothing(cell: SheetCell) -> bool:
     """Whether a cell says that nothing was read."""
     return cell.text.casefold() in MISSING
 
 
-def grid_of(tab: Tab, wanted: Wanted) -> Grid:
+def grid_of(tab: Tab, wanted: Wanted) -> CellGrid:
     """A tab the way round in which more of its lines are of this run."""
     turned = tuple(zip(*tab.rows, strict=True))
     ways = [_named(tab, tab.rows, wanted, turned=False), _named(tab, turned, wanted, turned=True)]
@@ -70,12 +70,12 @@ def grid_of(tab: Tab, wanted: Wanted) -> Grid:
 
 
 def _named(
-    tab: Tab, rows: tuple[tuple[Cell, ...], ...], wanted: Wanted, *, turned: bool
-) -> tuple[tuple[int, int], Grid]:
+    tab: Tab, rows: tuple[tuple[SheetCell, ...], ...], wanted: Wanted, *, turned: bool
+) -> tuple[tuple[int, int], CellGrid]:
     wide = len(rows[0]) if rows else 0
     known: dict[str, int] = {}
 
-    def named(cell: Cell) -> int:
+    def named(cell: SheetCell) -> int:
         """The row that a cell names, by its key; 0 for none."""
         if cell.text not in known:
             found = [] if is_value(cell) else lines_named(cell.text, wanted)
@@ -90,10 +90,10 @@ def _named(
     best = max(range(wide), key=lambda c: (sure(c), -c), default=0)
     most = sure(best) if wide else (0, 0)
     names = best if most[0] else _worded(rows)
-    return most if most[0] else (0, 0), Grid(tab=tab, rows=rows, turned=turned, names=names)
+    return most if most[0] else (0, 0), CellGrid(tab=tab, rows=rows, turned=turned, names=names)
 
 
-def _worded(rows: tuple[tuple[Cell, ...], ...]) -> int:
+def _worded(rows: tuple[tuple[SheetCell, ...], ...]) -> int:
     """The first column that has a word beside the values of a row, where no row of the run is named; or -1."""
     for row in rows:
         words = [k for k, cell in enumerate(row) if cell.text and not is_value(cell)]
@@ -103,7 +103,7 @@ def _worded(rows: tuple[tuple[Cell, ...], ...]) -> int:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Section:
+class PhaseTable:
     """A stretch of rows below one row of headings (None: there is none); `above` are the words over it."""
 
     heading: int | None
@@ -112,9 +112,9 @@ class Section:
     since: int  # the first row after the table before
 
 
-def sections_of(grid: Grid, wanted: Wanted) -> tuple[list[Section], list[str]]:
+def sections_of(grid: CellGrid, wanted: Wanted) -> tuple[list[PhaseTable], list[str]]:
     """The tables of a tab, one below the other, each with its headings; and words that stand below them."""
-    out: list[Section] = []
+    out: list[PhaseTable] = []
     heading: int | None = None
     body: list[int] = []
     above: list[str] = []
@@ -124,7 +124,7 @@ def sections_of(grid: Grid, wanted: Wanted) -> tuple[list[Section], list[str]]:
         filled = [c for c in grid.rows[row] if c.text]
         if filled and _is_heading(grid, row, wanted, begins=not body or row != body[-1] + 1):
             if body:
-                out.append(Section(heading=heading, rows=tuple(body), above=tuple(over), since=since))
+                out.append(PhaseTable(heading=heading, rows=tuple(body), above=tuple(over), since=since))
                 since = body[-1] + 1
             heading, body, over, above = row, [], above, []
         elif filled and _holds(grid, row, wanted):
@@ -132,11 +132,11 @@ def sections_of(grid: Grid, wanted: Wanted) -> tuple[list[Section], list[str]]:
         else:
             above += [c.text for c in filled]
     if body:
-        out.append(Section(heading=heading, rows=tuple(body), above=tuple(over), since=since))
+        out.append(PhaseTable(heading=heading, rows=tuple(body), above=tuple(over), since=since))
     return out, above if out else []
 
 
-def _holds(grid: Grid, row: int, wanted: Wanted) -> bool:
+def _holds(grid: CellGrid, row: int, wanted: Wanted) -> bool:
     """Whether anything stands in a row beside its name that may be a value, a tick or a word of a scale."""
     scales = {word.casefold() for r in (wanted.read, *wanted.reads) if r is not None for word in r.words}
     named = bool(lines_named(grid.cell(row, grid.names).text, wanted))
@@ -144,7 +144,7 @@ def _holds(grid: Grid, row: int, wanted: Wanted) -> bool:
     return any(is_value(c) or c.text.casefold() in scales for c in others) or (named and bool(others))
 
 
-def _is_heading(grid: Grid, row: int, wanted: Wanted, *, begins: bool) -> bool:
+def _is_heading(grid: CellGrid, row: int, wanted: Wanted, *, begins: bool) -> bool:
     """Whether a row names columns: no row of the run is named in it, and what stands there are headings.
 
     Minutes beside an empty corner are headings only where a table `begins`: else they are a line's values.
@@ -176,12 +176,12 @@ def _is_heading(grid: Grid, row: int, wanted: Wanted, *, begins: bool) -> bool:
     return any(told) and len(times) * 2 >= len(others)
 
 
-def _rising(times: Sequence[Cell]) -> bool:
+def _rising(times: Sequence[SheetCell]) -> bool:
     numbers = [marked(c)[0].number for c in times]
     return numbers == sorted(set(numbers)) and (numbers[0] == 0 or len(numbers) > 1)
 
 
-def carried(grid: Grid, section: Section, wanted: Wanted) -> dict[int, list[Line]]:
+def carried(grid: CellGrid, section: PhaseTable, wanted: Wanted) -> dict[int, list[BuildLine]]:
     """The rows of the run that each line of a section may be; a blank name goes on with the one above where
     a team has several lines."""
     several = bool(wanted.reads) or any(line.device for line in wanted.lines)
@@ -190,7 +190,7 @@ def carried(grid: Grid, section: Section, wanted: Wanted) -> dict[int, list[Line
         for k in range(len(grid.rows[0]))
         if k != grid.names and any(is_value(grid.cell(r, k)) for r in section.rows)
     ]
-    out: dict[int, list[Line]] = {}
+    out: dict[int, list[BuildLine]] = {}
     last = ""
     for row in section.rows:
         name = grid.cell(row, grid.names).text
@@ -201,7 +201,7 @@ def carried(grid: Grid, section: Section, wanted: Wanted) -> dict[int, list[Line
     return out
 
 
-def words_above(section: Section, grid: Grid, column: int) -> list[str]:
+def words_above(section: PhaseTable, grid: CellGrid, column: int) -> list[str]:
     """What is said of a column above its heading: the nearest words at or left of it in each row there."""
     out = []
     first = section.heading if section.heading is not None else min(section.rows, default=0)

@@ -9,7 +9,7 @@ from typing import Literal
 
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import NotANumber, Setting, unit_written
-from thermion.formats.spreadsheet.cells import Cell
+from thermion.formats.spreadsheet.cells import SheetCell
 from thermion.formats.spreadsheet.wanted import Stretch, Wanted, words_of
 from thermion.formats.tables import plain_key
 
@@ -124,7 +124,7 @@ def stretch_named(text: str, stretches: Sequence[Stretch]) -> Stretch | None:
     return named[0] if len(named) == 1 else None
 
 
-def marked(cell: Cell, unit: str = "") -> list[Marked]:
+def marked(cell: SheetCell, unit: str = "") -> list[Marked]:
     """What time a heading may mean; `unit` is one that the table gives for all. Empty where it is no time."""
     if cell.sort == "clock":
         hours, minutes, seconds = (int(part) for part in cell.text.split(":"))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from itertools import pairwise
 
-from thermion.formats.spreadsheet.cells import Cell
+from thermion.formats.spreadsheet.cells import SheetCell
 from thermion.formats.spreadsheet.grids import (
-    Grid,
-    Section,
+    CellGrid,
+    PhaseTable,
     carried,
     is_nothing,
     is_value,
@@ -28,15 +28,15 @@ from thermion.formats.spreadsheet.headings import (
     unit_for,
     unit_in,
 )
-from thermion.formats.spreadsheet.placing import LEAVE, Reading
-from thermion.formats.spreadsheet.wanted import Line, Stretch, lines_named
+from thermion.formats.spreadsheet.placing import LEAVE, TableRead
+from thermion.formats.spreadsheet.wanted import BuildLine, Stretch, lines_named
 from thermion.formats.spreadsheet.writing import as_typed, plain_units
-from thermion.records.running.table_in import Placed
+from thermion.records.running.table_in import PlacedValue
 
 NO = frozenset({"no", "false", "0"})
 
 
-def read_marks(reading: Reading, grid: Grid) -> None:
+def read_marks(reading: TableRead, grid: CellGrid) -> None:
     """Add what a tab holds of a test at marks."""
     sections, below = sections_of(grid, reading.wanted)
     for words in below:
@@ -49,7 +49,7 @@ def read_marks(reading: Reading, grid: Grid) -> None:
             _by_columns(reading, grid, section, (number, len(sections)))
 
 
-def _columns(grid: Grid, section: Section) -> dict[About, int]:
+def _columns(grid: CellGrid, section: PhaseTable) -> dict[About, int]:
     if section.heading is None:
         return {}
     out: dict[About, int] = {}
@@ -64,7 +64,7 @@ def _columns(grid: Grid, section: Section) -> dict[About, int]:
     return out
 
 
-def _by_columns(reading: Reading, grid: Grid, section: Section, place: tuple[int, int]) -> None:
+def _by_columns(reading: TableRead, grid: CellGrid, section: PhaseTable, place: tuple[int, int]) -> None:
     """A column for each mark."""
     wanted = reading.wanted
     values = [k for k in range(len(grid.rows[0])) if k != grid.names]
@@ -91,7 +91,7 @@ def _by_columns(reading: Reading, grid: Grid, section: Section, place: tuple[int
                 _add(reading, grid, (row, k), line, (wanted.later.key, None), said, at_s)
 
 
-def _lines_in_order(reading: Reading, grid: Grid, section: Section) -> dict[int, list[Line]]:
+def _lines_in_order(reading: TableRead, grid: CellGrid, section: PhaseTable) -> dict[int, list[BuildLine]]:
     """Lines without names: those of the room in their order, if somebody says so."""
     builds = [line for line in reading.wanted.lines if not line.also]
     like = next((n for n in (builds, list(reading.wanted.lines)) if len(n) == len(section.rows)), None)
@@ -110,24 +110,30 @@ def _lines_in_order(reading: Reading, grid: Grid, section: Section) -> dict[int,
 
 
 def _row(
-    reading: Reading, grid: Grid, row: int, line: Line, *, spots: Mapping[int, tuple[str, float]], unit: str
+    reading: TableRead,
+    grid: CellGrid,
+    row: int,
+    line: BuildLine,
+    *,
+    spots: Mapping[int, tuple[str, float]],
+    unit: str,
 ) -> None:
     for column, spot in spots.items():
         _add(reading, grid, (row, column), line, spot, "" if line.also and "air" in line.also else unit)
 
 
 def _add(
-    reading: Reading,
-    grid: Grid,
+    reading: TableRead,
+    grid: CellGrid,
     at: tuple[int, int],
-    line: Line,
+    line: BuildLine,
     spot: tuple[str, float | None],
     unit: str,
     at_s: float | None = None,
 ) -> None:
     typed = as_typed(reading, grid.cell(*at), unit)
     phase, mark_s = spot
-    one = Placed(
+    one = PlacedValue(
         where=grid.where(*at),
         row=grid.line(at[0]),
         line=line.key,
@@ -140,7 +146,7 @@ def _add(
 
 
 def _spots(
-    reading: Reading, grid: Grid, section: Section, values: list[int], place: tuple[int, int]
+    reading: TableRead, grid: CellGrid, section: PhaseTable, values: list[int], place: tuple[int, int]
 ) -> tuple[dict[int, tuple[str, float]], str]:
     """Phase and mark [s] of each column that is one, and the unit that the table says for all."""
     wanted = reading.wanted
@@ -162,7 +168,9 @@ def _spots(
     return dict(sorted(out.items())), unit
 
 
-def _times(reading: Reading, grid: Grid, section: Section, values: list[int]) -> dict[int, list[Marked]]:
+def _times(
+    reading: TableRead, grid: CellGrid, section: PhaseTable, values: list[int]
+) -> dict[int, list[Marked]]:
     """What each column's heading may mean as a time; without headings, the marks in order, if that is said."""
     if section.heading is not None:
         corner = grid.cell(section.heading, grid.names).text
@@ -179,7 +187,7 @@ _TIME_WORDS = frozenset(
 )
 
 
-def _in_order(reading: Reading, grid: Grid, full: list[int]) -> dict[int, list[Marked]]:
+def _in_order(reading: TableRead, grid: CellGrid, full: list[int]) -> dict[int, list[Marked]]:
     wanted = reading.wanted
     for stretch in wanted.stretches:
         if len(stretch.marks_s) != len(full):
@@ -199,7 +207,11 @@ def _in_order(reading: Reading, grid: Grid, full: list[int]) -> dict[int, list[M
 
 
 def _phases(
-    reading: Reading, grid: Grid, section: Section, times: dict[int, list[Marked]], place: tuple[int, int]
+    reading: TableRead,
+    grid: CellGrid,
+    section: PhaseTable,
+    times: dict[int, list[Marked]],
+    place: tuple[int, int],
 ) -> dict[int, str]:
     """Of which phase each column is: by a word in or above its heading, else by the minutes beginning anew."""
     stretches, columns = reading.wanted.stretches, list(times)
@@ -222,7 +234,7 @@ def _phases(
     return out
 
 
-def _only_phase(reading: Reading, times: dict[int, list[Marked]], columns: list[int]) -> Stretch | None:
+def _only_phase(reading: TableRead, times: dict[int, list[Marked]], columns: list[int]) -> Stretch | None:
     """The one phase that has all of these marks, each once; None where several have, or none."""
     mine = {k: times[k] for k in columns}
     found = [(s, placed_marks(mine, s.marks_s)) for s in reading.wanted.stretches]
@@ -231,7 +243,7 @@ def _only_phase(reading: Reading, times: dict[int, list[Marked]], columns: list[
 
 
 def _asked_phase(
-    reading: Reading, grid: Grid, section: Section, columns: list[int], place: tuple[int, int]
+    reading: TableRead, grid: CellGrid, section: PhaseTable, columns: list[int], place: tuple[int, int]
 ) -> dict[int, str]:
     stretches = reading.wanted.stretches
     number, of = place
@@ -252,7 +264,7 @@ def _asked_phase(
     return dict.fromkeys(columns, given or likely)
 
 
-def _begins_again(grid: Grid, section: Section, columns: list[int]) -> int | None:
+def _begins_again(grid: CellGrid, section: PhaseTable, columns: list[int]) -> int | None:
     """The column at which the minutes begin anew."""
     if section.heading is None:
         return None
@@ -261,7 +273,7 @@ def _begins_again(grid: Grid, section: Section, columns: list[int]) -> int | Non
 
 
 def _strangers(
-    reading: Reading, grid: Grid, section: Section, columns: list[int], stretch: Stretch
+    reading: TableRead, grid: CellGrid, section: PhaseTable, columns: list[int], stretch: Stretch
 ) -> dict[int, tuple[str, float]]:
     """Columns at no mark of the test: each is asked about, or all together where they are many."""
     filled = [k for k in columns if grid.any_value(section.rows, k)]
@@ -281,7 +293,7 @@ def _strangers(
 
 
 def _asked_mark(
-    reading: Reading, grid: Grid, section: Section, column: int, stretch: Stretch
+    reading: TableRead, grid: CellGrid, section: PhaseTable, column: int, stretch: Stretch
 ) -> float | None:
     heading = grid.cell(section.heading or 0, column).text
     options = [(f"{mark:g}", f"Minute {mark / 60:g}") for mark in stretch.marks_s]
@@ -297,7 +309,7 @@ def _asked_mark(
     return float(given)
 
 
-def _by_lines(reading: Reading, grid: Grid, section: Section, columns: dict[About, int]) -> None:
+def _by_lines(reading: TableRead, grid: CellGrid, section: PhaseTable, columns: dict[About, int]) -> None:
     """A line for each reading, as in Thermion's own tables."""
     rows = reading.of_one_run(grid, section.rows, columns.get("run"))
     head = grid.cell(section.heading or 0, columns["mark"]).text if "mark" in columns else ""
@@ -338,7 +350,7 @@ def _by_lines(reading: Reading, grid: Grid, section: Section, columns: dict[Abou
         reading.leave(f"{between} × a value at no mark of this test")
 
 
-def _taken(cell: Cell) -> float | None:
+def _taken(cell: SheetCell) -> float | None:
     """The time at which a reading was taken [s], from Thermion's own column of it."""
     try:
         return float(cell.text.replace(",", "."))
@@ -346,7 +358,7 @@ def _taken(cell: Cell) -> float | None:
         return None
 
 
-def _line_of(reading: Reading, grid: Grid, row: int, at: Mapping[About, Cell]) -> Line | None:
+def _line_of(reading: TableRead, grid: CellGrid, row: int, at: Mapping[About, SheetCell]) -> BuildLine | None:
     wanted = reading.wanted
     names = at["team"].text if "team" in at else grid.cell(row, grid.names).text
     devices = at["device"].text if "device" in at else ""
@@ -356,7 +368,9 @@ def _line_of(reading: Reading, grid: Grid, row: int, at: Mapping[About, Cell]) -
     return reading.whose(grid, row, may, name=f"{names} {devices}".strip())
 
 
-def _spot_of(reading: Reading, at: Mapping[About, Cell], marks_in: str) -> tuple[str, float | None] | None:
+def _spot_of(
+    reading: TableRead, at: Mapping[About, SheetCell], marks_in: str
+) -> tuple[str, float | None] | None:
     """Phase and mark [s] of a line; None where it is at no mark."""
     wanted = reading.wanted
     phase = at["phase"].text if "phase" in at else ""

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from sqlalchemy.orm import Session
 
 from thermion.core.kinds.testing import Reads
-from thermion.formats.spreadsheet.wanted import Line, Stretch, Wanted
+from thermion.formats.spreadsheet.wanted import BuildLine, Stretch, Wanted
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
 from thermion.records.tables import Challenge, Entry, Run, Team
@@ -25,15 +25,15 @@ def wanted_of(session: Session, run: Run, brief: Brief) -> Wanted:
 def wanted_of_challenge(session: Session, challenge: Challenge, brief: Brief) -> Wanted:
     """The same for all teams of a class, before there is a run."""
     test = brief.kind.test
-    lines = [Line(key=-1, name="Control", also=CONTROL)] if test.control else []
+    lines = [BuildLine(key=-1, name="Control", also=CONTROL)] if test.control else []
     if test.shape == "marks" and test.reads_air:
-        lines.append(Line(key=-2, name="Air", also=AIR))
+        lines.append(BuildLine(key=-2, name="Air", also=AIR))
     for team in challenge.school_class.present:
         lines += [_of_team(team, 0, device, brief) for device in dict(test.devices) or [""]]
     return _wanted(tuple(lines), brief, timing_of(session, challenge, brief).attempts, 1)
 
 
-def _wanted(lines: tuple[Line, ...], brief: Brief, tries: int, run: int) -> Wanted:
+def _wanted(lines: tuple[BuildLine, ...], brief: Brief, tries: int, run: int) -> Wanted:
     test, choices = brief.kind.test, brief.choices
     reads = tuple(test.attempt_reads(choices))
     later = test.later_for(choices)
@@ -56,17 +56,17 @@ def _wanted(lines: tuple[Line, ...], brief: Brief, tries: int, run: int) -> Want
     )
 
 
-def _line(entry: Entry, brief: Brief) -> Line:
+def _line(entry: Entry, brief: Brief) -> BuildLine:
     if entry.version is not None:
         return _of_team(entry.version.build.team, entry.id, entry.device, brief)
     if entry.is_air:
-        return Line(key=entry.id, name="Air", also=AIR)
-    return Line(key=entry.id, name="Control", also=CONTROL)
+        return BuildLine(key=entry.id, name="Air", also=AIR)
+    return BuildLine(key=entry.id, name="Control", also=CONTROL)
 
 
-def _of_team(team: Team, key: int, device: str, brief: Brief) -> Line:
+def _of_team(team: Team, key: int, device: str, brief: Brief) -> BuildLine:
     label = dict(brief.kind.test.devices).get(device, "")
-    return Line(key=key, name=team.name, letter=team.letter, device=label, device_key=device)
+    return BuildLine(key=key, name=team.name, letter=team.letter, device=label, device_key=device)
 
 
 def _usual(reads: Iterable[Reads], brief: Brief) -> dict[str, str]:

@@ -7,22 +7,22 @@ from dataclasses import dataclass, field
 
 from thermion.formats.asking import Answers, Question
 from thermion.formats.spreadsheet.cells import NoTable, Tab
-from thermion.formats.spreadsheet.grids import Grid, Section, grid_of
+from thermion.formats.spreadsheet.grids import CellGrid, PhaseTable, grid_of
 from thermion.formats.spreadsheet.headings import later_named, marked
-from thermion.formats.spreadsheet.wanted import Line, Wanted, likest
-from thermion.records.running.table_in import Attempted, Placed
+from thermion.formats.spreadsheet.wanted import BuildLine, Wanted, likest
+from thermion.records.running.table_in import Attempted, PlacedValue
 
 LEAVE = "leave"
 MOST_ASKED = 25
 
 
 @dataclass(kw_only=True)
-class Reading:
+class TableRead:
     """What is made of a table so far: values, questions, and what was left out, in words."""
 
     wanted: Wanted
     answers: Answers
-    placed: list[Placed] = field(default_factory=list)
+    placed: list[PlacedValue] = field(default_factory=list)
     attempted: list[Attempted] = field(default_factory=list)
     questions: list[Question] = field(default_factory=list)
     left: list[str] = field(default_factory=list)
@@ -46,7 +46,7 @@ class Reading:
         if what not in self.left:
             self.left.append(what)
 
-    def of_one_run(self, grid: Grid, rows: Sequence[int], column: int | None) -> Sequence[int]:
+    def of_one_run(self, grid: CellGrid, rows: Sequence[int], column: int | None) -> Sequence[int]:
         """The lines of the run that is meant, where a table holds several."""
         runs = [] if column is None else list(dict.fromkeys(grid.cell(row, column).text for row in rows))
         if column is None or len(runs) < 2:
@@ -60,7 +60,7 @@ class Reading:
         )
         return [row for row in rows if grid.cell(row, column).text == given]
 
-    def later_columns(self, grid: Grid, section: Section) -> dict[int, float]:
+    def later_columns(self, grid: CellGrid, section: PhaseTable) -> dict[int, float]:
         """When [s] the later reading in each column of them was taken."""
         heading = section.heading
         if heading is None:
@@ -69,7 +69,7 @@ class Reading:
         times = {k: self._later_at(grid, heading, k) for k in named if grid.any_value(section.rows, k)}
         return {k: at_s for k, at_s in times.items() if at_s is not None}
 
-    def _later_at(self, grid: Grid, heading: int, column: int) -> float | None:
+    def _later_at(self, grid: CellGrid, heading: int, column: int) -> float | None:
         """When a later reading was taken [s from the start]: as its heading says, else asked; None: left out."""
         text = grid.cell(heading, column).text
         said = [m for m in marked(grid.cell(heading, column)) if m.time_s is not None]
@@ -90,12 +90,12 @@ class Reading:
 
     def whose(
         self,
-        grid: Grid,
+        grid: CellGrid,
         row: int,
-        may: Sequence[Line],
+        may: Sequence[BuildLine],
         taken: Set[int] = frozenset(),
         name: str | None = None,
-    ) -> Line | None:
+    ) -> BuildLine | None:
         """The row of the run that a line of a table is of: asked where it names none, or may mean several;
         once for all lines of the same `name`, where a table has several of each."""
         if len(may) == 1:
@@ -115,13 +115,13 @@ class Reading:
         return next((line for line in self.wanted.lines if str(line.key) == given), None)
 
 
-def read_table(tabs: Sequence[Tab], wanted: Wanted, answers: Answers) -> Reading:
+def read_table(tabs: Sequence[Tab], wanted: Wanted, answers: Answers) -> TableRead:
     """The values of a table for a run. NoTable where nothing in it belongs to the run's kind of test."""
     from thermion.formats.spreadsheet.attempts import read_attempts
     from thermion.formats.spreadsheet.marks import read_marks
     from thermion.formats.spreadsheet.writing import decimals
 
-    reading = Reading(wanted=wanted, answers=answers)
+    reading = TableRead(wanted=wanted, answers=answers)
     decimals(reading, tabs)
     for tab in tabs:
         grid = grid_of(tab, wanted)
@@ -140,7 +140,7 @@ def read_table(tabs: Sequence[Tab], wanted: Wanted, answers: Answers) -> Reading
     return reading
 
 
-def _nothing(reading: Reading) -> str:
+def _nothing(reading: TableRead) -> str:
     names = ", ".join(line.said for line in reading.wanted.lines[:3])
     what = "minutes of this test" if reading.wanted.read is not None else "attempts"
     left = f" Not taken: {'; '.join(reading.left[:3])}." if reading.left else ""
@@ -150,9 +150,9 @@ def _nothing(reading: Reading) -> str:
     )
 
 
-def _once_each(reading: Reading) -> None:
+def _once_each(reading: TableRead) -> None:
     """Two values for one cell: the same is one; of two lines with different ones a person says which."""
-    by: dict[tuple[int, str, float | None], list[Placed]] = {}
+    by: dict[tuple[int, str, float | None], list[PlacedValue]] = {}
     for one in reading.placed:
         by.setdefault((one.line, one.phase, one.mark_s), []).append(one)
     apart = [several for several in by.values() if len({one.typed for one in several}) > 1]
@@ -170,7 +170,7 @@ def _once_each(reading: Reading) -> None:
     reading.placed = out
 
 
-def _which_cell(reading: Reading, several: Sequence[Placed]) -> str | None:
+def _which_cell(reading: TableRead, several: Sequence[PlacedValue]) -> str | None:
     """Which of two cells of one line counts, as of two columns for one minute; asked."""
     first = several[0]
     name = next((line.said for line in reading.wanted.lines if line.key == first.line), "")
@@ -182,7 +182,7 @@ def _which_cell(reading: Reading, several: Sequence[Placed]) -> str | None:
     )
 
 
-def _which(reading: Reading, key: int, apart: Sequence[Sequence[Placed]]) -> str | None:
+def _which(reading: TableRead, key: int, apart: Sequence[Sequence[PlacedValue]]) -> str | None:
     """Which of several lines about one row of the run counts; asked."""
     name = next((line.said for line in reading.wanted.lines if line.key == key), "")
     mine = [one for several in apart for one in several if one.line == key]

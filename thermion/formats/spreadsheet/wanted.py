@@ -15,7 +15,7 @@ _GROUPS = frozenset({"team", "teams", "build", "group", "crew"})
 
 
 @dataclass(frozen=True, kw_only=True)
-class Line:
+class BuildLine:
     """A row of a run, under its key. `device` is the label of one of a version's several devices; `also` are
     other names, of the air and of the control."""
 
@@ -47,7 +47,7 @@ class Wanted:
     what is counted out; `later` once more afterwards; `usual` what a read is where the table does not say
     [as typed]; `run` is its number, `attempts` how many each team has."""
 
-    lines: tuple[Line, ...]
+    lines: tuple[BuildLine, ...]
     setting: Setting
     run: int = 1
     attempts: int = 3
@@ -70,7 +70,7 @@ def _within(part: tuple[str, ...], whole: tuple[str, ...]) -> bool:
     return bool(part) and any(whole[i : i + size] == part for i in range(len(whole) - size + 1))
 
 
-def lines_named(text: str, wanted: Wanted) -> list[Line]:
+def lines_named(text: str, wanted: Wanted) -> list[BuildLine]:
     """The rows that a text can mean; several where it does not say which device."""
     said = words_of(text)
     if not said:
@@ -89,16 +89,16 @@ def lines_named(text: str, wanted: Wanted) -> list[Line]:
     return _told_apart(found, said)
 
 
-def _told_apart(found: list[Line], said: tuple[str, ...]) -> list[Line]:
+def _told_apart(found: list[BuildLine], said: tuple[str, ...]) -> list[BuildLine]:
     """By the device that is named too."""
     named = [n for n in found if n.device and (_within(words_of(n.device), said) or n.device_key in said)]
     return named or found
 
 
-def likest(text: str, lines: list[Line]) -> Line | None:
+def likest(text: str, lines: list[BuildLine]) -> BuildLine | None:
     """The row whose name is much like a text; None where none is."""
 
-    def alike(line: Line) -> float:
+    def alike(line: BuildLine) -> float:
         return SequenceMatcher(None, text.casefold(), line.said.casefold()).ratio()
 
     best = max(lines, key=alike, default=None)

@@ -5,14 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from thermion.formats.spreadsheet.cells import Cell, Tab
-from thermion.formats.spreadsheet.placing import Reading
+from thermion.formats.spreadsheet.cells import SheetCell, Tab
+from thermion.formats.spreadsheet.placing import TableRead
 
 _COMMA, _POINT = re.compile(r"[-−+]?\d+,\d+\D*"), re.compile(r"[-−+]?\d+\.\d+\D*")
 _THREE = re.compile(r"[-−+]?\d{1,3}[.,]\d{3}\D*")
 
 
-def decimals(reading: Reading, tabs: Sequence[Tab]) -> None:
+def decimals(reading: TableRead, tabs: Sequence[Tab]) -> None:
     """Note which sign stands before decimals in what was typed as text; asked where both may."""
     texts = [c.text for tab in tabs for row in tab.rows for c in row if c.sort == "text"]
     commas = [t for t in texts if _COMMA.fullmatch(t)]
@@ -34,7 +34,7 @@ def decimals(reading: Reading, tabs: Sequence[Tab]) -> None:
         reading.comma = given == "comma" if given else own
 
 
-def as_typed(reading: Reading, cell: Cell, unit: str = "") -> str:
+def as_typed(reading: TableRead, cell: SheetCell, unit: str = "") -> str:
     """A cell as the class would type it, with the unit of its heading if it has none of its own."""
     text = cell.text
     if cell.sort == "text":
@@ -48,7 +48,7 @@ def as_typed(reading: Reading, cell: Cell, unit: str = "") -> str:
     return f"{text} {unit}" if unit and text[-1:].isdigit() and ":" not in text else text
 
 
-def _own(reading: Reading) -> str:
+def _own(reading: TableRead) -> str:
     return "," if reading.wanted.setting.decimal == "comma" else "."
 
 
@@ -60,7 +60,7 @@ def _clock(text: str) -> str:
     return f"{hours * 60 + minutes}:{seconds:02d}"
 
 
-def plain_units(reading: Reading, cells: Sequence[Cell], unit: str) -> str:
+def plain_units(reading: TableRead, cells: Sequence[SheetCell], unit: str) -> str:
     """In which unit temperatures without one are, where others of the table carry one; asked then."""
     setting = reading.wanted.setting
     named = {found[1] for c in cells if (found := re.fullmatch(r"[-−+]?[\d.,]+\s*°?\s*([CcFf])", c.text))}

@@ -26,7 +26,7 @@ Over = Literal["ask", "keep", "replace"]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Placed:
+class PlacedValue:
     """One value of a test at marks, at its row, phase and mark [s]; `at_s` is the time taken where it is
     known. A later reading has its key as the phase, and no mark. `where` is its cell in the table, `row` its
     line there, in words."""
@@ -81,7 +81,7 @@ def put_in(
     session: Session,
     run: Run,
     brief: Brief,
-    values: Sequence[Placed | Attempted],
+    values: Sequence[PlacedValue | Attempted],
     table_id: str,
     over: Over = "ask",
 ) -> Outcome:
@@ -137,7 +137,7 @@ def _attempt(session: Session, run: Run, brief: Brief, one: Attempted, client_id
     out.asked += [(one.where, question) for question in noted.questions]
 
 
-def _later(session: Session, run: Run, brief: Brief, one: Placed, client_id: str, out: Outcome) -> None:
+def _later(session: Session, run: Run, brief: Brief, one: PlacedValue, client_id: str, out: Outcome) -> None:
     check = save_later(
         session, run, brief, entry_id=one.line, typed=one.typed, client_id=client_id, at_s=one.at_s
     )
@@ -150,7 +150,7 @@ def _reading(
     session: Session,
     run: Run,
     brief: Brief,
-    one: Placed,
+    one: PlacedValue,
     client_id: str,
     current: Mapping[tuple[int, str, float], Reading],
     over: Over,

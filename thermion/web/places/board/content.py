@@ -28,7 +28,7 @@ MOST_LINES, MOST_LETTERS, MOST_MATERIALS = 4, 210, 12  # of a list; so much fits
 
 
 @dataclass(frozen=True)
-class Block:
+class BoardBlock:
     """Lines under a heading."""
 
     heading: str
@@ -49,7 +49,7 @@ class Content:
     """What stands under the sentence of a step."""
 
     lead: str = ""
-    blocks: tuple[Block, ...] = ()
+    blocks: tuple[BoardBlock, ...] = ()
     materials: tuple[OnOffer, ...] = ()
     most: str = ""  # above how much there is of each
     picture: str = ""
@@ -57,7 +57,7 @@ class Content:
 
 
 @dataclass(frozen=True)
-class _Words:
+class _StepWords:
     same: str
     safe: str
     most: str
@@ -70,7 +70,7 @@ class _Words:
 
 WORDS = in_order(
     (
-        _Words(
+        _StepWords(
             same="The same for all",
             safe="Stay safe",
             most="You may use",
@@ -80,7 +80,7 @@ WORDS = in_order(
             one="You may change one of these",
             why=("Tell your team", ("why this one", "what will be better")),
         ),
-        _Words(
+        _StepWords(
             same="The same for everyone",
             safe="What can hurt",
             most="At most",
@@ -95,7 +95,7 @@ WORDS = in_order(
             one="One change, of one of these",
             why=("And say", ("why this one", "what it should do to the result", "what stays as it was")),
         ),
-        _Words(
+        _StepWords(
             same="Held constant",
             safe="What can hurt",
             most="At most",
@@ -120,7 +120,7 @@ def content_of(phase: str, act: str, challenge: Challenge, brief: Brief, turn: i
     return make(challenge, brief, turn) if make is not None else None
 
 
-def _said(challenge: Challenge) -> _Words:
+def _said(challenge: Challenge) -> _StepWords:
     return said_to(challenge.age_band, WORDS)
 
 
@@ -130,8 +130,8 @@ def _task(challenge: Challenge, brief: Brief, _: int) -> Content:
     return Content(
         lead=challenge.success or challenge.story,
         blocks=(
-            Block(words.same, _held_fixed(brief, age)),
-            Block(words.safe, _that_fit([w.text for w in warned])),
+            BoardBlock(words.same, _held_fixed(brief, age)),
+            BoardBlock(words.safe, _that_fit([w.text for w in warned])),
         ),
     )
 
@@ -175,12 +175,12 @@ def _ideas(_: Challenge, brief: Brief, __: int) -> Content:
 def _plan(challenge: Challenge, brief: Brief, _: int) -> Content:
     words = _said(challenge)
     offers = _on_offer(brief.offers, brief, limits=True)
-    return Content(blocks=(Block(words.plan, words.must),), materials=offers, most=words.most)
+    return Content(blocks=(BoardBlock(words.plan, words.must),), materials=offers, most=words.most)
 
 
 def _build(challenge: Challenge, brief: Brief, turn: int) -> Content:
     tricks = brief.kind.test.bench.techniques
-    watch = (Block(_said(challenge).watch, (tricks[turn % len(tricks)],)),) if tricks else ()
+    watch = (BoardBlock(_said(challenge).watch, (tricks[turn % len(tricks)],)),) if tricks else ()
     offers = _on_offer(brief.offers, brief, limits=True)
     return Content(blocks=watch, materials=offers, most=_said(challenge).most)
 
@@ -190,7 +190,7 @@ def _change(challenge: Challenge, brief: Brief, _: int) -> Content:
     named = [*build.place_names().values(), *(label for label, _ in build.factor_names().values())]
     parts = list(dict.fromkeys(named))
     words = _said(challenge)
-    return Content(blocks=(Block(words.one, tuple(parts[: 2 * MOST_LINES])), Block(*words.why)))
+    return Content(blocks=(BoardBlock(words.one, tuple(parts[: 2 * MOST_LINES])), BoardBlock(*words.why)))
 
 
 def _findings(challenge: Challenge, brief: Brief, _: int) -> Content | None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from thermion.core.kinds.testing import Reads
 from thermion.formats.spreadsheet.wanted import Wanted
-from thermion.records.running.table_in import Attempted, Placed
+from thermion.records.running.table_in import Attempted, PlacedValue
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,15 +36,15 @@ def marked(wrong: Collection[str], asked: Collection[str]) -> Marked:
     return dict.fromkeys(asked, "asked") | dict.fromkeys(wrong, "wrong")
 
 
-def shown(values: Sequence[Placed | Attempted], wanted: Wanted, marks: Marked) -> ShownTable:
+def shown(values: Sequence[PlacedValue | Attempted], wanted: Wanted, marks: Marked) -> ShownTable:
     """Values at their places."""
     tried = [v for v in values if isinstance(v, Attempted)]
     if tried:
         return _attempts(tried, wanted, marks)
-    return _grid([v for v in values if isinstance(v, Placed)], wanted, marks)
+    return _grid([v for v in values if isinstance(v, PlacedValue)], wanted, marks)
 
 
-def _grid(values: Sequence[Placed], wanted: Wanted, marks: Marked) -> ShownTable:
+def _grid(values: Sequence[PlacedValue], wanted: Wanted, marks: Marked) -> ShownTable:
     labels = {s.key: s.label for s in wanted.stretches}
     if wanted.later is not None:
         labels[wanted.later.key] = wanted.later.label

@@ -14,12 +14,20 @@ from thermion.formats.asking import Question
 from thermion.formats.spreadsheet.cells import NoTable, tabs_of
 from thermion.formats.spreadsheet.filling import to_fill_in, workbook
 from thermion.formats.spreadsheet.of_run import wanted_of, wanted_of_challenge
-from thermion.formats.spreadsheet.placing import Reading, read_table
+from thermion.formats.spreadsheet.placing import TableRead, read_table
 from thermion.formats.tables import Table, to_csv
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning.briefs import Brief
-from thermion.records.running.table_in import Attempted, Outcome, Over, Placed, is_in, put_in, take_table_back
+from thermion.records.running.table_in import (
+    Attempted,
+    Outcome,
+    Over,
+    PlacedValue,
+    is_in,
+    put_in,
+    take_table_back,
+)
 from thermion.records.tables import Run
 from thermion.web import inbox
 from thermion.web.answers import named
@@ -66,13 +74,13 @@ def _brought(item: Run, brief: Brief) -> inbox.InboxFile:
 
 
 @dataclass(frozen=True, kw_only=True)
-class _Open:
+class _OpenTable:
     """A table as it is read with what was answered, and what storing it would do."""
 
     kept: inbox.InboxFile
-    found: Reading
-    values: list[Placed | Attempted]  # all that is to be taken
-    refused: list[Placed | Attempted]  # what cannot be
+    found: TableRead
+    values: list[PlacedValue | Attempted]  # all that is to be taken
+    refused: list[PlacedValue | Attempted]  # what cannot be
     questions: list[Question]
     outcome: Outcome
 
@@ -96,7 +104,7 @@ def _kept(file_id: str) -> inbox.InboxFile:
     return kept
 
 
-def _open(session: Session, item: Run, brief: Brief, file_id: str) -> _Open:
+def _open(session: Session, item: Run, brief: Brief, file_id: str) -> _OpenTable:
     """Read a table, and try to put it into the run; nothing may be kept of that session."""
     kept = _kept(file_id)
     answers = kept.note.answers
@@ -104,7 +112,7 @@ def _open(session: Session, item: Run, brief: Brief, file_id: str) -> _Open:
         found = read_table(tabs_of(kept.data()), wanted_of(session, item, brief), answers)
     except NoTable as error:
         raise Gone(str(error)) from None
-    values: list[Placed | Attempted] = [*found.placed, *found.attempted]
+    values: list[PlacedValue | Attempted] = [*found.placed, *found.attempted]
     questions = list(found.questions)
     outcome = put_in(session, item, brief, values, file_id, _over(answers)) if found.settled else Outcome()
     cells = {where for where, _ in outcome.wrong}
@@ -114,7 +122,9 @@ def _open(session: Session, item: Run, brief: Brief, file_id: str) -> _Open:
         questions.append(words.over(outcome.clash))
     if outcome.wrong:
         questions.append(words.wrong(outcome.wrong))
-    return _Open(kept=kept, found=found, values=values, refused=refused, questions=questions, outcome=outcome)
+    return _OpenTable(
+        kept=kept, found=found, values=values, refused=refused, questions=questions, outcome=outcome
+    )
 
 
 def _over(answers: Mapping[str, str]) -> Over:
@@ -123,9 +133,9 @@ def _over(answers: Mapping[str, str]) -> Over:
     return "keep" if given == "keep" else "replace" if given == "replace" else "ask"
 
 
-def _tried(run_id: int, file_id: str) -> _Open:
+def _tried(run_id: int, file_id: str) -> _OpenTable:
     """The same, in a turn of which nothing is kept."""
-    out: list[_Open] = []
+    out: list[_OpenTable] = []
     try:
         with write_session() as session:
             item, brief = run_to_change(session, run_id)
