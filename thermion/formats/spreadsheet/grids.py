@@ -151,13 +151,10 @@ def _is_heading(grid: CellGrid, row: int, wanted: Wanted, *, begins: bool) -> bo
     """
     corner = grid.cell(row, grid.names)
     others = [c for k, c in enumerate(grid.rows[row]) if k != grid.names and c.text]
-    named = [
-        c for c in others if about(c.text) or read_named(c.text, wanted.reads) or later_named(c.text, wanted)
-    ]
+    named = [c for c in others if _names_a_column(c.text, wanted)]
     times = [c for c in others if marked(c)]
-    if about(corner.text) == "team" and (
-        named or times or not any(is_value(c) for c in others)
-    ):  # also where its unit is a team's letter: Team (C)
+    # Before any team is looked for: "Team (C)" is a unit, not team C.
+    if about(corner.text) == "team" and (named or times or not any(is_value(c) for c in others)):
         return True
     if not is_value(corner) and lines_named(corner.text, wanted):
         return False
@@ -165,15 +162,26 @@ def _is_heading(grid: CellGrid, row: int, wanted: Wanted, *, begins: bool) -> bo
         return True
     if not times or (grid.names >= 0 and corner.text and is_value(corner)):
         return False
+    return 2 * len(times) >= len(others) and _tells_times(grid, row, times, wanted, begins=begins)
+
+
+def _names_a_column(text: str, wanted: Wanted) -> bool:
+    return bool(about(text) or read_named(text, wanted.reads) or later_named(text, wanted))
+
+
+def _tells_times(
+    grid: CellGrid, row: int, times: Sequence[SheetCell], wanted: Wanted, *, begins: bool
+) -> bool:
+    """Whether something besides the numbers themselves says that these are times and not values."""
+    corner = grid.cell(row, grid.names).text
+    if corner and (about(corner) or stretch_named(corner, wanted.stretches) is not None):
+        return True
+    if not corner and begins and grid.names >= 0:
+        return True
+    if any(not is_value(c) for c in times):  # "5 min"
+        return True
     first = not any(_holds(grid, before, wanted) for before in range(row))
-    told = [
-        grid.names >= 0 and not corner.text and begins,
-        bool(about(corner.text)),
-        bool(corner.text) and stretch_named(corner.text, wanted.stretches) is not None,
-        any(not is_value(c) for c in times),
-        first and len(times) > 1 and _rising(times),
-    ]
-    return any(told) and len(times) * 2 >= len(others)
+    return first and len(times) > 1 and _rising(times)
 
 
 def _rising(times: Sequence[SheetCell]) -> bool:

@@ -70,25 +70,40 @@ def _by_columns(reading: TableRead, grid: CellGrid, section: PhaseTable, place: 
     values = [k for k in range(len(grid.rows[0])) if k != grid.names]
     spots, unit = _spots(reading, grid, section, values, place)
     later = reading.later_columns(grid, section)
-    taken: set[int] = set()
-    rows = carried(grid, section, wanted) if grid.names >= 0 else _lines_in_order(reading, grid, section)
-    cells = [grid.cell(row, k) for row in section.rows for k in spots]
+    if grid.names >= 0:
+        rows = carried(grid, section, wanted)
+    else:
+        rows = _lines_in_order(reading, grid, section)
     if wanted.read is not None and wanted.read.unit == "degC":
+        cells = [grid.cell(row, k) for row in section.rows for k in spots]
         unit = plain_units(reading, cells, unit)
-    singles = {may[0].key for may in rows.values() if len(may) == 1}
+    taken = {may[0].key for may in rows.values() if len(may) == 1}  # nobody else is asked whether it is these
     for row in section.rows:
         filled = [k for k in (*spots, *later) if not is_nothing(grid.cell(row, k))]
         if not filled or (grid.names < 0 and not rows[row]):
             continue
-        line = reading.whose(grid, row, rows[row], taken | singles)
+        line = reading.whose(grid, row, rows[row], taken)
         if line is None:
             continue
         taken.add(line.key)
         _row(reading, grid, row, line, spots={k: spots[k] for k in filled if k in spots}, unit=unit)
-        for k, at_s in later.items():
-            if k in filled and wanted.later is not None:
-                said = unit_in(grid.cell(section.heading or 0, k).text)
-                _add(reading, grid, (row, k), line, (wanted.later.key, None), said, at_s)
+        _later_row(reading, grid, section, row, line, {k: at_s for k, at_s in later.items() if k in filled})
+
+
+def _later_row(
+    reading: TableRead,
+    grid: CellGrid,
+    section: PhaseTable,
+    row: int,
+    line: BuildLine,
+    later: Mapping[int, float],
+) -> None:
+    """What a line holds of readings that are taken after the test."""
+    if reading.wanted.later is None:
+        return
+    for column, at_s in later.items():
+        unit = unit_in(grid.cell(section.heading or 0, column).text)
+        _add(reading, grid, (row, column), line, (reading.wanted.later.key, None), unit, at_s)
 
 
 def _lines_in_order(reading: TableRead, grid: CellGrid, section: PhaseTable) -> dict[int, list[BuildLine]]:
@@ -312,15 +327,17 @@ def _asked_mark(
 def _by_lines(reading: TableRead, grid: CellGrid, section: PhaseTable, columns: dict[About, int]) -> None:
     """A line for each reading, as in Thermion's own tables."""
     rows = reading.of_one_run(grid, section.rows, columns.get("run"))
-    head = grid.cell(section.heading or 0, columns["mark"]).text if "mark" in columns else ""
+    heading = section.heading or 0
+    head = grid.cell(heading, columns["mark"]).text if "mark" in columns else ""
     marks_in = unit_in(head) or ("s" if bare(head).endswith(" s") else "min")
-    before = between = 0
+    units = unit_in(grid.cell(heading, columns["value"]).text)
+    replaced = between = 0
     for row in rows:
         at = {key: grid.cell(row, column) for key, column in columns.items()}
         if is_nothing(at["value"]):
             continue
         if "current" in at and at["current"].text.casefold() in NO:
-            before += 1
+            replaced += 1
             continue
         line = _line_of(reading, grid, row, at)
         if line is None:
@@ -329,31 +346,22 @@ def _by_lines(reading: TableRead, grid: CellGrid, section: PhaseTable, columns: 
         if spot is None:
             between += 1
             continue
-        unit = (
-            at["unit"].text
-            if "unit" in at
-            else unit_in(grid.cell(section.heading or 0, columns["value"]).text)
-        )
-        measured = "time measured" in at and at["time measured"].text.casefold() in ("true", "yes")
-        _add(
-            reading,
-            grid,
-            (row, columns["value"]),
-            line,
-            spot,
-            unit,
-            _taken(at["taken"]) if measured and "taken" in at else None,
-        )
-    if before:
-        reading.leave(f"{before} × a value that was replaced by another")
+        unit = at["unit"].text if "unit" in at else units
+        _add(reading, grid, (row, columns["value"]), line, spot, unit, _measured_at(at))
+    if replaced:
+        reading.leave(f"{replaced} × a value that was replaced by another")
     if between:
         reading.leave(f"{between} × a value at no mark of this test")
 
 
-def _taken(cell: SheetCell) -> float | None:
-    """The time at which a reading was taken [s], from Thermion's own column of it."""
+def _measured_at(at: Mapping[About, SheetCell]) -> float | None:
+    """When a reading was taken [s], from Thermion's own columns; None where it was not measured."""
+    if "taken" not in at or "time measured" not in at:
+        return None
+    if at["time measured"].text.casefold() not in ("true", "yes"):
+        return None
     try:
-        return float(cell.text.replace(",", "."))
+        return float(at["taken"].text.replace(",", "."))
     except ValueError:
         return None
 

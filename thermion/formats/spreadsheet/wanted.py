@@ -75,18 +75,26 @@ def lines_named(text: str, wanted: Wanted) -> list[BuildLine]:
     said = words_of(text)
     if not said:
         return []
+    found = _by_name(said, wanted) or _by_letter(said, wanted)
+    return _told_apart(found, said)
+
+
+def _by_name(said: tuple[str, ...], wanted: Wanted) -> list[BuildLine]:
+    """Rows whose name is exactly this; else those whose name stands in it, the longest name first."""
+    exact = [line for line in wanted.lines if words_of(line.name) == said]
+    if exact:
+        return exact
     named = [
         line for line in wanted.lines if any(_within(words_of(n), said) for n in (line.name, *line.also))
     ]
     longest = max((len(words_of(line.name)) for line in named), default=0)
-    found = [line for line in named if len(words_of(line.name)) == longest]
-    exact = [line for line in found if words_of(line.name) == said]
-    found = exact or found
-    if not found:
-        alone = [word for word in said if word not in _GROUPS]
-        found = [n for n in wanted.lines if n.letter and alone[:1] == [n.letter.casefold()]]
-        found = [n for n in found if len(alone) == 1 or n.device]
-    return _told_apart(found, said)
+    return [line for line in named if len(words_of(line.name)) == longest]
+
+
+def _by_letter(said: tuple[str, ...], wanted: Wanted) -> list[BuildLine]:
+    alone = [word for word in said if word not in _GROUPS]
+    found = [line for line in wanted.lines if line.letter and alone[:1] == [line.letter.casefold()]]
+    return [line for line in found if len(alone) == 1 or line.device]
 
 
 def _told_apart(found: list[BuildLine], said: tuple[str, ...]) -> list[BuildLine]:

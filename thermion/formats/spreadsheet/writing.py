@@ -19,19 +19,19 @@ def decimals(reading: TableRead, tabs: Sequence[Tab]) -> None:
     points = [t for t in texts if _POINT.fullmatch(t)]
     own = reading.wanted.setting.decimal == "comma"
     reading.comma = own
-    if bool(commas) != bool(points) and not all(_THREE.fullmatch(t) for t in commas or points):
+    if not commas and not points:
+        return
+    written = commas or points
+    # 1,250 everywhere can be thousands as well as decimals: then the sign says nothing.
+    if not (commas and points) and not all(_THREE.fullmatch(t) for t in written):
         reading.comma = bool(commas)
-    elif commas or points:
-        shown = (commas or points)[0]
-        given = reading.ask(
-            "decimals",
-            f"What is “{shown}” in this table?"
-            if not (commas and points)
-            else f"“{commas[0]}” and “{points[0]}”: which sign stands before decimals here?",
-            [("comma", "The comma stands before decimals"), ("point", "The point stands before decimals")],
-            "comma" if own else "point",
-        )
-        reading.comma = given == "comma" if given else own
+        return
+    question = f"What is “{written[0]}” in this table?"
+    if commas and points:
+        question = f"“{commas[0]}” and “{points[0]}”: which sign stands before decimals here?"
+    options = [("comma", "The comma stands before decimals"), ("point", "The point stands before decimals")]
+    given = reading.ask("decimals", question, options, "comma" if own else "point")
+    reading.comma = given == "comma" if given else own
 
 
 def as_typed(reading: TableRead, cell: SheetCell, unit: str = "") -> str:
