@@ -15,6 +15,7 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.kinds.criteria import criterion_of, with_criteria
 from thermion.core.physics.materials import FORMS, MATERIALS
+from thermion.core.planning.rungs import Rung
 from thermion.core.planning.week import PHASES
 from thermion.core.values import Figure
 from thermion.formats.schema import (
@@ -179,6 +180,15 @@ def _check_ideas(c: ChallengeItem, kind: Kind, letters: set[str]) -> None:
         for place, material in idea.picks.items():
             _among(f"ideas[{i}].picks", place, places)
             _material(f"ideas[{i}].picks", material)
+    _twice("rungs", (r.key for r in c.rungs))
+    _twice("rungs", (letter for r in c.rungs for letter in r.teams))
+    for i, r in enumerate(c.rungs):
+        try:
+            Rung(key=r.key, share=r.share, words=r.words, aim=r.aim).check()
+        except ValueError as error:
+            raise _no(f"rungs[{i}]", str(error)) from None
+        for letter in r.teams:
+            _among(f"rungs[{i}].teams", letter, letters)
     for i, u in enumerate(c.understood):
         _among(f"understood[{i}].team", u.team, letters)
     _twice("taken", ((t.team, t.source, t.what) for t in c.taken))

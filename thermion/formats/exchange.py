@@ -16,6 +16,7 @@ from thermion.formats.own_things import (
     ideas_in,
     ideas_out,
     own_things_in,
+    rungs_out,
     seen,
     taken_out,
     understood_out,
@@ -64,10 +65,12 @@ from thermion.records.tables import (
     RigReading,
     Run,
     RunCondition,
+    RungRow,
     RunPhase,
     SchoolClass,
     SetApart,
     StepRow,
+    TeamRung,
     TermRow,
     TimingRow,
     Understood,
@@ -115,6 +118,7 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         "ideas": ideas_out(session, challenge),
         "taken": taken_out(session, challenge),
         "understood": understood_out(session, challenge),
+        "rungs": rungs_out(challenge),
         "own_words": [
             WordItem(word=words_out(challenge)[w.word], seen=w.seen, ask=w.ask) for w in words_of(challenge)
         ],
@@ -280,6 +284,9 @@ def import_challenge(
         Understood(challenge_id=challenge.id, team_id=teams[u.team].id, key=u.key, mark=u.mark, at=u.at)
         for u in item.understood
     )
+    challenge.on_rungs = [
+        TeamRung(team_id=teams[letter].id, rung=r.key) for r in item.rungs for letter in r.teams
+    ]
     ideas_in(session, challenge, item, token, ready.photographs)
     versions: dict[tuple[str, int], Version] = {}
     pictures: list[tuple[Version, PictureItem]] = []
@@ -333,6 +340,7 @@ def brief_in(
                 "rig",
                 "conclusions",
                 "understood",
+                "rungs",
                 "ideas",
                 "taken",
                 "own_words",
@@ -345,6 +353,7 @@ def brief_in(
     challenge.marks = [Mark(**x.model_dump()) for x in item.marks]
     challenge.offers = [OfferRow(position=i, **x.model_dump()) for i, x in enumerate(item.offers)]
     challenge.terms = [TermRow(position=i, **x.model_dump()) for i, x in enumerate(item.terms)]
+    challenge.rungs = [RungRow(**x.model_dump(exclude={"teams"})) for x in item.rungs]
     session.add(challenge)
     session.flush()
     words = own_things_in(session, challenge, item)

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, undefer
 
 from thermion.core.physics.materials import MATERIALS
-from thermion.formats.schema import ChallengeItem, IdeaItem, TakenItem, UnderstoodItem
+from thermion.formats.schema import ChallengeItem, IdeaItem, RungItem, TakenItem, UnderstoodItem
 from thermion.records.planning import own
 from thermion.records.tables import Challenge, Idea, OwnWord, Taken, Understood
 
@@ -51,6 +51,21 @@ def understood_out(session: Session, challenge: Challenge) -> list[UnderstoodIte
         select(Understood).where(Understood.challenge_id == challenge.id).order_by(Understood.id)
     )
     return [UnderstoodItem(team=letters[u.team_id], key=u.key, mark=u.mark, at=u.at) for u in rows]
+
+
+def rungs_out(challenge: Challenge) -> list[RungItem]:
+    """Both rungs that were set, with the letters of the teams on them."""
+    letters = {t.id: t.letter for t in challenge.school_class.teams}
+    return [
+        RungItem(
+            key=r.key,
+            share=r.share,
+            words=r.words,
+            aim=r.aim,
+            teams=[letters[on.team_id] for on in challenge.on_rungs if on.rung == r.key],
+        )
+        for r in challenge.rungs
+    ]
 
 
 def taken_out(session: Session, challenge: Challenge) -> list[TakenItem]:

@@ -9,11 +9,12 @@ from pydantic import AfterValidator, AwareDatetime, Base64Bytes, BaseModel, Befo
 from thermion.core.ages import AgeBand
 from thermion.core.kinds import kind_now
 from thermion.core.physics.units import TempUnit
+from thermion.core.planning.rungs import LONGEST_AIM, RungKey
 from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 11
+VERSION = 12
 
 
 def _printable(text: object) -> object:
@@ -294,6 +295,16 @@ class UnderstoodItem(_Item):
     at: Moment
 
 
+class RungItem(_Item):
+    """An easier or harder brief within the challenge, and the letters of the teams that have it."""
+
+    key: RungKey
+    share: float
+    words: AgeBand
+    aim: str = Field(default="", max_length=LONGEST_AIM)
+    teams: list[Annotated[str, Field(min_length=1, max_length=1)]] = []
+
+
 class WordItem(_Item):
     """A class's own word for what is seen, with its question; `word` is its key in `seen` of attempts."""
 
@@ -328,6 +339,7 @@ class ChallengeItem(_Item):
     ideas: list[IdeaItem] = []
     taken: list[TakenItem] = []
     understood: list[UnderstoodItem] = []
+    rungs: list[RungItem] = []
     own_words: list[WordItem] = []
     own_cautions: list[Annotated[str, Field(min_length=1, max_length=200)]] = []
     builds: list[BuildItem]

@@ -17,7 +17,7 @@ from thermion.records import moments
 from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
-from thermion.records.planning.briefs import Brief, get_challenge
+from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import came_too_late
 from thermion.records.tables import Build, Challenge, Entry, FactorRow, PartRow, Run, Taken, Team, Version
 
@@ -90,6 +90,11 @@ def get_version(session: Session, version_id: int) -> Version:
     load_plans(session, found.build.versions)
     set_committed_value(found.build, "challenge", get_challenge(session, found.build.challenge_id))
     return found
+
+
+def brief_for(version: Version) -> Brief:
+    """The brief of a version's challenge, as its team has it."""
+    return brief_of(version.build.challenge).of_team(version.build.team_id)
 
 
 def start_version(session: Session, challenge: Challenge, team_id: int) -> Version:
@@ -191,7 +196,7 @@ STATES = {"draft": "a draft", "waiting": "waiting for the check", "signed": "sig
 def problems(version: Version, brief: Brief) -> list[Problem]:
     """What keeps this plan from being handed in: limits, and what a plan must say."""
     plan = plan_of(version)
-    found = brief.over(plan)
+    found = brief.of_team(version.build.team_id).over(plan)
     if not plan.parts:
         found.append(Problem("Nothing is planned yet. Point at a place of the drawing.", None))
     if version.prediction is None:
@@ -225,7 +230,7 @@ def send_back(version: Version, remark: str) -> None:
 def sign(version: Version, brief: Brief) -> None:
     """Waiting → signed off. Limits are checked again: the brief may have changed meanwhile."""
     _expect(version, "waiting")
-    found = brief.over(plan_of(version))
+    found = brief.of_team(version.build.team_id).over(plan_of(version))
     if found:
         raise Refused(" ".join(p.message for p in found))
     version.state, version.signed_at = "signed", moments.now()

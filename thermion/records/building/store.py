@@ -267,7 +267,8 @@ def _enough(there: Mapping[str, float], wanted: Mapping[str, float]) -> None:
 def top_up(session: Session, version: Version, material: str, units: float) -> None:
     """Hand out more of a material for an improvement on the spot, within the brief's limit."""
     _, brief = _issued(session, version)
-    offer = next((o for o in brief.offers if o.material == material), None)
+    offers = brief.of_team(version.build.team_id).offers
+    offer = next((o for o in offers if o.material == material), None)
     if offer is None:
         raise Refused("This material is not on offer in this challenge.", "material")
     if not 0 < units <= 999:

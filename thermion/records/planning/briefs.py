@@ -19,6 +19,7 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
 from thermion.core.planning.difficulty import usual_setup
 from thermion.core.planning.rounds import slots
+from thermion.core.planning.rungs import Rung, offers_on
 from thermion.core.plans import Offer, Plan, Problem, check_limits
 from thermion.core.values import Direction, Figure
 from thermion.records import moments
@@ -54,6 +55,8 @@ class Brief:
     rule: tuple[Term, ...]
     school: str
     credit: float
+    rungs: Mapping[int, Rung]  # of the teams that have an easier or a harder brief
+    rung: Rung | None = None  # whose brief this is; None: as it stands
 
     def last_mark_s(self) -> dict[str, float]:
         return {phase: marks[-1] for phase, marks in self.marks.items() if marks}
@@ -81,6 +84,16 @@ class Brief:
             if c.key in values and not c.words
         }
 
+    def on_rung(self, rung: Rung | None) -> Brief:
+        """The brief as the teams on a rung have it; without one, as it stands."""
+        if rung is None:
+            return self
+        return replace(self, offers=offers_on(rung, self.offers), rungs={}, rung=rung)
+
+    def of_team(self, team_id: int) -> Brief:
+        """The brief as one team has it."""
+        return self.on_rung(self.rungs.get(team_id))
+
     def over(self, plan: Plan) -> list[Problem]:
         """Every way in which a plan goes beyond what is on offer."""
         return check_limits(plan, self.offers, self.kind.build.stocks(self.choices))
@@ -103,7 +116,15 @@ class Brief:
         return self.kind.brief.school(school, self.choices).better
 
 
-BRIEF = (Challenge.settings, Challenge.choices, Challenge.marks, Challenge.offers, Challenge.terms)
+BRIEF = (
+    Challenge.settings,
+    Challenge.choices,
+    Challenge.marks,
+    Challenge.offers,
+    Challenge.terms,
+    Challenge.rungs,
+    Challenge.on_rungs,
+)
 
 
 def load_briefs(session: Session, challenges: Sequence[Challenge]) -> None:
@@ -159,7 +180,14 @@ def brief_of(challenge: Challenge) -> Brief:
         rule=rule,
         school=challenge.school,
         credit=challenge.credit,
+        rungs=rungs_of(challenge),
     )
+
+
+def rungs_of(challenge: Challenge) -> dict[int, Rung]:
+    """The rung of each team that is on one."""
+    known = {r.key: Rung(key=r.key, share=r.share, words=r.words, aim=r.aim) for r in challenge.rungs}
+    return {row.team_id: known[row.rung] for row in challenge.on_rungs if row.rung in known}
 
 
 def with_own_words(kind: Kind, school_class: SchoolClass) -> Kind:

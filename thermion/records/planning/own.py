@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from thermion.core.ages import AgeBand
 from thermion.core.physics.materials import MATERIALS, OWN, like_by_name, own_key
 from thermion.core.planning.safety import Warned, cautions
 from thermion.records import moments
@@ -17,9 +18,13 @@ from thermion.records.tables import Challenge, OwnCaution, OwnMaterial, OwnWord
 MOST = 60  # of each kind of thing in a class
 
 
-def cautions_of(session: Session, challenge: Challenge, brief: Brief) -> list[Warned]:
-    """The cautions of a challenge in the words of its age, those of this room first."""
-    found = cautions(brief.kind, brief.choices, challenge.age_band, challenge.tools.split(), brief.setting)
+def cautions_of(
+    session: Session, challenge: Challenge, brief: Brief, age: AgeBand | None = None
+) -> list[Warned]:
+    """The cautions of a challenge in the words of its age or another, those of this room first."""
+    found = cautions(
+        brief.kind, brief.choices, age or challenge.age_band, challenge.tools.split(), brief.setting
+    )
     return [*(Warned(c.text, False) for c in own_cautions(session, challenge.class_id)), *found]
 
 

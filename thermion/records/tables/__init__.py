@@ -9,7 +9,9 @@ from thermion.records.tables.briefs import (
     ChallengeSetting,
     Mark,
     OfferRow,
+    RungRow,
     ShelfBrief,
+    TeamRung,
     TermRow,
 )
 from thermion.records.tables.builds import Build, FactorRow, Idea, Judged, PartRow, Taken, Version
@@ -77,6 +79,7 @@ __all__ = [
     "Run",
     "RunCondition",
     "RunPhase",
+    "RungRow",
     "SchoolClass",
     "SetApart",
     "ShelfBrief",
@@ -84,6 +87,7 @@ __all__ = [
     "StockMove",
     "Taken",
     "Team",
+    "TeamRung",
     "TermRow",
     "TimingRow",
     "Understood",

@@ -10,6 +10,7 @@ from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from thermion.core.ages import USUAL, AgeBand
+from thermion.core.planning.rungs import RungKey
 from thermion.records.tables.base import Base
 
 if TYPE_CHECKING:
@@ -52,6 +53,8 @@ class Challenge(Base):
     marks: Mapped[list[Mark]] = relationship(cascade="all, delete-orphan", order_by="Mark.phase, Mark.time_s")
     offers: Mapped[list[OfferRow]] = relationship(cascade="all, delete-orphan", order_by="OfferRow.position")
     terms: Mapped[list[TermRow]] = relationship(cascade="all, delete-orphan", order_by="TermRow.position")
+    rungs: Mapped[list[RungRow]] = relationship(cascade="all, delete-orphan", order_by="RungRow.id")
+    on_rungs: Mapped[list[TeamRung]] = relationship(cascade="all, delete-orphan", order_by="TeamRung.id")
     timing: Mapped[TimingRow | None] = relationship(viewonly=True, uselist=False)
     builds: Mapped[list[Build]] = relationship(
         back_populates="challenge", cascade="all, delete-orphan", order_by="Build.id"
@@ -130,3 +133,27 @@ class TermRow(Base):
     weight: Mapped[float]
     divisor: Mapped[float] = mapped_column(default=1.0)
     cap: Mapped[float | None]
+
+
+class RungRow(Base):
+    """A rung of a challenge as the teacher set it: see `thermion.core.planning.rungs.Rung`."""
+
+    __tablename__ = "rungs"
+    __table_args__ = (UniqueConstraint("challenge_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    key: Mapped[RungKey] = mapped_column(String(8))
+    share: Mapped[float]
+    words: Mapped[AgeBand] = mapped_column(String(8))
+    aim: Mapped[str] = mapped_column(String(200), default="")
+
+
+class TeamRung(Base):
+    """A team that is on a rung; a team without a row has the brief as it stands."""
+
+    __tablename__ = "team_rungs"
+    __table_args__ = (UniqueConstraint("challenge_id", "team_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
+    team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
+    rung: Mapped[RungKey] = mapped_column(String(8))

@@ -58,6 +58,10 @@ HELPS: Mapping[str, Help] = {
         "Choose what is on offer, what a unit of it costs and how much a team may take. Scarce and costly things "
         "make teams choose, and choosing is the design."
     ),
+    "brief.section.rungs": Help(
+        "Some teams need an easier or a harder one: more or fewer of each material, one aim more, words of "
+        "another age. The test stays the same for all. Sheets, plans and the check follow."
+    ),
     "brief.section.score": Help(
         "Choose what wins before anybody builds: teams design for the rule. The preview shows what it would say "
         "about builds that are hot, thrifty or quick."

@@ -15,6 +15,7 @@ FORMS = {
     "rig": "Rig and levels",
     "marks": "Marks",
     "materials": "Materials",
+    "rungs": "Easier, harder",
     "score": "Score",
     "safety": "Safety",
 }
@@ -24,7 +25,7 @@ PAGES = {
     "sun": ("Sun", "sun.index"),
     "try": ("Try out", "tryout.index"),
 }
-ORDER = ("task", "rig", "marks", "materials", "score", "try", "lessons", "kit", "sun", "safety")
+ORDER = ("task", "rig", "marks", "materials", "rungs", "score", "try", "lessons", "kit", "sun", "safety")
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,15 @@ from thermion.records.running.runs import Going
 
 STATES = {"draft": "draft", "waiting": "waits for check", "signed": "signed off", "issued": "issued"}
 
+RUNG_NAMES = {"easier": "easier", "harder": "harder"}
+RUNG_SHARES: Mapping[float, str] = {
+    0.5: "half as many",
+    0.75: "three quarters",
+    1.0: "as many",
+    1.5: "half as many again",
+    2.0: "twice as many",
+}
+
 # Sentences of the tray; what stands in braces is filled in there, of two the first is for one.
 TRAY: Mapping[str, str | list[str]] = {
     "away": [

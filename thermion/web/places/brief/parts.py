@@ -32,7 +32,7 @@ from thermion.web.components.forms import (
 )
 from thermion.web.payloads import form_id
 from thermion.web.pictures.drawings import drawing_svg
-from thermion.web.places.brief import rule, words
+from thermion.web.places.brief import rule, rungs, words
 from thermion.web.sessions import read_session
 
 Fields = dict[str, Field]
@@ -305,6 +305,7 @@ PARTS = {
     "rig": BriefPart(_rig_fields, _save_rig, _rig_more),
     "marks": BriefPart(_marks_fields, _save_marks, _marks_more),
     "materials": BriefPart(_materials_fields, _save_materials, _materials_more),
+    "rungs": BriefPart(rungs.fields, rungs.save, rungs.more),
     "score": BriefPart(rule.fields, rule.save, rule.more),
     "safety": BriefPart(_safety_fields, _save_safety, _safety_more),
 }

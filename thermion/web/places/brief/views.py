@@ -40,7 +40,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
     return redirect(url_for(".section", challenge_id=challenge_id, section="task"))
 
 
-@bp.route("/brief/<any(task,rig,marks,materials,score,safety):section>", methods=["GET", "POST"])
+@bp.route("/brief/<any(task,rig,marks,materials,rungs,score,safety):section>", methods=["GET", "POST"])
 def section(challenge_id: int, section: str) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     sections = sections_of(brief, challenge_id)

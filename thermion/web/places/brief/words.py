@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from thermion.core.ages import reader
 from thermion.core.kinds.briefing import Instrument
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.difficulty import Setup
+from thermion.core.plans import Offer
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Challenge
 from thermion.web.components.frame import day
@@ -62,6 +63,18 @@ def turned(now: Setup, then: Setup, brief: Brief) -> list[Turned]:
 
 def _most(limit: float | None, write: Callable[[float, str], str]) -> str:
     return "as they like" if limit is None else f"at most {write(limit, 'dimensionless')}"
+
+
+def on_rung(offers: Sequence[Offer], then: Sequence[Offer]) -> list[str]:
+    """What teams on a rung may use instead, as it is kept now."""
+    changed = [(a, b) for a, b in zip(offers, then, strict=True) if a.limit != b.limit]
+    return [f"{MATERIALS[a.material].name}: {b.limit:g} instead of {a.limit:g}" for a, b in changed]
+
+
+def same_for_all(brief: Brief) -> str:
+    """What no rung touches, so that results stay on one scale."""
+    read = "the minutes at which it is read" if brief.kind.test.shape == "marks" else "the attempts"
+    return f"The test is the same for all: what is held fixed, {read}, and what is better. Results stay comparable."
 
 
 def safety_read(challenge: Challenge, zone: str) -> str:

@@ -11,7 +11,7 @@ from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import differences, tally, used_of_stock
 from thermion.records.building import attachments, builds, store
 from thermion.records.errors import Refused
-from thermion.records.planning.briefs import Brief, brief_of
+from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Version
 from thermion.web.components.frame import frame
 from thermion.web.pictures.drawings import CHECK, PHONE, SMALL, plan_svg
@@ -59,6 +59,7 @@ def check_values(item: Version, brief: Brief, problem: Refused | None = None) ->
     names, factors = brief.kind.build.place_names(), brief.kind.build.factor_names()
     values: dict[str, object] = {
         "section": "check",
+        "rung": words.rung(brief),
         "version": item,
         "team": build.team,
         "picture": version_svg(item, brief, CHECK),
@@ -125,7 +126,7 @@ def _lines(item: Version, brief: Brief) -> list[CheckLine]:
 
 def sign_ready(session: Session, waiting: Sequence[Version]) -> set[int]:
     """Sign off every one of these plans that is in order; the numbers of those that were."""
-    ready = [(v, brief) for v in waiting if in_order(v, brief := brief_of(v.build.challenge))]
+    ready = [(v, brief) for v in waiting if in_order(v, brief := builds.brief_for(v))]
     for item, brief in ready:
         store.sign_off(session, item, brief)
     return {item.id for item, _ in ready}

@@ -47,6 +47,7 @@ def version_values(item: Version, brief: Brief, problem: Refused | None = None) 
         challenge,
         "builds",
         section="draft",
+        rung=words.rung(brief),
         version=item,
         team=build.team,
         data=data,

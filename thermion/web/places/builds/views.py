@@ -8,12 +8,13 @@ from flask import Blueprint, Response, flash, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
+from thermion.core.planning.rungs import Rung
 from thermion.core.plans import tally
 from thermion.formats.pictures import encode_anew
 from thermion.records.building import attachments, builds, store
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.conclusions import known_in
-from thermion.records.planning.briefs import Brief, brief_of, get_challenge
+from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Build, Team, Version
 from thermion.web.answers import flash_undo, svg_file, table_file
 from thermion.web.components.frame import frame, page
@@ -40,6 +41,7 @@ class Card:
     units: str = ""
     impact: str = ""
     over: bool = False
+    rung: Rung | None = None
     next_version: str = ""
 
 
@@ -54,11 +56,11 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 def _card(team: Team, build: Build | None, brief: Brief) -> Card:
     if build is None or not build.versions:
-        return Card(team=team)
+        return Card(team=team, rung=brief.rungs.get(team.id))
     version = build.versions[-1]
     plan = builds.plan_of(version)
     units, impact = words.counted(tally(plan, brief.offers, brief.credit))
-    over = bool(brief.over(plan))
+    over = bool(brief.of_team(team.id).over(plan))
     picture = plan_svg(plan, brief, SMALL)
     return Card(
         team=team,
@@ -67,6 +69,7 @@ def _card(team: Team, build: Build | None, brief: Brief) -> Card:
         units=units,
         impact=impact,
         over=over,
+        rung=brief.rungs.get(team.id),
         next_version=words.next_version(version),
     )
 
@@ -101,7 +104,7 @@ def version(version_id: int) -> ResponseReturnValue:
 
 def _version_page(version_id: int, problem: Refused | None = None) -> ResponseReturnValue:
     item = builds.get_version(read_session(), version_id)
-    brief, refused = brief_of(item.build.challenge), problem is not None
+    brief, refused = builds.brief_for(item), problem is not None
     if item.state == "draft":
         return page("builds/version.html", version_values(item, brief, problem), refused=refused)
     return page("builds/check.html", check_values(item, brief, problem), refused=refused)
@@ -110,14 +113,14 @@ def _version_page(version_id: int, problem: Refused | None = None) -> ResponseRe
 @bp.get("/versions/<int:version_id>.<any(csv,json):ending>")
 def version_as_data(version_id: int, ending: str) -> Response:
     item = builds.get_version(read_session(), version_id)
-    setting = brief_of(item.build.challenge).setting
+    setting = builds.brief_for(item).setting
     return table_file(ending, builds_table([item.build]), f"version-{version_id}", setting)
 
 
 @bp.get("/versions/<int:version_id>.svg")
 def picture(version_id: int) -> Response:
     item = builds.get_version(read_session(), version_id)
-    body = plan_svg(builds.plan_of(item), brief_of(item.build.challenge))
+    body = plan_svg(builds.plan_of(item), builds.brief_for(item))
     return svg_file(body, f"{item.build.team.name}-{item.number}")
 
 
@@ -128,7 +131,7 @@ def save(version_id: int) -> Response:
     given = sent(PlanSent)
     with write_session() as session:
         item = builds.get_version(session, version_id)
-        brief = brief_of(item.build.challenge)
+        brief = builds.brief_for(item)
         draft, errors = draft_of(given, item, brief)
         builds.save_draft(item, given.revision, draft)
         session.flush()
@@ -163,7 +166,7 @@ def act(version_id: int, action: str) -> ResponseReturnValue:
 
 
 def _step(session: Session, item: Version, action: str) -> None:
-    brief = brief_of(item.build.challenge)
+    brief = builds.brief_for(item)
     if action == "handin":
         builds.hand_in(item, brief)
     elif action == "back":

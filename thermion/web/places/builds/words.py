@@ -11,7 +11,7 @@ from thermion.core.plans import Tally
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Version
 from thermion.web.components.frame import day
-from thermion.web.components.words import count
+from thermion.web.components.words import RUNG_NAMES, RUNG_SHARES, count
 
 EDITOR: Mapping[str, str | list[str]] = {
     "keeping": "keeping …",
@@ -26,6 +26,15 @@ EDITOR: Mapping[str, str | list[str]] = {
     "left": "{used}/{limit}",
     "from": "from idea {n}",
 }
+
+
+def rung(brief: Brief) -> str:
+    """What is different for a team with an easier or a harder brief; "" for the brief as it stands."""
+    found = brief.rung
+    if found is None:
+        return ""
+    more = f" One aim more: {found.aim}" if found.aim else ""
+    return f"{RUNG_NAMES[found.key].capitalize()} for this team: {RUNG_SHARES[found.share]} of each material.{more}"
 
 
 def did_better(lost: Gain, metric: str, was: str, came: str) -> str:

@@ -18,6 +18,7 @@ from thermion.core.values import Figure
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Team
 from thermion.web.components.reasons import said
+from thermion.web.components.words import RUNG_NAMES
 from thermion.web.pictures.figures import figure_words
 from thermion.web.places.findings.places import may_be, odds
 
@@ -32,6 +33,7 @@ class ScoreRow:
     subject: Subject
     team: Team
     version: str
+    rung: str  # of a team with an easier or a harder brief
     arithmetic: str
     total: str
     may: str
@@ -150,6 +152,7 @@ def _row(
         subject=v.subject,
         team=teams[v.subject.team_id],
         version=_version_said(v.subject, captions),
+        rung=_rung_said(v.subject, brief),
         arithmetic=arithmetic(v.score, brief),
         total="–",
         may="",
@@ -177,6 +180,11 @@ def _corrections(v: VersionFinding, metric: str, brief: Brief) -> tuple[str, ...
     """What was done to what was measured before it was scored."""
     notes = v.figures.get(metric, Figure()).notes
     return tuple(said(n, brief.setting) for n in notes if n.why is Why.FROM_OWN_START)
+
+
+def _rung_said(subject: Subject, brief: Brief) -> str:
+    rung = brief.rungs.get(subject.team_id)
+    return f"{RUNG_NAMES[rung.key]} brief" if rung else ""
 
 
 def _version_said(subject: Subject, captions: Mapping[Subject, str]) -> str:

@@ -30,12 +30,12 @@ def act_said(phase: str, key: str, age: AgeBand) -> str:
     return act.said(age) if act else ""
 
 
-def ideas_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def ideas_sheet(_: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """Half a sheet for each of a learner's ideas: the outline, what is on offer, one sentence."""
     return {
         "picture": names_svg(brief, PAPER),
         "materials": [words.on_offer(o) for o in brief.offers],
-        "says": act_said("ideas", "silent", challenge.age_band),
+        "says": act_said("ideas", "silent", age),
     }
 
 
@@ -49,7 +49,7 @@ class PlaceCard:
     look_for: str
 
 
-def walk_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def walk_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """A card for each place; a team without a tested build has one without a result."""
     session = read_session()
     evidence = load_evidence(session, challenge, brief, school=challenge.school)
@@ -58,9 +58,9 @@ def walk_sheet(challenge: Challenge, brief: Brief) -> Shown:
         build = next((b for b in builds.builds_of(session, challenge.id) if b.team_id == team.id), None)
         made = [v for v in build.versions if v.state == "issued"] if build else []
         picture = plan_svg(builds.plan_of(made[-1]), brief, PAPER) if made else names_svg(brief, PAPER)
-        lines = words.card_lines(evidence.findings, team.id, brief, young=reader(challenge.age_band).plain)
-        cards.append(PlaceCard(team, picture, lines, words.look_for(i, challenge.age_band)))
-    return {"cards": cards, "says": act_said("findings", "walk", challenge.age_band)}
+        lines = words.card_lines(evidence.findings, team.id, brief, young=reader(age).plain)
+        cards.append(PlaceCard(team, picture, lines, words.look_for(i, age)))
+    return {"cards": cards, "says": act_said("findings", "walk", age)}
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,7 @@ class ActPrinted:
     says: str
 
 
-def lesson_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def lesson_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """The lesson that comes next, act by act, for whoever holds it instead."""
     session, zone = read_session(), ZoneInfo(challenge.school_class.zone)
     plan = week_plan(challenge.class_id)
@@ -84,7 +84,7 @@ def lesson_sheet(challenge: Challenge, brief: Brief) -> Shown:
     begins = lesson.lesson.start if lesson.lesson else moments.now()
     for held in lesson.held:
         at = (begins + timedelta(seconds=held.item.start_s)).astimezone(zone)
-        said = held.item.what.said(ages.get(held.item.challenge, challenge.age_band))
+        said = held.item.what.said(ages.get(held.item.challenge, age))
         name = item_words(held.item, titles, [("", "")])
         acts.append(ActPrinted(f"{at:%H:%M}", name, minutes_words(held.item.length_s), said))
     heading = ""
@@ -95,7 +95,7 @@ def lesson_sheet(challenge: Challenge, brief: Brief) -> Shown:
     return {
         "heading": heading,
         "acts": acts,
-        "warned": cautions_of(read_session(), challenge, brief)[:6],
+        "warned": cautions_of(read_session(), challenge, brief, age)[:6],
         "waiting": brief.kind.test.bench.waiting,
         "teams": challenge.school_class.teams,
         "defer": DEFER,

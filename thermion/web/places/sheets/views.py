@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
-from flask import Blueprint, abort, render_template
+from flask import Blueprint, abort, render_template, request
 from flask.typing import ResponseReturnValue
 
-from thermion.core.ages import reader, said_to
+from thermion.core.ages import AgeBand, reader, said_to
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.when import applying
+from thermion.core.planning.rungs import RUNGS
 from thermion.core.planning.safety import DEFER
 from thermion.core.planning.week import PHASES
 from thermion.records import moments
@@ -22,6 +23,7 @@ from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.own import cautions_of
+from thermion.records.planning.rungs import set_rungs, teams_on_rungs
 from thermion.records.tables import Challenge
 from thermion.web.components.printed import SHEETS
 from thermion.web.components.words import condition_words, rule_words
@@ -33,6 +35,7 @@ from thermion.web.sessions import open_challenge, read_session, week_plan
 
 bp = Blueprint("sheets", __name__)
 Shown = dict[str, object]
+TEAMS_OWN = ("brief", "plan", "ideas", "data", "reflection", "safety")  # sheets that a team has of its own
 
 
 @bp.get("/challenges/<int:challenge_id>/sheets/<name>")
@@ -41,11 +44,18 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
     if name not in SHEETS:
         abort(404)
     challenge, brief = open_challenge(challenge_id)
-    kind, age = brief.kind, challenge.age_band
-    more = MORE.get(name, _nothing_more)
+    rung, age = None, challenge.age_band
+    for_teams = teams_on_rungs(challenge, brief)
+    if request.args.get("rung", "") in for_teams:
+        rung = set_rungs(challenge)[next(key for key in RUNGS if key == request.args["rung"])]
+        brief, age = brief.on_rung(rung), rung.words
+    kind, more = brief.kind, MORE.get(name, _nothing_more)
     return render_template(
         f"sheets/{name}.html",
         challenge=challenge,
+        name=name,
+        rung=rung,
+        for_teams=for_teams if name in TEAMS_OWN else {},
         school_class=challenge.school_class,
         brief=brief,
         kind=kind,
@@ -54,17 +64,17 @@ def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
         young=reader(age).plain,
         oldest=reader(age).symbols,
         say=said_to(age, words.WORDS),
-        **more(challenge, brief),
+        **more(challenge, brief, age),
     )
 
 
-def _nothing_more(_: Challenge, __: Brief) -> Shown:
+def _nothing_more(_: Challenge, __: Brief, ___: AgeBand) -> Shown:
     return {}
 
 
-def _fixed(challenge: Challenge, brief: Brief) -> Shown:
+def _fixed(brief: Brief, age: AgeBand) -> Shown:
     """What is held fixed: in numbers, and in a child's words."""
-    older = reader(challenge.age_band).symbols
+    older = reader(age).symbols
     numbers = brief.numbers()
     return {
         "fixed": [condition_words(c, brief) for c in numbers if older or not c.older],
@@ -72,24 +82,24 @@ def _fixed(challenge: Challenge, brief: Brief) -> Shown:
     }
 
 
-def _brief_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def _brief_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     timing = week.timing_of(read_session(), challenge, brief)
     own = challenge.school == "own"
     school = None if own else brief.kind.brief.school(challenge.school, brief.choices)
     return {
-        **_fixed(challenge, brief),
+        **_fixed(brief, age),
         "picture": names_svg(brief, PAPER),
         "levels": [condition_words(c, brief) for c in brief.kind.brief.levels(brief.choices)],
-        "looked_at": words.looked_at(school, challenge.age_band),
+        "looked_at": words.looked_at(school, age),
         "rule": rule_words(brief.rule, brief),
         "known": known_in(read_session(), challenge.id),
         "offers": [words.offered(o, brief.setting) for o in brief.offers],
         "attempts_each": words.attempts_each(brief, timing.attempts),
-        "warned": cautions_of(read_session(), challenge, brief)[:4],
+        "warned": cautions_of(read_session(), challenge, brief, age)[:4],
     }
 
 
-def _plan_sheet(_: Challenge, brief: Brief) -> Shown:
+def _plan_sheet(_: Challenge, brief: Brief, __: AgeBand) -> Shown:
     guess = brief.kind.analysis.prediction_for(brief.choices)
     return {
         "guess": words.with_unit(guess.label, guess.unit, brief.setting),
@@ -121,7 +131,7 @@ def _line_to_mark(read: Reads, brief: Brief) -> LineToMark:
     return LineToMark(words.with_unit(read.label, read.unit, setting), ticks)
 
 
-def _data_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def _data_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """The grid in the order of the entry grid: the air first, then the teams as they stand."""
     test, setting = brief.kind.test, brief.setting
     timing = week.timing_of(read_session(), challenge, brief)
@@ -144,21 +154,21 @@ def _data_sheet(challenge: Challenge, brief: Brief) -> Shown:
     }
 
 
-def _reflection_sheet(challenge: Challenge, _: Brief) -> Shown:
-    return {"questions": words.questions(challenge.age_band), "young_questions": words.YOUNG_QUESTIONS}
+def _reflection_sheet(_: Challenge, __: Brief, age: AgeBand) -> Shown:
+    return {"questions": words.questions(age), "young_questions": words.YOUNG_QUESTIONS}
 
 
-def _safety_sheet(challenge: Challenge, brief: Brief) -> Shown:
-    return {"warned": cautions_of(read_session(), challenge, brief), "defer": DEFER}
+def _safety_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
+    return {"warned": cautions_of(read_session(), challenge, brief, age), "defer": DEFER}
 
 
-def _station_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def _station_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """What whoever stands at the test needs: how it goes, what is the same, what was seen and what to ask."""
     test = brief.kind.test
     begin = test.phases[0].key if test.phases else ""
     minutes = [f"{m / 60:g}" for m in brief.marks.get(begin, ())]
     return {
-        **_fixed(challenge, brief),
+        **_fixed(brief, age),
         "picture": names_svg(brief, PAPER),
         "steps": words.round_steps(brief, minutes),
         "checks": [c.text for c in applying(test.bench.checks, brief.choices)],
@@ -168,7 +178,7 @@ def _station_sheet(challenge: Challenge, brief: Brief) -> Shown:
     }
 
 
-def _colleague_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def _colleague_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """For who takes over: where we are, what happens when, what is needed and where, what to watch."""
     session, zone = read_session(), ZoneInfo(challenge.school_class.zone)
     plan = week_plan(challenge.class_id)
@@ -182,25 +192,25 @@ def _colleague_sheet(challenge: Challenge, brief: Brief) -> Shown:
     path = paths(session, [challenge])[challenge.id]
     kit = kit_of(session, challenge.school_class, [challenge])
     return {
-        **_station_sheet(challenge, brief),
+        **_station_sheet(challenge, brief, age),
         "next_step": path.next_step,
         "lessons": (ahead or [x for x in mine if x.steps])[:3],
         "kit": [words.stands(line.line) for line in kit.lines][:18],
-        "warned": cautions_of(read_session(), challenge, brief),
+        "warned": cautions_of(read_session(), challenge, brief, age),
         "teams": challenge.school_class.teams,
         "defer": DEFER,
     }
 
 
-def _home_sheet(challenge: Challenge, brief: Brief) -> Shown:
+def _home_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     """The same challenge with what there is at home; an adult agrees first."""
     guess = brief.kind.analysis.prediction_for(brief.choices)
     return {
-        **_fixed(challenge, brief),
+        **_fixed(brief, age),
         "picture": names_svg(brief, PAPER),
         "instead": [words.instead(o) for o in brief.offers[:12]],
         "guess": words.with_unit(guess.label, guess.unit, brief.setting),
-        "warned": cautions_of(read_session(), challenge, brief),
+        "warned": cautions_of(read_session(), challenge, brief, age),
         "defer": DEFER,
         "looks": [o.seen for o in brief.kind.test.observations],
     }

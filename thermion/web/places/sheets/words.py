@@ -24,6 +24,7 @@ from thermion.web.pictures.figures import figure_words
 
 YOUNG = {
     "success": "You did it when",
+    "aim": "And also",
     "known": "We know",
     "fixed": "The same for all",
     "score": "How we look at it",
@@ -40,6 +41,7 @@ YOUNG = {
 }
 OLDER = {
     "success": "Success",
+    "aim": "One aim more",
     "known": "Found before",
     "fixed": "Held fixed for everyone",
     "score": "Score",
