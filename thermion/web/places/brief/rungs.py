@@ -25,7 +25,7 @@ def fields(challenge: Challenge, brief: Brief) -> dict[str, Field]:
         out[f"share_{key}"] = pick("Of each material", shares, f"{rung.share:g}")
         out[f"words_{key}"] = pick("Words", [(age, age.replace("-", "–")) for age in AGES], rung.words)
         out[f"aim_{key}"] = text("One aim more", LONGEST_AIM, default=rung.aim)
-    places = [("easier", RUNG_NAMES["easier"]), ("", "as it stands"), ("harder", RUNG_NAMES["harder"])]
+    places = [("easier", RUNG_NAMES["easier"]), ("", "same"), ("harder", RUNG_NAMES["harder"])]
     for team in teams_of(read_session(), challenge):
         now = brief.rungs.get(team.id)
         out[f"team_{team.id}"] = pick(team.name, places, now.key if now else "")
