@@ -21,14 +21,21 @@ PROCESSES = multiprocessing.get_context("forkserver")
 PROCESSES.set_forkserver_preload(["thermion.server", "tests.loaded", "waitress"])
 
 
+def free_port(first: int = 0) -> int:
+    """One that nobody listens at: the next from `first` on, or any."""
+    while True:
+        with suppress(OSError), socket.socket() as free:
+            free.bind(("127.0.0.1", first))
+            return int(free.getsockname()[1])
+        first += 1
+
+
 class Server:
     """`thermion serve` in a process of its own, which can be killed and started again."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, port: int = 0) -> None:
         self.folder = folder
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            self.port = free.getsockname()[1]
+        self.port = port or free_port()
         self.start()
 
     @property

@@ -7,10 +7,10 @@ from contextlib import contextmanager
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 
 from tests.conftest import Crew
-from tests.serving import Server
+from tests.serving import Server, free_port
 from thermion.records.database import Database
 
 PATIENT_MS = 120_000  # a machine may be at work elsewhere: what is waited for comes when it comes
@@ -24,12 +24,20 @@ ARGS = [
     "--disable-sync",
     "--disable-background-networking",
     "--disable-component-update",
+    "--process-per-site",
 ]
 
 
+@pytest.fixture(scope="session")
+def port(worker_id) -> int:
+    """One for all servers of this process, below those that the system hands out by itself."""
+    number = int(worker_id.removeprefix("gw")) if worker_id.startswith("gw") else 99
+    return free_port(20_000 + 100 * number)
+
+
 @pytest.fixture
-def server(folder):
-    made = Server(folder)
+def server(folder, port):
+    made = Server(folder, port)
     yield made
     made.kill()
 
@@ -44,18 +52,44 @@ def browser():
         launched.close()
 
 
+@pytest.fixture(scope="session")
+def device(browser, port) -> BrowserContext:
+    """What stories share: a new device each costs a second of the processor, for scripts compiled anew."""
+    return browser.new_context(viewport={"width": 1280, "height": 800}, base_url=f"http://127.0.0.1:{port}")
+
+
+def forget(device: BrowserContext, url: str) -> None:
+    """All that a story left on its device; styles and scripts stay, their addresses name their content."""
+    device.set_offline(False)
+    first, *others = device.pages
+    for other in others:
+        other.close()
+    device.clear_cookies()
+    kept = "local_storage,indexeddb,cache_storage,service_workers,websql,file_systems"
+    device.new_cdp_session(first).send("Storage.clearDataForOrigin", {"origin": url, "storageTypes": kept})
+
+
 @pytest.fixture
-def page(browser, server):
+def page(device, server):
     """A page that fails its test when a script or the content policy complains."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
-    opened = context.new_page()
+    if not device.pages:
+        device.new_page().goto("/favicon.ico")  # keeps the process of the site's pages
+    opened = device.new_page()
     opened.set_default_timeout(PATIENT_MS)
     faults: list[str] = []
     opened.on("pageerror", lambda error: faults.append(str(error)))
     opened.on("console", lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None)
     yield opened
-    context.close()
+    forget(device, server.url)
     assert faults == []
+
+
+@pytest.fixture
+def own_page(browser, server):
+    """A page on a device of its own, for a story that changes the device itself."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
+    yield context.new_page()
+    context.close()
 
 
 COUNT_KEYS = """
@@ -71,7 +105,7 @@ class Effort:
 
     def __init__(self, page: Page, note) -> None:
         self.page, self.note = page, note
-        page.context.add_init_script(COUNT_KEYS)
+        page.add_init_script(COUNT_KEYS)
 
     def count(self) -> int:
         return self.page.evaluate("Number(sessionStorage.effort || 0)")

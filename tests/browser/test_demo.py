@@ -14,8 +14,8 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def server(demo_copy):
-    made = Server(demo_copy())
+def server(demo_copy, port):
+    made = Server(demo_copy(), port)
     yield made
     made.kill()
 

@@ -121,7 +121,8 @@ def in_race(page: Page, draw: random.Random) -> None:
 
 
 @pytest.mark.parametrize("seed", [7])
-def test_many_writes_over_a_connection_that_comes_and_goes(page, crew, seed):
+def test_many_writes_over_a_connection_that_comes_and_goes(own_page, crew, seed):
+    page = own_page
     begin(page, by_turns(crew, "sail_run"))
     station = f"{page.url}?entry=1"  # which shows the form also when all have had their turns
     race = set_up(page, clocked(crew, "heat_through"))
