@@ -10,6 +10,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
+from wtforms import BooleanField
 
 from thermion.core.ages import USUAL
 from thermion.core.kinds import all_kinds
@@ -32,6 +33,7 @@ from thermion.records.planning.classes import (
     save_class,
 )
 from thermion.records.planning.difficulty import step_of
+from thermion.records.planning.habits import begin_alike, last_of
 from thermion.records.tables import SchoolClass
 from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
@@ -205,6 +207,7 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
             "title": text("Title", 80),
             "kind": pick("Family", [(k.key, k.label) for k in kinds.values()], ""),
             "age_band": pick("Ages", [(a, a.replace("-", "–")) for a in STEPS], last),
+            "alike": BooleanField("Begin like my last one", default=True),
         }
     )
     if form.validate_on_submit():
@@ -215,6 +218,7 @@ def new_challenge(class_id: int) -> ResponseReturnValue:
         "school_class": school_class,
         "shelf": briefs.shelf(read_session()),
         "families": _families(),
+        "earlier": last_of(read_session(), school_class) is not None,
     }
     return page("home/new_challenge.html", values, refused=bool(form.errors))
 
@@ -241,5 +245,9 @@ def _create(session: Session, form: FlaskForm, class_id: int) -> str:
     school_class = get_class(session, class_id)
     kind = form["kind"].data
     title = form["title"].data.strip() or all_kinds()[kind].label
+    like, last = last_of(session, school_class, kind), last_of(session, school_class)
     made = create_challenge(session, school_class, kind, title, form["age_band"].data)
+    taken = begin_alike(session, made, like, last) if form["alike"].data else []
+    if taken:
+        flash(words.taken_over(taken, (like or last or made).title))
     return url_for("brief.section", challenge_id=made.id, section="task")
