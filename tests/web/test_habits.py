@@ -27,10 +27,10 @@ def made(crew, client, kind: str, *, alike: bool = True, age: str = "9-12") -> t
 
 
 def own_ways(crew) -> None:
-    """An oven read with a coarse thermometer, for thrift, with marks of its own and three readers."""
+    """An oven read with a coarse thermometer, scored for the environment, with marks of its own and three readers."""
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
-        briefs.use_school(challenge, "thrift")
+        briefs.use_school(challenge, "green")
         briefs.save_settings(challenge, {"step_thermometer": (1.0, 0.0), "air_c": (31.0, 1.0)}, {})
         briefs.save_marks(session, challenge, {"heating": (0.0, 240.0, 480.0)})
         now = timing_of(session, challenge, briefs.brief_of(challenge))
@@ -44,13 +44,13 @@ def test_the_next_oven_is_scored_read_and_staffed_like_the_last_but_its_room_is_
     brief, page = made(crew, client, "solar_oven")
     assert "As in Keeper&#39;s supper: instruments, marks, score, stations and readers." in page
     assert (brief.school, brief.marks["heating"], brief.values["step_thermometer"]) == (
-        "thrift",
+        "green",
         (0.0, 240.0, 480.0),
         1.0,
     )
     assert brief.values["air_c"] != 31.0
     usual, page = made(crew, client, "solar_oven", alike=False)
-    assert usual.school != "thrift"
+    assert usual.school != "green"
     assert "As in" not in page
 
 
