@@ -17,7 +17,7 @@ from thermion.records.tables import Challenge, Idea, Team
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, row_id, sent
-from thermion.web.pictures.drawings import CHECK, names_svg
+from thermion.web.pictures.drawings import CHECK, drawing_svg, names_svg
 from thermion.web.places.ideas import words
 from thermion.web.places.ideas.payloads import IdeaKept, IdeaSent, PhotographKept
 from thermion.web.sessions import open_challenge, read_session, write_session
@@ -55,7 +55,8 @@ def index(challenge_id: int) -> ResponseReturnValue:
         (t, words.number_of(counted.get(t.id, 0)), counted.get(t.id, 0))
         for t in challenge.school_class.present
     ]
-    values = frame(challenge, "builds", teams=teams, offers=len(brief.offers))
+    outline = drawing_svg(brief.kind.build.draw(brief.kind.build.usual(), brief.rig()))
+    values = frame(challenge, "builds", teams=teams, outline=outline)
     return render_template("ideas/index.html", **values)
 
 

@@ -6,6 +6,7 @@ from flask import Blueprint, Response, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
 from thermion.core.judging.probing import Found, SentValue, trouble_of
+from thermion.core.kinds import all_kinds
 from thermion.formats.senml import UNITS, NotSenml, read_pack
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
@@ -18,6 +19,7 @@ from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
 from thermion.web.door import for_probes, for_this_computer
 from thermion.web.payloads import answer, form_id, sent
+from thermion.web.pictures.drawings import example_svg
 from thermion.web.places.probes import words
 from thermion.web.places.probes.entering import door, key_sent, may_enter
 from thermion.web.places.probes.payloads import ChannelShown, PackStored, ProbesShown, Putting, Refusal
@@ -94,6 +96,11 @@ def index() -> ResponseReturnValue:
         "address": address,
         "script": words.TEN_LINES.format(url=address),
         "units": ", ".join(UNITS),
+        "could": [
+            (kind.label, said, example_svg(kind))
+            for kind in all_kinds().values()
+            if (said := words.machine_reads(kind.test.reads))
+        ],
     }
     return page("probes/index.html", values, refused=problem is not None)
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from thermion.core.judging.probing import LOW_BATTERY, Found
+from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import Setting
 from thermion.records.running.placed_probes import MachineShows
 from thermion.records.tables import Probe
@@ -17,6 +20,13 @@ while True:
     asked.add_header("Content-Type", "application/senml+json")
     print(urllib.request.urlopen(asked).read().decode())
     time.sleep(1)"""
+
+
+def machine_reads(reads: Sequence[Reads]) -> str:
+    """What a machine can read at the tests of a family; "" where all is read by hand."""
+    said = ["a thermometer probe" for r in reads if r.unit == "degC"]
+    said += [f"{r.label.lower()} ({' or '.join(g.label for g in r.gauges)})" for r in reads if r.gauges]
+    return ", ".join(dict.fromkeys(said))
 
 
 def what_goes_in(shape: str) -> str:

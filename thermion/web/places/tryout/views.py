@@ -37,7 +37,9 @@ def index(challenge_id: int) -> ResponseReturnValue:
     tried = _known(challenge_id, brief, attempts)
     shown = _result(challenge_id, brief, tried) if len(tried) >= DESIGNS else {}
     how = words.how(brief.kind, DESIGNS, attempts)
-    values = section_frame(challenge, brief, "try", count=DESIGNS, how=how, tried=bool(shown), **shown)
+    values = section_frame(
+        challenge, brief, "try", count=DESIGNS, how=how, tried=bool(shown), awaited=_axes(brief), **shown
+    )
     return render_template("tryout/index.html", **values)
 
 
@@ -81,6 +83,12 @@ def _known(challenge_id: int, brief: Brief, attempts: int) -> list[Rehearsed]:
     return jobs[key]
 
 
+def _axes(brief: Brief) -> tuple[str, str]:
+    """What the two pictures have along their axes."""
+    metric = brief.kind.analysis.headline_for(brief.choices)[0]
+    return f"{metric.label}, {brief.setting.label(metric.unit)}".rstrip(", "), "score"
+
+
 def _result(challenge_id: int, brief: Brief, tried: list[Rehearsed]) -> dict[str, object]:
     """The verdict and two pictures: results and scores."""
     found = outlook(brief.kind, tried[:DESIGNS], brief.offers)
@@ -89,10 +97,10 @@ def _result(challenge_id: int, brief: Brief, tried: list[Rehearsed]) -> dict[str
     show = brief.setting.from_si
     results = [(show(r.result, metric.unit), bool(r.passed)) for r in tried if r.result is not None]
     scores = [(r.total, bool(r.passed)) for r in tried if r.total is not None]
-    label = f"{metric.label}, {brief.setting.label(metric.unit)}".rstrip(", ")
+    label, score = _axes(brief)
     charts = [
         histogram(results, label, "Results of the designs"),
-        histogram(scores, "score", "Scores of the designs"),
+        histogram(scores, score, "Scores of the designs"),
     ]
     return {
         "outlook": found,

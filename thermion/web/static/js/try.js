@@ -16,6 +16,11 @@ component("tryout", () => ({
     return this.going ? "Trying …" : "Try the designs";
   },
 
+  // A brief that was not tried yet is tried while the page is looked at.
+  init() {
+    if (this.$root.dataset.begin) this.go();
+  },
+
   async go() {
     this.going = true;
     this.trouble = "";
