@@ -245,7 +245,7 @@ def plan_of_week(class_id: int) -> ResponseReturnValue:
     """The whole plan on one page: lessons, what stands where, what spills."""
     school_class = get_class(read_session(), class_id)
     plan = week_plan(class_id)
-    spills = strip_of(plan, 0, school_class.zone).spills
+    strip = strip_of(plan, 0, school_class.zone)
     idle = [
         words.waiting(c.title, t.kind.test.bench.waiting)
         for c, t in zip(plan.challenges, plan.tasks, strict=True)
@@ -255,7 +255,8 @@ def plan_of_week(class_id: int) -> ResponseReturnValue:
         school_class=school_class,
         lessons=[_lesson(plan, i, ZoneInfo(school_class.zone)) for i in range(len(plan.lessons))],
         sheet="Plan of the week",
-        spills=[f"{what}, {minutes:.0f} min" for what, minutes, _ in spills],
+        strip=strip,
+        spills=[f"{what}, {minutes:.0f} min" for what, minutes, _ in strip.spills],
         challenge=None,
         waiting=[line for line in idle if line],
     )
