@@ -7,7 +7,7 @@ PAGES = (
     "/classes/1/hours",
     "/classes/1/challenges/new",
     "/import",
-    *(f"/challenges/1/brief/{s}" for s in ("task", "rig", "marks", "materials", "score", "safety")),
+    *(f"/challenges/1/brief/{s}" for s in ("task", "rig", "marks", "materials", "rungs", "score", "safety")),
     *(f"/challenges/4/brief/{s}" for s in ("lessons", "kit", "sun", "try")),
     *(
         f"/challenges/{n}/sheets/{s}"

@@ -68,7 +68,9 @@ def test_a_device_whose_clock_is_set_while_the_page_is_open_still_tells_the_serv
       for (const hours of [-5, 3]) {
         Date.now = () => own() + hours * 3600e3;
         off();
-        await new Promise((done) => setTimeout(done, 700));
+        const until = own() + 60e3; // the answer of a server that is busy elsewhere
+        while (Math.abs(off()) >= 2 && own() < until)
+          await new Promise((done) => setTimeout(done, 50));
         right.push(Math.abs(off()) < 2);
       }
       Date.now = own;

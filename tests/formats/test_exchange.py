@@ -24,6 +24,7 @@ from thermion.records.judging.conclusions import conclude
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import brief_of, get_challenge
 from thermion.records.planning.own import add_word
+from thermion.records.planning.rungs import put_on_rungs
 from thermion.records.planning.understanding import turn_mark
 from thermion.records.planning.week import save_step, save_timing, timing_of
 from thermion.records.running.rig import save_check
@@ -52,6 +53,7 @@ def full(crew: Crew) -> Crew:
         add_idea(session, challenge, crew.teams["Avocet"], given)
         take_from(session, challenge, crew.teams["Avocet"], crew.teams["Dunlin"], "the seal")
         turn_mark(session, challenge, crew.teams["Avocet"], "plan-why", "")
+        put_on_rungs(session, challenge, {crew.teams["Godwit"]: "harder"})
         add_word(session, crew.class_id, challenge.kind, "steam on the window", "Where does it go?")
         save_step(session, challenge.id, "build", length_s=1500, not_before=1)
         save_timing(session, challenge.id, replace(timing_of(session, challenge, brief), readers=2))
@@ -193,7 +195,7 @@ def test_tables_in_the_classs_style_and_safe_in_a_spreadsheet():
     assert data["rows"][1] == {"team": "D", "peak": None, "note": 'says "hot"; very'}
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7, 9, 10])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7, 9, 10, 11])
 def test_a_file_of_every_released_version_still_opens(database, version):
     """Files as those versions of Thermion wrote them."""
     data = (Path(__file__).parent / "released" / f"{version}.json").read_bytes()

@@ -285,7 +285,7 @@ def import_challenge(
         for u in item.understood
     )
     challenge.on_rungs = [
-        TeamRung(team_id=teams[letter].id, rung=r.key) for r in item.rungs for letter in r.teams
+        TeamRung(team_id=teams[letter].id, key=r.key) for r in item.rungs for letter in r.teams
     ]
     ideas_in(session, challenge, item, token, ready.photographs)
     versions: dict[tuple[str, int], Version] = {}

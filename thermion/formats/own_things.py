@@ -62,7 +62,7 @@ def rungs_out(challenge: Challenge) -> list[RungItem]:
             share=r.share,
             words=r.words,
             aim=r.aim,
-            teams=[letters[on.team_id] for on in challenge.on_rungs if on.rung == r.key],
+            teams=[letters[on.team_id] for on in challenge.on_rungs if on.key == r.key],
         )
         for r in challenge.rungs
     ]

@@ -187,7 +187,7 @@ def brief_of(challenge: Challenge) -> Brief:
 def rungs_of(challenge: Challenge) -> dict[int, Rung]:
     """The rung of each team that is on one."""
     known = {r.key: Rung(key=r.key, share=r.share, words=r.words, aim=r.aim) for r in challenge.rungs}
-    return {row.team_id: known[row.rung] for row in challenge.on_rungs if row.rung in known}
+    return {row.team_id: known[row.key] for row in challenge.on_rungs if row.key in known}
 
 
 def with_own_words(kind: Kind, school_class: SchoolClass) -> Kind:

@@ -54,9 +54,9 @@ def put_on_rungs(session: Session, challenge: Challenge, teams: Mapping[int, Run
         if key not in {row.key for row in challenge.rungs}:
             save_rung(session, challenge, usual_rung(key, challenge.age_band))
         if team_id in there:
-            there[team_id].rung = key
+            there[team_id].key = key
         else:
-            challenge.on_rungs.append(TeamRung(team_id=team_id, rung=key))
+            challenge.on_rungs.append(TeamRung(team_id=team_id, key=key))
     session.flush()
 
 

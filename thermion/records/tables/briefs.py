@@ -156,4 +156,4 @@ class TeamRung(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     challenge_id: Mapped[int] = mapped_column(ForeignKey("challenges.id", ondelete="CASCADE"))
     team_id: Mapped[int] = mapped_column(ForeignKey("teams.id", ondelete="CASCADE"), index=True)
-    rung: Mapped[RungKey] = mapped_column(String(8))
+    key: Mapped[RungKey] = mapped_column(String(8))
