@@ -138,6 +138,14 @@ def database(folder: Path):
     made.close()
 
 
+LONGEST = ("test_started_again", "test_kill", "test_network", "test_sending", "test_cli")
+
+
+def pytest_collection_modifyitems(items):
+    """What waits for deaths and devices is begun first, so that nothing waits for it at the end."""
+    items.sort(key=lambda item: not item.path.stem.startswith(LONGEST))
+
+
 def pytest_terminal_summary(terminalreporter):
     """What a reading costs in keys and taps, as the browser tests counted it."""
     said = [

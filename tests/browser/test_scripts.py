@@ -21,7 +21,7 @@ def ask(page: Page):
     def run(script: str):
         return page.evaluate(
             f"""async () => {{
-              const names = ["format", "clock", "page"];
+              const names = ["format", "clock", "page", "http"];
               const found = await Promise.all(names.map((n) => import(`/static/{version()}/js/lib/${{n}}.js`)));
               const lib = Object.assign({{}}, ...found);
               {script}
@@ -62,8 +62,9 @@ def test_a_device_whose_clock_is_set_while_the_page_is_open_still_tells_the_serv
     """Back it notices by itself; forward may be sleep, so it asks the server."""
     script = """
       const own = Date.now.bind(Date);
-      const clock = new lib.ServerClock(new Date(own()).toISOString());
-      const off = () => Math.round((Date.parse(clock.moment()) - own()) / 1000);
+      const clock = new lib.ServerClock(await lib.serverNow());
+      const apart = Date.parse(clock.moment()) - own(); // of the two clocks, whoever set one of them
+      const off = () => Math.round((Date.parse(clock.moment()) - own() - apart) / 1000);
       const right = [];
       for (const hours of [-5, 3]) {
         Date.now = () => own() + hours * 3600e3;

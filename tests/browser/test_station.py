@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
@@ -13,7 +12,7 @@ from tests.conftest import Crew
 from thermion.core.plans import Part, Plan
 from thermion.records.building import builds
 from thermion.records.building.builds import Draft
-from thermion.records.planning import briefs, week
+from thermion.records.planning import briefs
 from thermion.records.planning.classes import get_class
 
 pytestmark = pytest.mark.browser
@@ -209,22 +208,23 @@ def test_ice_is_read_in_millilitres_with_digits_and_enter(page, crew, effort):
     expect(page.locator("tr", has_text="Dunlin").last).to_contain_text("14")
 
 
-def test_two_stations_are_noted_side_by_side(page, crew):
-    """Two builds are on; the second station's is noted by choosing its team."""
-    challenge = ready(crew, "sail_run")
-    with crew.database.writing() as session:
-        made = briefs.get_challenge(session, challenge)
-        timing = week.timing_of(session, made, briefs.brief_of(made))
-        week.save_timing(session, challenge, replace(timing, stations=2))
-    begin(page, challenge)
-    queue = page.get_by_label("Queue")
-    expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Dunlin")])
-    queue.get_by_role("link", name="Dunlin").first.click()
-    page.wait_for_url("**entry=*")
-    point(page, (20 + 960 * 0.25) / 1000, 0.5)
-    page.keyboard.press("Enter")
-    expect(page.get_by_label("Attempts")).to_contain_text("60 cm")
-    expect(queue.locator("p.font-head")).to_have_text([re.compile("Avocet"), re.compile("Godwit")])
+def test_two_stations_have_a_queue_each_on_one_page_and_one_that_is_through_helps(page, crew):
+    begin(page, ready(crew, "sail_run"))
+    page.get_by_role("button", name="Two stations").click()
+    first, second = page.get_by_role("region", name="Station 1"), page.get_by_role("region", name="Station 2")
+    expect(first.get_by_role("link")).to_contain_text(["Station 1", "Avocet", "Godwit"])
+    expect(second.get_by_role("link")).to_contain_text(["Station 2", "Dunlin"])
+    check_access(page)
+    page.get_by_role("link", name="Station 2").click()
+    expect(second).to_contain_text("this screen")
+    for number in (1, 2, 3):
+        expect(page.locator("[data-station]")).to_contain_text(f"Attempt {number}")
+        expect(page.locator("[data-station] h2")).to_contain_text("Dunlin")
+        point(page, (20 + 960 * 0.25) / 1000, 0.5)
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Attempts").locator("li")).to_have_count(number)
+    expect(page.locator("[data-station] h2")).to_contain_text("Godwit")  # who would wait at the other
+    expect(second.get_by_role("link")).to_contain_text(["Station 2", "Godwit"])
     page.wait_for_load_state("load")
     page.get_by_role("button", name="Close the run").click()
     page.get_by_role("button", name="Close it with turns left?").click()

@@ -119,6 +119,25 @@ def test_no_station_has_two_builds_and_no_team_is_in_two_places(teams, attempts,
         assert last == schedule.turns_length(teams, attempts, stations, 0, 100, 0)
 
 
+@given(
+    st.lists(st.integers(0, 4), max_size=12), st.integers(1, 4), st.integers(1, 4), st.booleans(), st.data()
+)
+def test_each_station_has_its_queue_and_none_stands_free_while_a_build_waits(
+    done, stations, each, in_row, data
+):
+    at = [data.draw(st.integers(0, stations - 1)) for _ in done]
+    queues = schedule.station_queues(done, at, stations, each, in_row=in_row)
+    assert len(queues) == stations
+    left = sorted(i for queue in queues for i in queue)
+    assert left == sorted(schedule.turn_order(done, each, in_row=in_row))
+    for one, other in combinations(queues, 2):
+        assert not set(one) & set(other)
+        free, full = sorted((one, other), key=len)
+        assert free or len(set(full)) <= 1  # a build alone cannot be in two places
+    if len(set(at)) == stations and all(have < each for have in done):  # nobody changes the queue then
+        assert all(at[i] == station for station, queue in enumerate(queues) for i in queue)
+
+
 @given(st.integers(1, 40), st.integers(1, 4), st.integers(2, 30), st.integers(30, 600))
 def test_a_round_fits_or_each_remedy_makes_it_fit(builds, readers, each, interval):
     found = schedule.reading_round(builds, readers, each, interval)

@@ -115,6 +115,23 @@ def test_the_queue_goes_round_the_room(station):
     assert len(queue.on) + len(queue.after) == 9 - 4
 
 
+def test_two_stations_have_a_queue_each_and_one_that_is_through_helps_the_other(station):
+    with station.database.writing() as session:
+        challenge = briefs.get_challenge(session, station.challenge_id)
+        now = week.timing_of(session, challenge, briefs.brief_of(challenge))
+        week.save_timing(session, challenge.id, replace(now, stations=2, attempts=2))
+    a, d, g = (station.entries[name] for name in ("Avocet", "Dunlin", "Godwit"))
+    queue = station.look()[1]
+    assert queue.stations == ((a, g, a, g), (d, d))
+    assert [queue.wait_s(i, 110) for i in (a, d, g)] == [0, 0, 110]
+    assert queue.of_station(2) == (d, d, a, g, a, g)
+    for name in ("Dunlin", "Dunlin"):
+        station.attempt(name, "4", "60", "3.0")
+    assert station.look()[1].stations == ((a, a), (g, g))  # Godwit goes over
+    station.leave("Avocet", "absent")
+    assert station.look()[1].stations == ((g, g), ())
+
+
 def test_with_all_tries_in_a_row_a_team_stays_on_and_the_next_one_knows_how_long(station):
     with station.database.writing() as session:
         challenge = briefs.get_challenge(session, station.challenge_id)

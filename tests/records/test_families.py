@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import timedelta
 from itertools import count
 
@@ -446,18 +445,3 @@ def test_several_tests_go_on_in_one_class_at_once(crew):
         (melt.run_id, "melt_pair", "marks", 720.0),
         (rain.run_id, "rain_catch", "turns", 720.0),
     ]
-
-
-def test_two_stations_take_two_builds_at_once(crew):
-    test = Test(crew, "sail_run")
-    timing = replace(test.act(lambda s, r, b: usual_timing(b.kind)), stations=2, attempts=2)
-
-    def queue():
-        return test.act(lambda s, r, b: attempts.queue_of(r, attempts.current_attempts(s, [r.id]), timing))
-
-    rows = test.rows
-    assert queue().on == (rows["Avocet"], rows["Dunlin"])
-    assert queue().wait_s(rows["Godwit"], 90) == 90
-    item = attempts.AttemptInput(entry_id=rows["Dunlin"], typed={"stop_m": "80"}, client_id="d1")
-    test.act(attempts.save_attempt, item)  # the second station was quicker
-    assert queue().on == (rows["Avocet"], rows["Godwit"])

@@ -215,6 +215,27 @@ def turn_order(done: Sequence[int], each: int, *, in_row: bool = False) -> tuple
     return tuple(i for _, i in sorted(left))
 
 
+def station_queues(
+    done: Sequence[int], at: Sequence[int], stations: int, each: int, *, in_row: bool = False
+) -> tuple[tuple[int, ...], ...]:
+    """Whose turns are left at each station, first whose turn it is.
+
+    `done` attempts so far of each build, `at` the station (from 0) at which it queues. A station whose queue
+    is through takes over the build that waits last in the longest other one, with all its turns: no build
+    stands in two queues, and none waits while a station is free.
+    """
+    side = whole("stations", stations)
+    order = turn_order(done, each, in_row=in_row)
+    queues = [[i for i in order if at[i] % side == station] for station in range(side)]
+    for queue in queues:
+        longest = max(queues, key=len)
+        if not queue and len(set(longest)) > 1:
+            last = list(dict.fromkeys(longest))[-1]
+            queue += [i for i in longest if i == last]
+            longest[:] = [i for i in longest if i != last]
+    return tuple(tuple(queue) for queue in queues)
+
+
 @dataclass(frozen=True)
 class Round:
     """Can the readers get round before the next mark?

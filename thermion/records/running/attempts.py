@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from itertools import pairwise
+from itertools import pairwise, zip_longest
 from typing import get_args
 
 from sqlalchemy import select
@@ -16,7 +16,7 @@ from thermion.core.judging.doubts import Known
 from thermion.core.judging.observed import Around, known_of, quantity_of
 from thermion.core.kinds.testing import Reads, counted_out
 from thermion.core.kinds.trials import Attempt
-from thermion.core.planning.schedule import turn_order
+from thermion.core.planning.schedule import station_queues
 from thermion.core.planning.week import Timing
 from thermion.records import moments
 from thermion.records.database import asked_once
@@ -64,26 +64,40 @@ class NotedAttempt:
 
 @dataclass(frozen=True)
 class Queue:
-    """Entry ids at the stations now, the turns after them in order, and attempts of each entry."""
+    """Entry ids in the queue of each station, first the one that is on, and attempts of each entry."""
 
-    on: tuple[int, ...]
-    after: tuple[int, ...]
+    stations: tuple[tuple[int, ...], ...]
     done: Mapping[int, int]
     each: int
+
+    @property
+    def on(self) -> tuple[int, ...]:
+        """Who is on, station by station."""
+        return tuple(queue[0] for queue in self.stations if queue)
+
+    @property
+    def after(self) -> tuple[int, ...]:
+        """The turns after these, in the order in which they come up."""
+        rounds = zip_longest(*(queue[1:] for queue in self.stations))
+        return tuple(entry_id for turns in rounds for entry_id in turns if entry_id is not None)
+
+    def of_station(self, number: int) -> tuple[int, ...]:
+        """The queue of a station (from 1), then the others': what a screen there goes on with."""
+        first = self.stations[number - 1] if 0 < number <= len(self.stations) else ()
+        others = [*self.on, *self.after]
+        return (*first, *(i for i in others if i not in first))
 
     def wait_s(self, entry_id: int, turn_s: float, again_s: float | None = None) -> float | None:
         """How long until this entry's next turn [s]; 0 at a station, None without one. A turn takes `turn_s`,
         another attempt in a row, of a build that is fitted, only `again_s`."""
-        if entry_id in self.on:
-            return 0.0
-        if entry_id not in self.after:
+        queue = next((q for q in self.stations if entry_id in q), None)
+        if queue is None:
             return None
-        before = [*self.on, *self.after[: self.after.index(entry_id)]]
+        before = queue[: queue.index(entry_id)]
         again = sum(a == b for a, b in pairwise(before))
-        side = max(len(self.on), 1)
         if not again or again_s is None:
-            return len(before) // side * turn_s
-        return ((len(before) - again) * turn_s + again * again_s) / side
+            return len(before) * turn_s
+        return (len(before) - again) * turn_s + again * again_s
 
 
 def all_attempts(session: Session, run_ids: Sequence[int]) -> list[AttemptRow]:
@@ -147,15 +161,11 @@ def queue_of(run: Run, rows: Sequence[AttemptRow], timing: Timing) -> Queue:
     entries = [e for e in run.entries if not e.is_air]
     done = {e.id: sum(r.entry_id == e.id and not r.free for r in rows) for e in entries}
     going = [e.id for e in entries if not e.left]
-    order = [going[i] for i in turn_order([done[i] for i in going], timing.attempts, in_row=timing.in_row)]
-    on: list[int] = []
-    for entry_id in order:
-        if entry_id not in on and len(on) < timing.stations:
-            on.append(entry_id)
-    after = list(order)
-    for entry_id in on:
-        after.remove(entry_id)
-    return Queue(tuple(on), tuple(after), done, timing.attempts)
+    at = [i for i, e in enumerate(entries) if not e.left]  # its station stays, whoever else goes away
+    queues = station_queues(
+        [done[i] for i in going], at, timing.stations, timing.attempts, in_row=timing.in_row
+    )
+    return Queue(tuple(tuple(going[i] for i in queue) for queue in queues), done, timing.attempts)
 
 
 def save_attempt(

@@ -25,7 +25,8 @@ PAGES = {
     "sun": ("Sun", "sun.index"),
     "try": ("Try out", "tryout.index"),
 }
-ORDER = ("task", "rig", "marks", "materials", "rungs", "score", "try", "lessons", "kit", "sun", "safety")
+ORDER = ("task", "rig", "marks", "materials", "score", "try", "lessons", "kit", "sun", "safety", "rungs")
+ASIDE = ("rungs",)  # nobody has to pass through these
 
 
 @dataclass(frozen=True)
@@ -57,8 +58,12 @@ def _section(key: str, challenge_id: int) -> Section:
 
 def url_after(sections: list[Section], key: str, challenge_id: int) -> str:
     """Where to go on: the part that follows, after the last the builds."""
-    at = [section.key for section in sections].index(key) + 1
-    return sections[at].url if at < len(sections) else url_for("builds.index", challenge_id=challenge_id)
+    if key not in ASIDE:
+        path = [section for section in sections if section.key not in ASIDE]
+        at = [section.key for section in path].index(key) + 1
+        if at < len(path):
+            return path[at].url
+    return url_for("builds.index", challenge_id=challenge_id)
 
 
 def section_frame(challenge: Challenge, brief: Brief, key: str, **values: object) -> dict[str, object]:

@@ -87,6 +87,15 @@ class QueueRow:
 
 
 @dataclass(frozen=True, kw_only=True)
+class StationShown:
+    """One of several stations: its number, who is on, and the turns in its queue."""
+
+    number: int
+    on: Entry | None
+    turns: list[QueueRow]
+
+
+@dataclass(frozen=True, kw_only=True)
 class QueueShown:
     """What every page of a queue shows."""
 
@@ -96,12 +105,15 @@ class QueueShown:
     after: list[QueueRow]
     turns: list[QueueRow]
     lines: list[NotedLine]
+    stations: list[StationShown]  # where there are several
+    station: int  # at which this screen stands; 0: at none
     chosen: Entry | None
     left: str
     all_had: str
     fits: str
     close: str
     in_row: bool
+    may_split: bool  # into the queues of two stations
     several: bool  # attempts of each, so that there are two orders
     order: str  # whose turns come, by the numbers of their rows: for a screen without a connection
     pulse: str
@@ -130,6 +142,8 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
     if bell is not None:
         fits = still_fits(brief.kind, timing, len(run.entries), brief.marks, bell[0].until_pack_up_s)
     on = [by_id[i] for i in queue.on]
+    split = len(queue.stations) > 1 and brief.kind.test.shape == "turns"
+    station = row_id(request.values.get("station")) or 0
     return QueueShown(
         rows=rows,
         queue=queue,
@@ -143,10 +157,24 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
         fits=words.fits_before(fits),
         close=words.close_question(on),
         in_row=timing.in_row,
+        may_split=brief.kind.test.shape == "turns" and len(queue.done) > 1,
         several=timing.attempts > 1 and brief.kind.test.shape == "turns",
-        order=" ".join(str(i) for i in (*queue.on, *queue.after)),
+        stations=_stations(queue, turns) if split else [],
+        station=station if station <= len(queue.stations) else 0,
+        order=" ".join(str(i) for i in queue.of_station(station)),
         pulse=attempts.pulse(session, run),
     )
+
+
+def _stations(queue: Queue, turns: Mapping[int, QueueRow]) -> list[StationShown]:
+    return [
+        StationShown(
+            number=number,
+            on=turns[mine[0]].entry if mine else None,
+            turns=[turns[i] for i in dict.fromkeys(mine[1:]) if i != mine[0]],
+        )
+        for number, mine in enumerate(queue.stations, 1)
+    ]
 
 
 def station_page(
@@ -237,11 +265,12 @@ def observations(brief: Brief, old: AttemptRow | None = None, typed: Typed | Non
 
 
 def _chosen(queue: Queue, run: Run) -> Entry | None:
-    """Whose attempt is being noted: the one asked for, or the first on a station."""
+    """Whose attempt is being noted: the one asked for, or who is on at this screen's station."""
     wanted = row_id(request.args.get("entry")) or row_id(request.form.get("entry"))
     found = next((e for e in run.entries if e.id == wanted), None)
+    station = row_id(request.values.get("station")) or 0
     if found is None and queue.on:
-        found = next(e for e in run.entries if e.id == queue.on[0])
+        found = next(e for e in run.entries if e.id == queue.of_station(station)[0])
     return found
 
 

@@ -59,7 +59,7 @@ def save(run_id: int) -> ResponseReturnValue:
         if kept_by_device():
             raise
         return station_page(*open_run(run_id), problem=refused, typed=request.form)
-    return led(url_for("runs.run", run_id=run_id))
+    return led(url_for("runs.run", run_id=run_id, station=form_id("station") or None))
 
 
 def own_words(session: Session, item: Run, brief: Brief) -> tuple[Brief, tuple[str, ...]]:
@@ -116,10 +116,13 @@ def left(run_id: int, entry_id: int) -> ResponseReturnValue:
 
 @bp.post("/order")
 def order(run_id: int) -> ResponseReturnValue:
-    """All attempts of a team in a row, or one of everybody after the other."""
+    """All attempts of a team in a row, or one of everybody after the other; at one station or at two."""
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
         timing = week.timing_of(session, item.challenge, brief)
-        in_row = request.form.get("in_row") == "1"
-        week.save_timing(session, item.challenge_id, replace(timing, in_row=in_row))
+        if "in_row" in request.form:
+            timing = replace(timing, in_row=request.form["in_row"] == "1")
+        if "stations" in request.form:
+            timing = replace(timing, stations=form_id("stations"))
+        week.save_timing(session, item.challenge_id, timing)
     return led(url_for("runs.run", run_id=run_id))
