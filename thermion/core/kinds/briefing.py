@@ -198,12 +198,20 @@ class BriefDefault:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Told:
+    """Story and success of an age where another thing is built for than usual."""
+
+    story: str
+    success: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Briefing:
     """What the brief of a family asks, with defaults that could run as they are.
 
     `capped_by` names, for a metric counted in minutes, the phase whose length is its most; `sun`
     the choice under which the sun's height and light matter; `in_short` says in a sentence what it asks
-    of class and room.
+    of class and room; `told` tells another story, where its choice is made.
     """
 
     conditions: tuple[Condition, ...]
@@ -216,14 +224,19 @@ class Briefing:
     capped_by: Mapping[str, str] = field(default_factory=dict)
     sun: When = ()
     in_short: str = ""
+    told: tuple[tuple[When, Mapping[AgeBand, Told]], ...] = ()
 
     @property
     def stories(self) -> dict[AgeBand, str]:
         return {band: default.story for band, default in self.defaults.items()}
 
-    def default_for(self, age: AgeBand) -> BriefDefault:
-        """What a brief starts from at that age."""
-        return said_to(age, self.defaults)
+    def default_for(self, age: AgeBand, choices: Mapping[str, str] | None = None) -> BriefDefault:
+        """What a brief starts from at that age, told as its choices have it."""
+        found = said_to(age, self.defaults)
+        for when, told in self.told:
+            if holds(when, choices or self.default_choices()):
+                found = replace(found, **vars(said_to(age, told)))
+        return found
 
     def at_age(self, age: AgeBand) -> Briefing:
         """The same with the limits that keep this age from harm."""

@@ -169,13 +169,15 @@ class ReadLater:
 class Observation:
     """Something seen at a test, and the question that points a team to its cause.
 
-    A class's own word that it let go of is not `offered` any more, but known where it was noted.
+    A class's own word that it let go of is not `offered` any more, but known where it was noted; nor is one
+    whose test is another (`when`).
     """
 
     key: str
     seen: str
     ask: str
     offered: bool = True
+    when: When = None
 
 
 ONE_GLASS = ("each thermometer",)  # the spots of the check in one glass: one for each that there is
@@ -221,6 +223,14 @@ class Need:
     when: When = None
 
 
+@dataclass(frozen=True)
+class Technique:
+    """What goes wrong unless it is shown first, in one sentence, where `when` holds."""
+
+    text: str
+    when: When = None
+
+
 @dataclass(frozen=True, kw_only=True)
 class PreCut:
     """Lengths to cut beforehand: pieces of `length_m` [m] out of stock of `stock_m` [m]."""
@@ -230,6 +240,7 @@ class PreCut:
     stock_m: float
     count: int = 1
     per: Literal["team", "class"] = "team"
+    spare: float = 0.1  # as of what is bought
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -248,8 +259,12 @@ class Bench:
     kit: tuple[Need, ...] = ()
     cuts: tuple[PreCut, ...] = ()
     checks: tuple[RigCheck, ...] = ()
-    techniques: tuple[str, ...] = ()
+    techniques: tuple[Technique, ...] = ()
     waiting: tuple[str, ...] = ()
+
+    def techniques_for(self, choices: Mapping[str, str]) -> list[str]:
+        """What is shown first at the test that was chosen."""
+        return [t.text for t in applying(self.techniques, choices)]
 
 
 def _no_suggestion(*_: object) -> tuple[dict[str, float], str]:

@@ -12,7 +12,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
-from math import isfinite
+from math import floor, isfinite
 from typing import Any, Literal, get_args
 
 from thermion.core.values import single
@@ -308,6 +308,17 @@ class Setting:
 
     def to_si(self, value: float, base: str) -> float:
         return convert(value, self.unit_of(base), stored_unit(base))
+
+    def round_si(self, value: float, base: str) -> float:
+        """A usual temperature or difference of ours [stored unit] as a °F class would choose it: to the degree,
+        a difference under half of one to its first digit. Other numbers, and those of °C classes, stay."""
+        unit = self.unit_of(base)
+        if unit == base or (value == 0 and base.startswith("delta")):
+            return value
+        shown = self.from_si(value, base)
+        small = base.startswith("delta") and abs(shown) < 0.5
+        rounded = float(f"{shown:.1g}") if small else floor(shown + 0.5)
+        return self.to_si(rounded, base)
 
     def write(self, number: float, digits: int = 1) -> str:
         """A number with a fixed count of decimals in the class's style; a true minus sign."""

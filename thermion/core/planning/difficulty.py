@@ -33,9 +33,9 @@ class Setup:
     rig: Mapping[str, float]
 
 
-def usual_setup(kind: Kind, step: str) -> Setup:
+def usual_setup(kind: Kind, step: str, choices: Mapping[str, str] | None = None) -> Setup:
     """What a challenge of this family starts from at a step of the dial; ValueError for no such step."""
-    default, words = _default(kind, step)
+    default, words = _default(kind, step, choices)
     return Setup(
         words=words,
         story=default.story,
@@ -62,14 +62,14 @@ def _kept_safe(kind: Kind, age: AgeBand, rig: Mapping[str, float]) -> dict[str, 
     return {k: min(max(v, limits[k].si("low")), limits[k].si("high")) for k, v in rig.items()}
 
 
-def _default(kind: Kind, step: str) -> tuple[BriefDefault, AgeBand]:
+def _default(kind: Kind, step: str, choices: Mapping[str, str] | None) -> tuple[BriefDefault, AgeBand]:
     if step not in STEPS:
         raise ValueError(f"step: expected one of {list(STEPS)}, got {step}")
     between = _BETWEEN.get(step)
     if between is None:
         band = next(b for b in AGES if b == step)
-        return kind.brief.default_for(band), band
-    young, old = (kind.brief.default_for(band) for band in between)
+        return kind.brief.default_for(band, choices), band
+    young, old = (kind.brief.default_for(band, choices) for band in between)
     halfway = BriefDefault(
         story=young.story,
         success=young.success,
@@ -81,12 +81,12 @@ def _default(kind: Kind, step: str) -> tuple[BriefDefault, AgeBand]:
     return halfway, between[0]
 
 
-def turned(kind: Kind, now: Setup, at: str, to: str) -> Setup:
+def turned(kind: Kind, now: Setup, at: str, to: str, choices: Mapping[str, str] | None = None) -> Setup:
     """What a challenge becomes when its dial goes from one step to another.
 
     Only what is still as usual there is turned: what the teacher set stays as it was set.
     """
-    old, new = usual_setup(kind, at), usual_setup(kind, to)
+    old, new = usual_setup(kind, at, choices), usual_setup(kind, to, choices)
     return Setup(
         words=new.words,
         story=new.story if now.story == old.story else now.story,

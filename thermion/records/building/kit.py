@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from math import ceil
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -77,6 +78,7 @@ def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Cha
             asked.setdefault(need.item, []).append(challenge.title)
         for cut in brief.kind.test.bench.cuts:
             count = cut.count * (teams if cut.per == "team" else 1)
+            count = ceil(count * (1 + cut.spare) - 1e-9)
             cuts.setdefault((cut.item, cut.stock_m), []).append((cut.length_m, count))
     lines = []
     for item, needs_of in needed.items():

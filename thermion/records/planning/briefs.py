@@ -15,6 +15,7 @@ from thermion.core.kinds.base import Kind
 from thermion.core.kinds.briefing import Condition, Term
 from thermion.core.kinds.criteria import with_criteria
 from thermion.core.kinds.testing import AIR, Observation, Reads
+from thermion.core.kinds.when import difference_unit, holds
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
 from thermion.core.planning.difficulty import usual_setup
@@ -150,19 +151,20 @@ def brief_of(challenge: Challenge) -> Brief:
     """The brief as core values; missing settings take the family's default."""
     kind = with_own_words(kind_for(challenge.kind, challenge.age_band), challenge.school_class)
     kind = with_criteria(kind, [t.metric for t in challenge.terms])
-    values = kind.brief.default_rig()
-    tolerance = {c.key: c.si("tolerance") for c in kind.brief.conditions}
+    setting = setting_of(challenge.school_class)
+    values = {c.key: setting.round_si(c.si("default"), c.unit) for c in kind.brief.every_setting()}
+    tolerance = {c.key: _tolerance(c, setting) for c in kind.brief.conditions}
     for row in challenge.settings:
         values[row.key] = row.value
         if row.key in tolerance:
             tolerance[row.key] = row.tolerance
     choices = kind.brief.chosen({row.key: row.value for row in challenge.choices})
+    kind = seen_under(kind, choices)
     applies = {c.key for c in kind.brief.settings(choices)}
     rule = tuple(
         Term(metric=t.metric, unit=t.unit, weight=t.weight, divisor=t.divisor, cap=t.cap)
         for t in challenge.terms
     )
-    setting = setting_of(challenge.school_class)
     marks: dict[str, tuple[float, ...]] = {p.key: () for p in kind.test.phases}
     for mark in sorted(challenge.marks, key=lambda m: m.time_s):
         marks[mark.phase] = (*marks.get(mark.phase, ()), mark.time_s)
@@ -184,10 +186,24 @@ def brief_of(challenge: Challenge) -> Brief:
     )
 
 
+def _tolerance(condition: Condition, setting: Setting) -> float:
+    """The usual tolerance of a number [stored unit], as the class would say it."""
+    return setting.round_si(condition.si("tolerance"), difference_unit(condition.unit))
+
+
 def rungs_of(challenge: Challenge) -> dict[int, Rung]:
     """The rung of each team that is on one."""
     known = {r.key: Rung(key=r.key, share=r.share, words=r.words, aim=r.aim) for r in challenge.rungs}
     return {row.team_id: known[row.key] for row in challenge.on_rungs if row.key in known}
+
+
+def seen_under(kind: Kind, choices: Mapping[str, str]) -> Kind:
+    """The family offering only what can be seen at the test that was chosen."""
+    test = kind.test
+    if all(o.when is None for o in test.observations):
+        return kind
+    seen = tuple(replace(o, offered=o.offered and holds(o.when, choices)) for o in test.observations)
+    return replace(kind, test=replace(test, observations=seen))
 
 
 def with_own_words(kind: Kind, school_class: SchoolClass) -> Kind:
@@ -213,6 +229,7 @@ def create_challenge(
     if not title.strip():
         raise Refused("Give the challenge a title.", "title")
     usual = usual_setup(kind, age_band)
+    setting = setting_of(school_class)
     kind = kind_for(kind_key, usual.words)
     position = len(school_class.challenges)
     challenge = Challenge(
@@ -222,11 +239,14 @@ def create_challenge(
         age_band=usual.words,
         dial=age_band,
         story=usual.story,
+        success=usual.success,
         position=position,
         created_at=moments.now(),
     )
     challenge.settings = [
-        ChallengeSetting(key=c.key, value=c.si("default"), tolerance=c.si("tolerance"))
+        ChallengeSetting(
+            key=c.key, value=setting.round_si(c.si("default"), c.unit), tolerance=_tolerance(c, setting)
+        )
         for c in (*kind.brief.conditions, *kind.brief.criteria)
     ]
     challenge.choices = [ChallengeChoice(key=c.key, value=c.options[0][0]) for c in kind.brief.choices]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
 from thermion.core.kinds import get_kind
-from thermion.core.planning.difficulty import STEPS, Setup, guarded, turned
+from thermion.core.planning.difficulty import STEPS, Setup, guarded, turned, usual_setup
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, save_marks, use_school
 from thermion.records.planning.week import save_timing, timing_of
@@ -37,7 +38,8 @@ def would_be(session: Session, challenge: Challenge, brief: Brief, step: str) ->
     """What it would become; Refused for a step that the dial does not have."""
     if step not in STEPS:
         raise Refused("The dial has no such step.", "dial")
-    return turned(get_kind(challenge.kind), setup_of(session, challenge, brief), step_of(challenge), step)
+    now = setup_of(session, challenge, brief)
+    return turned(get_kind(challenge.kind), now, step_of(challenge), step, brief.choices)
 
 
 def turn(session: Session, challenge: Challenge, brief: Brief, step: str) -> None:
@@ -60,3 +62,13 @@ def turn(session: Session, challenge: Challenge, brief: Brief, step: str) -> Non
         )
     if then.school != now.school:
         use_school(challenge, then.school)
+
+
+def tell_anew(challenge: Challenge, brief: Brief, choices: Mapping[str, str]) -> None:
+    """Story and success of another choice, where they still are those of the choice before."""
+    kind, step = get_kind(challenge.kind), step_of(challenge)
+    before, after = (usual_setup(kind, step, chosen) for chosen in (brief.choices, choices))
+    if challenge.story.strip() == before.story:
+        challenge.story = after.story
+    if challenge.success.strip() == before.success:
+        challenge.success = after.success

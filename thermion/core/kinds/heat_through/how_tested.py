@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from thermion.core.kinds.heat_through.analysis import RESOLUTION_K
-from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Phase, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import (
+    ONE_GLASS,
+    Bench,
+    Need,
+    Observation,
+    Phase,
+    Reads,
+    RigCheck,
+    Technique,
+    Testing,
+)
 
 TEST = Testing(
     shape="races",
@@ -56,8 +66,8 @@ TEST = Testing(
             RigCheck(key="bare", text="The bare control was run first."),
         ),
         techniques=(
-            "Cool the probe in the glass and dry it before every race.",
-            "Press every sample with the same weight.",
+            Technique("Cool the probe in the glass and dry it before every race."),
+            Technique("Press every sample with the same weight."),
         ),
         waiting=(
             "Order all samples by guess, slowest first.",

@@ -10,6 +10,7 @@ from thermion.core.kinds.briefing import (
     Condition,
     Instrument,
     Term,
+    Told,
     several_runs,
 )
 from thermion.core.kinds.schools import green, passed_then, progress, race, raw, thrift
@@ -18,6 +19,8 @@ ICE = ("measure", "volume", "height", "mass", "left")  # the ways of reading ice
 
 
 DRINK = ("measure", "temp")
+MELTED = ("measure", "volume", "height", "mass")  # the water of the ice is read
+LEVEL = ("measure", "volume", "height")
 
 
 BRIEF = Briefing(
@@ -276,8 +279,8 @@ BRIEF = Briefing(
         ),
         "9-12": BriefDefault(
             story="Save the bait: the cold store is off. Wrap a jar so that as little of its ice melts as can be.",
-            success="The most ice left, with the fewest units.",
-            school="thrift",
+            success="The most ice left.",
+            school="raw",
         ),
         "13-16": BriefDefault(
             story="The cold store is off for a week. Design a jacket, find its resistance to heat, and "
@@ -287,4 +290,25 @@ BRIEF = Briefing(
             limits=0.75,
         ),
     },
+    told=(
+        (
+            DRINK,
+            {
+                "6-8": Told(
+                    story="The keeper comes home cold. Can you wrap the jar so that the drink stays warm?",
+                    success="The drink is still warm.",
+                ),
+                "9-12": Told(
+                    story="The watch is long and the stove is off. Wrap a jar so that its drink stays warm as "
+                    "long as can be.",
+                    success="The drink that stays warm longest.",
+                ),
+                "13-16": Told(
+                    story="The stove is off for a week. Design a jacket, find its resistance to heat, and say "
+                    "how warm the drink would be an hour later.",
+                    success="Minutes held, less impact.",
+                ),
+            },
+        ),
+    ),
 )

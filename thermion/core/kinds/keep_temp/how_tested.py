@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from thermion.core.kinds.keep_temp.analysis import TEMP_STEP_K, melted_mass
-from thermion.core.kinds.keep_temp.brief import DRINK, ICE
+from thermion.core.kinds.keep_temp.brief import DRINK, ICE, LEVEL, MELTED
 from thermion.core.kinds.testing import (
     ONE_GLASS,
     Bench,
@@ -15,6 +15,7 @@ from thermion.core.kinds.testing import (
     ReadLater,
     Reads,
     RigCheck,
+    Technique,
     Testing,
 )
 from thermion.core.kinds.trials import Trace, Trial
@@ -107,6 +108,7 @@ TEST = Testing(
             "full",
             "A fuller cup looked like a winner",
             "More water in the cup: was the ice kept better or worse?",
+            when=MELTED,
         ),
     ),
     later=ReadLater(
@@ -118,7 +120,7 @@ TEST = Testing(
             high=2000,
             resolution=1,
             limit="started_kg",
-            when=("measure", "volume", "height", "mass"),
+            when=MELTED,
         ),
         doubt_later,
     ),
@@ -128,7 +130,7 @@ TEST = Testing(
         read_s=15,
         kit=(
             Need(item="Jar with lid", quantity=1),
-            Need(item="Cups of one kind", quantity=1, when=("measure", "volume", "height", "mass")),
+            Need(item="Cups of one kind", quantity=1, when=MELTED),
             Need(item="Ice, 100 g", quantity=1, per="team", spare=0.2, when=ICE),
             Need(item="Kitchen scale", quantity=1, per="class", spare=0),
             Need(item="Measuring jug", quantity=1, per="class", spare=0, when=("measure", "volume")),
@@ -158,8 +160,9 @@ TEST = Testing(
             RigCheck(key="shade", text="All jars stand in the same shade, on the same kind of table."),
         ),
         techniques=(
-            "Drain every jar the same way: tilt, count to ten.",
-            "Read a level at the bottom of its curve, eyes level with the water.",
+            Technique("Drain every jar the same way: tilt, count to ten.", MELTED),
+            Technique("Read a level at the bottom of its curve, eyes level with the water.", LEVEL),
+            Technique("Keep the probe in the middle of the drink, and stir once before each mark.", DRINK),
         ),
         waiting=(
             "Guess which jar will be worst, and say why.",

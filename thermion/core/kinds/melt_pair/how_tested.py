@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from thermion.core.kinds.testing import Bench, Need, Observation, Phase, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import Bench, Need, Observation, Phase, Reads, RigCheck, Technique, Testing
 from thermion.core.physics.melting import STAGES
 
 TEST = Testing(
@@ -62,8 +62,8 @@ TEST = Testing(
             RigCheck(key="cold", text="All samples come from the same cold place at the same moment."),
         ),
         techniques=(
-            "Agree on the five stages with one sample that nobody needs.",
-            "Look from the side, do not touch.",
+            Technique("Agree on the five stages with one sample that nobody needs."),
+            Technique("Look from the side, do not touch."),
         ),
         waiting=("Draw where the heat comes from and which way it goes.", "Guess the order of all samples."),
     ),

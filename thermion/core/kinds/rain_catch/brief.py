@@ -91,7 +91,7 @@ BRIEF = Briefing(
         ),
         Condition(
             key="drop_m",
-            label="Sprayer above the tray",
+            label="Sprayer or jug above the tray",
             unit="centimeter",
             default=60,
             tolerance=5,

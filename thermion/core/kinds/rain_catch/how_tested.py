@@ -15,6 +15,7 @@ from thermion.core.kinds.testing import (
     ReadLater,
     Reads,
     RigCheck,
+    Technique,
     Testing,
 )
 from thermion.core.kinds.trials import Attempt
@@ -160,8 +161,8 @@ TEST = Testing(
             RigCheck(key="cords", text="No cord or plug within reach of the water."),
         ),
         techniques=(
-            "Spray evenly over the whole tray: rows, then columns.",
-            "Read the cylinder at the bottom of the curve, eyes level with it.",
+            Technique("Spray evenly over the whole tray: rows, then columns."),
+            Technique("Read the cylinder at the bottom of the curve, eyes level with it."),
         ),
         waiting=(
             "Draw where each drop goes after it lands.",

@@ -11,6 +11,7 @@ from thermion.core.kinds.testing import (
     PreCut,
     Reads,
     RigCheck,
+    Technique,
     Testing,
 )
 from thermion.core.physics.sail import GIVE
@@ -105,8 +106,8 @@ TEST = Testing(
             RigCheck(key="clear", text="Nobody and nothing stands beside the track."),
         ),
         techniques=(
-            "Roll a paper tube tightly and tape it along its whole length.",
-            "Fix a mast so that it does not turn: a foot, and a stay on each side.",
+            Technique("Roll a paper tube tightly and tape it along its whole length."),
+            Technique("Fix a mast so that it does not turn: a foot, and a stay on each side."),
         ),
         waiting=(
             "Mark on your drawing where the wind will leave your sail.",

@@ -205,15 +205,15 @@ BRIEF = Briefing(
         "6-8": BriefDefault(
             story="The lighthouse has no power. Can a box warm the keeper's supper with light alone?",
             success="The mug gets warm.",
-            school="raw",
+            school="progress",
             limits=1.0,
             marks=2.0,
         ),
         "9-12": BriefDefault(
             story="The generator is off for a week. Build a box that warms the keeper's mug of water "
             "with light alone, and keeps it warm when the light goes.",
-            success="The hottest mug, made with the fewest units.",
-            school="thrift",
+            success="The hottest mug.",
+            school="raw",
         ),
         "13-16": BriefDefault(
             story="With the generator down, the relief crew must heat water by light alone. Design "

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from thermion.core.kinds.solar_oven.analysis import RESOLUTION_K
-from thermion.core.kinds.testing import ONE_GLASS, Bench, Need, Observation, Phase, Reads, RigCheck, Testing
+from thermion.core.kinds.testing import (
+    ONE_GLASS,
+    Bench,
+    Need,
+    Observation,
+    Phase,
+    Reads,
+    RigCheck,
+    Technique,
+    Testing,
+)
 
 TEST = Testing(
     shape="marks",
@@ -71,8 +81,8 @@ TEST = Testing(
             ),
         ),
         techniques=(
-            "Stretch film over a window without a crease: tape opposite sides first.",
-            "Aim a reflector by its bright patch, standing beside it.",
+            Technique("Stretch film over a window without a crease: tape opposite sides first."),
+            Technique("Aim a reflector by its bright patch, standing beside it."),
         ),
         waiting=("Draw the ways by which heat leaves your box.", "Predict the next reading of your box."),
     ),

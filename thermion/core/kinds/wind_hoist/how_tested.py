@@ -14,6 +14,7 @@ from thermion.core.kinds.testing import (
     PreCut,
     Reads,
     RigCheck,
+    Technique,
     Testing,
 )
 from thermion.core.kinds.trials import Attempt
@@ -148,9 +149,9 @@ TEST = Testing(
             ),
         ),
         techniques=(
-            "Fix a hub so that it does not slip: push, tape, pull the tape tight.",
-            "Wind the string from the middle of the spool, in one direction.",
-            "Set all blades to one angle with a folded paper gauge.",
+            Technique("Fix a hub so that it does not slip: push, tape, pull the tape tight."),
+            Technique("Wind the string from the middle of the spool, in one direction."),
+            Technique("Set all blades to one angle with a folded paper gauge."),
         ),
         waiting=(
             "Predict the limit of the team now at the station.",

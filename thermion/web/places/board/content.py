@@ -179,7 +179,7 @@ def _plan(challenge: Challenge, brief: Brief, _: int) -> Content:
 
 
 def _build(challenge: Challenge, brief: Brief, turn: int) -> Content:
-    tricks = brief.kind.test.bench.techniques
+    tricks = brief.kind.test.bench.techniques_for(brief.choices)
     watch = (BoardBlock(_said(challenge).watch, (tricks[turn % len(tricks)],)),) if tricks else ()
     offers = _on_offer(brief.offers, brief, limits=True)
     return Content(blocks=watch, materials=offers, most=_said(challenge).most)

@@ -20,7 +20,7 @@ from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning import briefs, own
 from thermion.records.planning.briefs import Brief
-from thermion.records.planning.difficulty import setup_of, step_of, would_be
+from thermion.records.planning.difficulty import setup_of, step_of, tell_anew, would_be
 from thermion.records.tables import Challenge
 from thermion.web.components.forms import (
     QuantityField,
@@ -75,6 +75,7 @@ def _save_task(_: Session, challenge: Challenge, brief: Brief, form: FlaskForm) 
     challenge.title = form["title"].data.strip()
     challenge.story, challenge.success = form["story"].data or "", form["success"].data or ""
     chosen = {c.key: form[c.key].data for c in _of_task(brief)}
+    tell_anew(challenge, brief, {**brief.choices, **chosen})
     if chosen != {key: brief.choices[key] for key in chosen}:
         challenge.cautions_seen_at = None  # other cautions apply now
     briefs.save_settings(challenge, {}, chosen)

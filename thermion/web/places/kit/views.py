@@ -41,6 +41,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     found = kits.kit_of(read_session(), challenge.school_class, [challenge])
     shown = _shown(found) | {"for_whom": words.for_whom(challenge.school_class)}
+    shown["techniques"] = brief.kind.test.bench.techniques_for(brief.choices)
     return render_template("kit/index.html", **section_frame(challenge, brief, "kit", **shown))
 
 

@@ -142,9 +142,7 @@ def _run_fields(brief: Brief) -> dict[str, Field]:
     for c in brief.kind.brief.settings(brief.choices):
         if c.actual and c.measured and (request.method != "POST" or f"how_{c.key}" in request.form):
             options = [("measured", "measured"), ("estimated", "estimated")]
-            fields[f"how_{c.key}"] = pick(
-                f"{c.label} was", options, "estimated" if c.relative else "measured"
-            )
+            fields[f"how_{c.key}"] = pick(f"{c.label} was", options, "estimated")  # until somebody did
     if brief.kind.test.control:
         label = f"Control beside them: {brief.kind.test.control}"
         fields["control"] = BooleanField(label, default=True)

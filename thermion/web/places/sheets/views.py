@@ -172,8 +172,8 @@ def _station_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
         "picture": names_svg(brief, PAPER),
         "steps": words.round_steps(brief, minutes),
         "checks": [c.text for c in applying(test.bench.checks, brief.choices)],
-        "asks": [(o.seen, o.ask) for o in test.observations],
-        "techniques": test.bench.techniques,
+        "asks": [(o.seen, o.ask) for o in test.observations if o.offered],
+        "techniques": test.bench.techniques_for(brief.choices),
         "waiting": test.bench.waiting,
     }
 
@@ -212,7 +212,7 @@ def _home_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
         "guess": words.with_unit(guess.label, guess.unit, brief.setting),
         "warned": cautions_of(read_session(), challenge, brief, age),
         "defer": DEFER,
-        "looks": [o.seen for o in brief.kind.test.observations],
+        "looks": [o.seen for o in brief.kind.test.observations if o.offered],
     }
 
 

@@ -199,7 +199,7 @@ def reading_heading(phase: str, read: Reads, setting: Setting) -> str:
 
 
 def seen(brief: Brief) -> str:
-    said = ", ".join(o.seen.lower() for o in brief.kind.test.observations)
+    said = ", ".join(o.seen.lower() for o in brief.kind.test.observations if o.offered)
     return f"Seen: {said}. A build that did nothing gets a 0, not a blank."
 
 
