@@ -68,6 +68,18 @@ def test_a_wind_hoist_with_loads_suggested_and_a_zero_in_one_key(page, crew, eff
         expect(page.get_by_label("Attempts")).to_contain_text(re.compile(r"60.0 cm, \d[.]\d s"))
     expect(page.locator("form h2")).to_contain_text("Dunlin")
     page.wait_for_load_state("load")  # its script is there
+    with effort.of("wind hoist, all the way up with its time", 2):
+        page.get_by_role("button", name="Stopwatch").click()
+        page.wait_for_timeout(700)
+        page.get_by_role("button", name="All the way up: keep").click()
+        expect(page.get_by_label("Attempts").locator("li")).to_have_count(2)
+    expect(page.get_by_label("Attempts").locator("li").first).to_contain_text(
+        re.compile(r"60.0 cm, \d[.]\d s")
+    )
+    page.get_by_role("button", name="Take back").first.click()
+    page.get_by_role("button", name="Sure?").click()
+    expect(page.get_by_label("Attempts").locator("li")).to_have_count(1)
+    page.wait_for_load_state("load")
     page.get_by_role("heading", name="On now").click()
     with effort.of("wind hoist, nothing moved", 1):
         page.locator("body").press("0")

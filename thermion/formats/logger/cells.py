@@ -62,7 +62,10 @@ SIGNS_C = {  # what devices show in place of a temperature [°C], by general kno
     -3276.8: NO_VALUE,
     32767.0: NO_VALUE,
     -32768.0: NO_VALUE,
+    327.67: NO_VALUE,
+    -327.68: NO_VALUE,
     6553.5: NO_VALUE,
+    655.35: NO_VALUE,
     65535.0: NO_VALUE,
     -196.6: NO_PROBE,  # −127 °C in °F
 }
@@ -163,7 +166,11 @@ def clock_parts(cell: str) -> ClockParts | None:
     spelled = _HMS.fullmatch(text) if text and text[:1].isdigit() else None
     if spelled is not None and any(spelled.groups()):
         h, m, s = spelled.groups()
-        return ClockParts(int(h or 0), int(m or 0), float((s or "0").replace(",", ".")))
+        seconds = float((s or "0").replace(",", "."))
+        if not h and (not m or seconds >= 60) and float(m or 0) + seconds / 60 >= 1:  # 90 s is 1 min 30 s
+            minutes, seconds = divmod(60 * int(m or 0) + seconds, 60)
+            return ClockParts(int(minutes) // 60, int(minutes) % 60, seconds)
+        return ClockParts(int(h or 0), int(m or 0), seconds)
     return None
 
 

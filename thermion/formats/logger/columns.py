@@ -110,6 +110,8 @@ def _counts(sheet: Sheet, index: int, decimals: Decimals) -> bool:
     if sheet.plain and not names_index(heading) and not heading.startswith("column "):
         return False
     known = [n for c in sheet.column(index) if (n := value(c, decimals)[0]) is not None]
+    if names_index(heading) and all(n.is_integer() for n in known):  # also where a row was lost or doubled
+        return len(known) > 2 and rising(known) >= _INDEX_LIKE
     steps = sum(b - a == 1 for a, b in pairwise(known))
     return len(known) > 2 and steps >= _INDEX_LIKE * (len(known) - 1)
 

@@ -63,9 +63,12 @@ def in_order(seconds: Sequence[float | None], axis: Axis, answers: Answers, zone
         _over_midnight(out)
     if axis in ("clock", "local"):
         _clock_change(out, usual, answers, zone)
+    if axis in ("clock", "elapsed") and not _fits_sorted(out.seconds):
+        _carried_on(out, usual)
     _parts(out, usual, answers)
     _spread(out)
-    _forward(out)
+    if not (out.questions and out.questions[-1].likely == SORTED):
+        _forward(out)
     return out
 
 
@@ -126,16 +129,47 @@ def _changes(seconds: float, zone: str) -> bool:
     return (at - timedelta(hours=12)).utcoffset() != (at + timedelta(hours=12)).utcoffset()
 
 
+WRAPS = (2.0**16, 2.0**32)  # counts after which a counter of a board begins again
+COUNTED = (1.0, 1e-3, 1e-6)  # seconds, milliseconds, microseconds
+HALF_DAY = 12 * HOUR
+SORTED, JOINED = "sort", "join"
+
+
+def _carried_on(out: Ordered, usual: float) -> None:
+    """A counter that wrapped, or a clock of twelve hours after noon, goes on where it would have.
+
+    Only a fall by just what such a counter holds, less one usual step, is that.
+    """
+    spans = [count * unit for count in WRAPS for unit in COUNTED if count * unit > 3 * usual]
+    if out.axis == "clock":
+        spans = [HALF_DAY]
+    shift, before = 0.0, None
+    for i, s in enumerate(out.seconds):
+        if s is None:
+            continue
+        if before is not None and s + shift < before:
+            jump = before + usual - (s + shift)
+            span = next((span for span in spans if abs(jump - span) <= 0.1 * usual), 0.0)
+            shift += span
+            if span:
+                out.notes.append(
+                    "the clock has twelve hours"
+                    if span == HALF_DAY
+                    else "the counter began again, and was carried on"
+                )
+        out.seconds[i] = before = s + shift
+    out.notes[:] = dict.fromkeys(out.notes)
+
+
 def _parts(out: Ordered, usual: float, answers: Answers) -> None:
-    """A file in which the times begin again holds several recordings: one of them is taken."""
-    if out.axis in ("local", "fixed"):
-        return
+    """A file in which the times begin again: rows out of order, or several recordings. That is asked."""
+    dated = out.axis in ("local", "fixed")
     parts: list[list[int]] = [[]]
     before = None
     for i, s in enumerate(out.seconds):
         if s is None:
             continue
-        if before is not None and s <= before - 1.5 * usual:
+        if before is not None and s <= before - (max(1.5 * usual, DAY) if dated else 1.5 * usual):
             parts.append([])
         parts[-1].append(i)
         before = s
@@ -146,19 +180,47 @@ def _parts(out: Ordered, usual: float, answers: Answers) -> None:
         out.notes.append("the times go back many times")
         return
     longest = max(range(len(parts)), key=lambda k: (len(parts[k]), k))
-    chosen = answers.get("part", str(longest + 1))
-    at = int(chosen) - 1 if chosen.isdecimal() and 0 < int(chosen) <= len(parts) else longest
-    said = [f"part {k + 1}: {len(p)} rows" for k, p in enumerate(parts)]
+    options = [(str(k + 1), f"part {k + 1}: {len(p)} rows") for k, p in enumerate(parts)]
+    options.append((JOINED, "they belong together, in this order"))
+    likely = str(longest + 1)
+    if _fits_sorted(out.seconds):
+        likely = SORTED
+        options.insert(0, (SORTED, "one recording, whose rows stand out of order"))
+    chosen = answers.get("part", likely)
+    chosen = chosen if chosen in dict(options) else likely
     out.questions.append(
         Question(
             key="part",
             text=f"The times begin again: the file holds {len(parts)} recordings. Which one is it?",
-            options=tuple((str(k + 1), text) for k, text in enumerate(said)),
-            likely=str(at + 1),
+            options=tuple(options),
+            likely=chosen,
         )
     )
-    mine = set(parts[at])
+    if chosen == SORTED:
+        return
+    if chosen == JOINED:
+        _joined(out, parts, usual)
+        return
+    mine = set(parts[int(chosen) - 1])
     out.seconds = [s if i in mine else None for i, s in enumerate(out.seconds)]
+
+
+def _fits_sorted(seconds: Sequence[float | None]) -> bool:
+    """Whether the times, put in order, follow each other by equal steps, each once."""
+    known = sorted(s for s in seconds if s is not None)
+    return len(set(known)) == len(known) and steady(known) >= 0.95
+
+
+def _joined(out: Ordered, parts: Sequence[Sequence[int]], usual: float) -> None:
+    """Each part begins one usual step after the one before it ended."""
+    known = dict(enumerate(out.seconds))
+    out.seconds = [None] * len(out.seconds)
+    ends: float | None = None
+    for part in parts:
+        first = known[part[0]] or 0.0
+        shift = 0.0 if ends is None else ends + usual - first
+        for i in part:
+            out.seconds[i] = ends = (known[i] or 0.0) + shift
 
 
 def _spread(out: Ordered) -> None:

@@ -11,6 +11,7 @@ from thermion.formats.asking import Answers, Question
 from thermion.formats.logger import above as preamble
 from thermion.formats.logger.cells import Decimals, decimals_of, is_clock, is_date
 from thermion.formats.logger.columns import ColumnGroup, groups_of
+from thermion.formats.logger.evidence import weighed
 from thermion.formats.logger.order import Ordered, in_order, usual_step
 from thermion.formats.logger.sheet import Sheet, UnreadableFile, sheet_of
 from thermion.formats.logger.stamps import names_time, stamps_of
@@ -153,7 +154,7 @@ def _decimals(sheet: Sheet, said: Answers) -> tuple[Decimals, list[Question]]:
 
 
 def _times(sheet: Sheet, decimals: Decimals, said: Answers, now: datetime) -> Chosen:
-    stamps = stamps_of(sheet, decimals)
+    stamps = weighed(sheet, stamps_of(sheet, decimals))
     start = past_first(preamble.start_of(sheet.above), said, now)
     if not stamps:
         every = preamble.interval_of(sheet.above, sheet.headings)
@@ -183,6 +184,8 @@ def _file(
     first = min(c.time_s[0] for c in channels)
     shifted = [replace(c, time_s=tuple(t - first for t in c.time_s)) for c in channels]
     starts_at, of_day = _begin(chosen, first)
+    if sheet.cut:
+        laid.skipped.append(Skipped(sheet.cut, "the line is cut off"))
     skipped = sorted(set(laid.skipped), key=lambda s: s.line)
     return LoggerFile(
         channels=tuple(shifted),

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import zip_longest
 
+from thermion.formats.logger.as_json import of_json
 from thermion.formats.logger.cells import MISSING, is_clock, is_date, is_number, unit_row
 
 MAX_ROWS = 70_000
@@ -20,6 +21,8 @@ MAX_COLUMNS = 400
 SEPARATORS = (";", "\t", ",", "|", " ")
 _ABOVE = 80  # lines that may stand above the readings
 _SAMPLE = 60
+FEWEST = 4  # rows by which a last one is found too short
+MOST_WRAPPED = 6  # lines of one row of headings
 _PICTURES = {
     b"\x89PNG": "a PNG picture",
     b"\xff\xd8\xff": "a JPEG picture",
@@ -39,7 +42,8 @@ class UnreadableFile(ValueError):  # noqa: N818 - an answer to a person
 @dataclass(frozen=True, kw_only=True)
 class Sheet:
     """What a file holds as a table. `units` is the row of units below the headings, if there is one;
-    `above` what stands before the headings; `plain` is false where no row of headings was found."""
+    `above` what stands before the headings; `plain` is false where no row of headings was found; `cut` the number
+    of a last line that was cut off, 0 where none was."""
 
     headings: tuple[str, ...]
     units: tuple[str, ...]
@@ -47,6 +51,7 @@ class Sheet:
     body: tuple[Row, ...]
     separator: str
     plain: bool = True
+    cut: int = 0
 
     @cached_property
     def _columns(self) -> list[tuple[str, ...]]:
@@ -58,7 +63,8 @@ class Sheet:
 
 def sheet_of(data: bytes) -> Sheet:
     """The table of a file. UnreadableFile when there is none."""
-    lines = _lines(_decode(data))
+    text = _decode(data)
+    lines = _lines(of_json(text) or _unwrapped(text))
     separator = _separator(lines)
     rows = _cells(lines, separator)
     start = _first_data(rows)
@@ -66,7 +72,9 @@ def sheet_of(data: bytes) -> Sheet:
     headings: tuple[str, ...] = tuple(rows[head][1]) if head is not None else ()
     units = tuple(rows[head + 1][1]) if head is not None and start > head + 1 else ()
     above = [tuple(cells) for _, cells in rows[: start if head is None else head] if any(cells)]
-    body = [row for row in rows[start:] if any(row[1]) and tuple(row[1]) != headings]
+    wide = len(rows[start][1])
+    body = _under_headings([row for row in rows[start:] if not _remark(row[1], wide)], headings)
+    body, cut = _whole_lines(body)
     body, headings, units = _fitted(body, headings, units, separator)
     width = max(len(headings), *(len(cells) for _, cells in body))
     if width * len(body) > MAX_CELLS:
@@ -84,7 +92,32 @@ def sheet_of(data: bytes) -> Sheet:
         body=tuple(body),
         separator=separator,
         plain=head is not None,
+        cut=cut,
     )
+
+
+def _whole_lines(body: list[Row]) -> tuple[list[Row], int]:
+    """The rows without a last one that has fewer cells than every other: what stands there may be half a number."""
+    if len(body) < FEWEST or len(body[-1][1]) >= min(len(cells) for _, cells in body[:-1]):
+        return body, 0
+    return body[:-1], body[-1][0]
+
+
+def _under_headings(body: Sequence[Row], headings: tuple[str, ...]) -> list[Row]:
+    """The rows of readings; where the headings stand again in another order, the cells below follow them."""
+    named = sorted(headings) if len(set(headings)) == len(headings) else []
+    order: list[int] | None = None
+    out: list[Row] = []
+    for line, cells in body:
+        if tuple(cells) == headings:
+            order = None
+        elif named and sorted(cells) == named:
+            order = [list(cells).index(heading) for heading in headings]
+        elif order is None:
+            out.append((line, cells))
+        else:
+            out.append((line, [cells[k] if k < len(cells) else "" for k in order]))
+    return out
 
 
 def _decode(data: bytes) -> str:
@@ -105,6 +138,21 @@ def _decode(data: bytes) -> str:
         return data.decode("utf-8")
     except UnicodeDecodeError:
         return data.decode("cp1252", errors="replace")
+
+
+def _unwrapped(text: str) -> str:
+    """A text whose quoted headings stand on one line each: "Time⏎(s)"."""
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    out: list[str] = []
+    for line in lines:
+        before = out[-1] if out else ""
+        if len(out) <= _ABOVE and before.count('"') % 2 and before.count("\v") < MOST_WRAPPED:
+            out[-1] = f"{before}\v{line}"
+        else:
+            out.append(line)
+    if any(line.count('"') % 2 and "\v" in line for line in out):  # a quote that nobody closes
+        return text
+    return "\n".join(line.replace("\v", " ") for line in out)
 
 
 def _lines(text: str) -> list[str]:
@@ -185,6 +233,24 @@ def _is_data(row: Sequence[str]) -> bool:
     )
 
 
+def _names_by_number(row: Sequence[str], after: Sequence[str]) -> bool:
+    """Whether a row that looks like readings names columns by whole numbers: Time, 1, 2, 3."""
+    words = [k for k, cell in enumerate(row) if cell and not _reads(cell) and cell.lower() not in MISSING]
+    others = [cell for k, cell in enumerate(row) if cell and k not in words]
+    told = any(k < len(after) and _reads(after[k]) for k in words)
+    return told and all(cell.isdigit() for cell in others) and len(set(others)) == len(others)
+
+
+def _reads(cell: str) -> bool:
+    return is_number(cell) or is_clock(cell) or is_date(cell)
+
+
+def _remark(row: Sequence[str], usual: int) -> bool:
+    """Whether a row is empty, or one remark between the readings."""
+    filled = [cell for cell in row if cell]
+    return not filled or (usual > 1 and len(filled) == 1 and not _reads(filled[0]))
+
+
 def _first_data(rows: Sequence[Row]) -> int:
     """The first row of readings: it and the next such rows have the width that most rows have."""
     widths = Counter(len(cells) for _, cells in rows if any(cells))
@@ -193,7 +259,9 @@ def _first_data(rows: Sequence[Row]) -> int:
         if not _is_data(cells) or abs(len(cells) - usual) > 1:
             continue
         before = list(rows[i - 1][1]) if i else []  # headings may be written once more
-        after = [c for _, c in rows[i + 1 : i + 6] if any(c) and list(c) != before][:2]
+        after = [c for _, c in rows[i + 1 : i + 6] if not _remark(c, usual) and list(c) != before][:2]
+        if after and _names_by_number(cells, after[0]):
+            continue
         if all(_is_data(c) for c in after) or len(after) == 0:
             return i
     raise UnreadableFile(
@@ -204,16 +272,18 @@ def _first_data(rows: Sequence[Row]) -> int:
 
 def _heading(rows: Sequence[Row], start: int) -> int | None:
     """The row of column names above the readings; the row of units between, if there is one, is not it."""
-    above = [i for i in range(start) if any(rows[i][1])]
+    usual = len(rows[start][1])
+    above = [i for i in range(start) if not _remark(rows[i][1], usual)]
     if not above:
         return None
     last = above[-1]
-    usual = len(rows[start][1])
 
     def names(i: int) -> bool:
         cells = [c for c in rows[i][1] if c]
         return (
-            len(cells) >= max(1, min(2, usual)) and not _is_data(rows[i][1]) and len(rows[i][1]) >= usual / 2
+            len(cells) >= max(1, min(2, usual))
+            and (not _is_data(rows[i][1]) or _names_by_number(rows[i][1], rows[start][1]))
+            and len(rows[i][1]) >= usual / 2
         )
 
     if len(above) > 1 and unit_row(rows[last][1]) and names(above[-2]) and last == above[-2] + 1:

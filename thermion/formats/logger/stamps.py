@@ -53,6 +53,18 @@ def names_time(heading: str) -> bool:
     return any(w in _TIME for w in words) or (bool(words) and all(w in UNIT_OF_WORD for w in words))
 
 
+def says_time(heading: str) -> int:
+    """How plainly a heading says that it is a time: 2 with nothing but words for it and its unit, 1 among others
+    or by one letter, 0 by a unit alone or with a number behind: T1, min."""
+    words = words_of(heading)
+    told = [w for w in words if w in _TIME and len(w) > 1]
+    if told and all(w in _TIME or w in UNIT_OF_WORD for w in words):
+        return 2
+    if any(ch.isdigit() for ch in heading) and not told:
+        return 0
+    return int(bool(told) or any(w in _TIME for w in words))
+
+
 def names_index(heading: str) -> bool:
     """Whether a heading names numbers of rows."""
     return bool(set(words_of(heading)) & _INDEX) or heading.strip() in ("#", "№")
@@ -195,7 +207,7 @@ def _numbered(cells: Sequence[str], heading: str, unit: str, decimals: Decimals)
         return []
     numbers = [number(c, decimals) if c else None for c in cells]
     known = [n for n in numbers if n is not None]
-    if not any(b > a for a, b in pairwise(known)):  # a time goes on
+    if not any(b != a for a, b in pairwise(known)):  # a time goes on
         return []
     day = _calendar(numbers, known, said)
     if day or not time or names_index(heading):

@@ -228,7 +228,7 @@ def _main(sheet: Sheet, stamps: Sequence[Stamp], said: Answers) -> tuple[Stamp, 
     ranked = sorted(stamps, key=lambda s: order[s.ways[0].axis])
     names = {str(min(s.columns)): " + ".join(sheet.headings[c] for c in s.columns) for s in ranked}
     main = next((s for s in ranked if str(min(s.columns)) == said.get("column", "")), ranked[0])
-    agreeing = [w for w in main.ways if all(_agrees(w, other) for other in ranked if other is not main)]
+    agreeing = [w for w in main.ways if all(agrees(w, other) for other in ranked if other is not main)]
     if agreeing:
         others = [s for s in ranked if s is not main and len(s.ways) == 1]
         return (replace(main, ways=tuple(agreeing)) if others else main), []
@@ -241,7 +241,7 @@ def _main(sheet: Sheet, stamps: Sequence[Stamp], said: Answers) -> tuple[Stamp, 
     return main, [question]
 
 
-def _agrees(way: Meaning, other: Stamp) -> bool:
+def agrees(way: Meaning, other: Stamp) -> bool:
     """Whether some way of another column tells the same time, counted from its first row."""
     mine = in_order(way.seconds, way.axis, {}).seconds
     for theirs in other.ways:

@@ -59,11 +59,15 @@ class Scale {
   }
 }
 
-/** The stopwatch: S starts and stops it; pointing at where it ended stops it too. */
+/**
+ * The stopwatch: S starts and stops it; pointing at where it ended stops it too. While it goes, `top` is
+ * the one key for what came all the way up.
+ */
 class Watch {
-  constructor(button, field) {
+  constructor(button, field, top) {
     this.button = button;
     this.field = field;
+    this.top = top;
     this.label = button.innerHTML;
     this.started = null;
     button.addEventListener("click", () => this.press());
@@ -84,6 +88,7 @@ class Watch {
     }
     this.started = performance.now();
     this.button.classList.add("key-go");
+    if (this.top) this.top.hidden = false;
   }
 
   stop() {
@@ -92,6 +97,7 @@ class Watch {
     this.started = null;
     this.button.innerHTML = this.label;
     this.button.classList.remove("key-go");
+    if (this.top) this.top.hidden = true;
   }
 
   keyed(event) {
@@ -110,12 +116,24 @@ class Watch {
   }
 }
 
-/** One key for a result of zero, outside a field. */
-function zeroKey(form) {
+/** One key for a result of zero, and one for all the way up while the stopwatch goes; outside a field. */
+function resultKeys(form) {
+  const keys = { 0: "[data-zero]", u: "[data-top]:not([hidden])" };
   document.addEventListener("keydown", (event) => {
-    if (event.key !== "0" || !keyed(event)) return;
+    const button = keys[event.key.toLowerCase()];
+    if (!button || !keyed(event) || !form.querySelector(button)) return;
     event.preventDefault();
-    form.querySelector("[data-zero]").click();
+    form.querySelector(button).click();
+  });
+}
+
+/** Stops the watch, notes the whole string and keeps the attempt. */
+function keepsTheTop(form, watch) {
+  const scale = form.querySelector(".scale");
+  watch.top?.addEventListener("click", () => {
+    watch.stop();
+    form.elements[scale.dataset.for].value = scale.dataset.most;
+    form.requestSubmit();
   });
 }
 
@@ -174,10 +192,12 @@ class Turns {
 const form = document.querySelector("[data-station]");
 if (form) {
   const button = form.querySelector("[data-watch]");
-  const watch = button ? new Watch(button, form.elements.time_s) : null;
+  const top = form.querySelector("[data-top]");
+  const watch = button ? new Watch(button, form.elements.time_s, top) : null;
+  if (watch) keepsTheTop(form, watch);
   for (const svg of form.querySelectorAll(".scale"))
     new Scale(svg, form.elements[svg.dataset.for]).listen(() => watch?.stop());
   asksTheTeam(form);
-  zeroKey(form);
+  resultKeys(form);
   new Turns(form, document.querySelector("[data-order]"));
 }
