@@ -59,7 +59,7 @@ def test_a_class_and_a_brief_by_keyboard(page):
     page.keyboard.press("Enter")
     page.wait_for_url("**/brief/score")
     check_access(page)
-    tab_to(page, "thrift")  # what this age usually scores by is chosen
+    tab_to(page, "raw")  # what this age usually scores by is chosen
     page.locator(".sections .key-go").press("Enter")
     for part in ("try", "lessons", "kit"):
         page.wait_for_url(f"**/brief/{part}")

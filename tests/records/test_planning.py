@@ -315,9 +315,9 @@ class TestKit:
 
     def test_lengths_to_cut_come_with_their_waste(self, crew):
         cuts = {c.item: c for c in self.lines(crew, "wind_hoist").cuts}
-        assert cuts["Dowel"].pieces == ((0.3, 3),)
-        assert len(cuts["Dowel"].plan.stocks) == 1
-        assert cuts["Dowel"].plan.waste_m == pytest.approx(0)
+        assert cuts["Dowel"].pieces == ((0.3, 4),)  # three teams and a spare, as on the list
+        assert len(cuts["Dowel"].plan.stocks) == 2
+        assert cuts["Dowel"].plan.waste_m == pytest.approx(0.6)
 
 
 class TestRig:

@@ -67,7 +67,10 @@ def test_the_board_shows_rules_dangers_materials_limits_and_what_may_change(week
         assert f"<span>{name}</span>{shown} </li>" in plan
     assert "predict" in plan or "guess" in plan
     building = board(week, number, "build", "build")
-    assert any(trick in building for trick in get_kind(kind).test.bench.techniques)
+    assert any(
+        trick in building
+        for trick in get_kind(kind).test.bench.techniques_for(get_kind(kind).brief.default_choices())
+    )
     change = board(week, number, "change", "think")
     assert all(place.label in change for place in brief.kind.build.places[:3])
     assert "why this one" in change

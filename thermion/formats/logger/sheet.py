@@ -22,6 +22,7 @@ SEPARATORS = (";", "\t", ",", "|", " ")
 _ABOVE = 80  # lines that may stand above the readings
 _SAMPLE = 60
 FEWEST = 4  # rows by which a last one is found too short
+_DECIMALS = re.compile(r"\d[.,]\d+$")
 MOST_WRAPPED = 6  # lines of one row of headings
 _PICTURES = {
     b"\x89PNG": "a PNG picture",
@@ -97,10 +98,16 @@ def sheet_of(data: bytes) -> Sheet:
 
 
 def _whole_lines(body: list[Row]) -> tuple[list[Row], int]:
-    """The rows without a last one that has fewer cells than every other: what stands there may be half a number."""
-    if len(body) < FEWEST or len(body[-1][1]) >= min(len(cells) for _, cells in body[:-1]):
+    """The rows without a last one that was cut off, and its number: it has fewer cells than every other, or ends in
+    a number without the decimals that every other ends in. What stands there may be half a number."""
+    if len(body) < FEWEST:
         return body, 0
-    return body[:-1], body[-1][0]
+    line, last = body[-1]
+    others = [cells for _, cells in body[:-1]]
+    short = len(last) < min(len(cells) for cells in others)
+    ends = [cells[-1] for cells in others if cells]
+    stump = bool(last) and last[-1].isdigit() and all(_DECIMALS.search(end) for end in ends)
+    return (body[:-1], line) if short or stump else (body, 0)
 
 
 def _under_headings(body: Sequence[Row], headings: tuple[str, ...]) -> list[Row]:

@@ -95,7 +95,7 @@ def _brief_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
         "known": known_in(read_session(), challenge.id),
         "offers": [words.offered(o, brief.setting) for o in brief.offers],
         "attempts_each": words.attempts_each(brief, timing.attempts),
-        "warned": cautions_of(read_session(), challenge, brief, age)[:4],
+        "warned": cautions_of(read_session(), challenge, brief, age)[: 3 if reader(age).symbols else 4],
     }
 
 
