@@ -462,7 +462,7 @@ def refused() -> list[Case]:
         Case(name="no time at all", data=timeless, refused="No column of times"),
         Case(name="binary", data=bytes(range(256)) * 40, refused="not a text file"),
         Case(name="a picture", data=b"\x89PNG\r\n\x1a\n\x00\x00", refused="PNG picture"),
-        Case(name="a spreadsheet", data=b"PK\x03\x04rest", refused="save it as CSV"),
+        Case(name="a spreadsheet", data=b"PK\x03\x04rest", refused="Save it again"),
         Case(name="words", data=b"name,shape\na,b\nc,d\n", refused="No rows"),
         Case(name="empty", data=b" \n ", refused="empty"),
         Case(name="one line of ten million", data=b"time,A\n" + b"1," * 5_000_000, refused="letters"),

@@ -8,7 +8,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from io import BytesIO
 from typing import Literal
+
+from xlsxwriter import Workbook
 
 Want = Literal["read", "refused"]
 ROWS = 24
@@ -59,6 +62,24 @@ def table(
 
 def clock(k: int, form: str = "%H:%M:%S", began: datetime = BEGAN) -> str:
     return (began + timedelta(seconds=TIMES[k])).strftime(form)
+
+
+def workbook(heading: str, names: Sequence[str], *, dated: bool) -> bytes:
+    """A spreadsheet's file, with dates as a spreadsheet holds them, and a sheet of remarks before."""
+    out = BytesIO()
+    book = Workbook(out, {"in_memory": True})
+    book.add_worksheet("About").write_row(0, 0, ["Logger 7"])
+    sheet = book.add_worksheet("Data")
+    sheet.write_row(0, 0, [heading, *names])
+    form = book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"})
+    for k in range(ROWS):
+        if dated:
+            sheet.write_datetime(k + 1, 0, BEGAN + timedelta(seconds=TIMES[k]), form)
+        else:
+            sheet.write_number(k + 1, 0, TIMES[k])
+        sheet.write_row(k + 1, 1, [curve(c, k) for c in range(len(names))])
+    book.close()
+    return out.getvalue()
 
 
 # names of channels that look like something else
@@ -357,6 +378,12 @@ def of_values() -> Iterator[Nasty]:
     )
     lines = [f'{{"t": {TIMES[k]:g}, "A": {curve(0, k)}, "B": {curve(1, k)}}}' for k in range(ROWS)]
     yield Nasty(name="JSON lines", text="\n".join(lines) + "\n", truth=everything)
+    yield Nasty(name="a workbook of dates", text=workbook("Time", two, dated=True), truth=everything)
+    yield Nasty(name="a workbook of seconds", text=workbook("Time (s)", two, dated=False), truth=everything)
+    yield Nasty(name="a list of JSON objects", text="[" + ",".join(lines) + "]", truth=everything)
+    broken = [*lines[:5], '{"t": 50, "A": ', *lines[6:]]
+    kept = {n: [v for k, v in enumerate(values) if k != 5] for n, values in everything.items()}
+    yield Nasty(name="JSON lines, one broken", text="\n".join(broken), truth=kept)
     yield Nasty(name="only words", text="Dear class,\nthe logger broke.\n", truth={}, want="refused")
     yield Nasty(name="nothing", text="", truth={}, want="refused")
     yield Nasty(name="one row", text="Time (s),A\n0,20.5\n", truth={}, want="refused")

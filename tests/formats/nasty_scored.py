@@ -111,6 +111,8 @@ def mutated(case: Nasty, draw: random.Random) -> Nasty | None:
     if isinstance(case.text, bytes) or case.want == "refused":
         return None
     lines = case.text.rstrip("\n").split("\n")
+    if len(lines) < 8:
+        return None
     first = next((i for i, line in enumerate(lines) if line[:1].isdigit()), 1)
     at = draw.randrange(first, len(lines)) if len(lines) > first else first
     deed = draw.choice(["drop", "twice", "cut", "blank", "spaces", "tail", "crlf", "quote", "noise"])

@@ -8,11 +8,13 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from functools import cached_property
 from itertools import zip_longest
 
 from thermion.formats.logger.as_json import of_json
 from thermion.formats.logger.cells import MISSING, is_clock, is_date, is_number, unit_row
+from thermion.formats.workbook import PICTURES, NoWorkbook, is_workbook, sheets_of
 
 MAX_ROWS = 70_000
 MAX_CELLS = 400_000
@@ -24,15 +26,6 @@ _SAMPLE = 60
 FEWEST = 4  # rows by which a last one is found too short
 _DECIMALS = re.compile(r"\d[.,]\d+$")
 MOST_WRAPPED = 6  # lines of one row of headings
-_PICTURES = {
-    b"\x89PNG": "a PNG picture",
-    b"\xff\xd8\xff": "a JPEG picture",
-    b"GIF8": "a GIF picture",
-    b"%PDF": "a PDF",
-    b"PK\x03\x04": "a spreadsheet or zip file; save it as CSV first",
-    b"\xd0\xcf\x11\xe0": "an old spreadsheet or document; save it as CSV first",
-    b"SQLite": "a database",
-}
 Row = tuple[int, Sequence[str]]  # number of its line from 1, its cells
 
 
@@ -64,7 +57,7 @@ class Sheet:
 
 def sheet_of(data: bytes) -> Sheet:
     """The table of a file. UnreadableFile when there is none."""
-    text = _decode(data)
+    text = _of_workbook(data) if is_workbook(data) else _decode(data)
     lines = _lines(of_json(text) or _unwrapped(text))
     separator = _separator(lines)
     rows = _cells(lines, separator)
@@ -110,6 +103,24 @@ def _whole_lines(body: list[Row]) -> tuple[list[Row], int]:
     return (body[:-1], line) if short or stump else (body, 0)
 
 
+def _of_workbook(data: bytes) -> str:
+    """The sheet of a workbook that has most rows, as text between tabs; its dates and clocks as they are."""
+    try:
+        found = sheets_of(data, MAX_ROWS)
+    except NoWorkbook as error:
+        raise UnreadableFile(str(error)) from None
+    rows = max((sheet.rows for sheet in found), key=len, default=())
+    return "\n".join("\t".join(_written(value) for value in row) for row in rows)
+
+
+def _written(value: object) -> str:
+    if isinstance(value, datetime):
+        return value.isoformat(sep=" ", timespec="milliseconds").removesuffix(".000")
+    if isinstance(value, float) and value.is_integer():
+        return str(int(value))
+    return " ".join(str(value).split())
+
+
 def _under_headings(body: Sequence[Row], headings: tuple[str, ...]) -> list[Row]:
     """The rows of readings; where the headings stand again in another order, the cells below follow them."""
     named = sorted(headings) if len(set(headings)) == len(headings) else []
@@ -130,7 +141,7 @@ def _under_headings(body: Sequence[Row], headings: tuple[str, ...]) -> list[Row]
 def _decode(data: bytes) -> str:
     if not data.strip():
         raise UnreadableFile("This file is empty.")
-    for magic, what in _PICTURES.items():
+    for magic, what in PICTURES.items():
         if data.startswith(magic):
             raise UnreadableFile(f"This is {what}, not a CSV file.")
     for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):

@@ -6,26 +6,16 @@ import csv
 import datetime
 import io
 import re
-import zipfile
-import zlib
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-MOST_LINES, MOST_COLUMNS, MOST_UNPACKED = 2_000, 200, 40_000_000
-_NO_TABLE = {
-    b"\x89PNG": "a PNG picture",
-    b"\xff\xd8\xff": "a JPEG picture",
-    b"GIF8": "a GIF picture",
-    b"%PDF": "a PDF",
-    b"SQLite": "a database",
-}
-_ZIP, _OLD = b"PK\x03\x04", b"\xd0\xcf\x11\xe0"
-_LOCKED = "EncryptedPackage".encode("utf-16-le")
+from thermion.formats.workbook import PICTURES, NoWorkbook, is_workbook, sheets_of
+
+MOST_LINES, MOST_COLUMNS = 2_000, 200
 _SEPARATORS = ("\t", ";", ",", "|")
 _DIGITS = re.compile(r"\s*\d+\s*")
-_COMPUTED = re.compile(rb"<f[ >]|table:formula=")
 
 
 class NoTable(ValueError):  # noqa: N818 - an answer to a person
@@ -61,10 +51,10 @@ def tabs_of(data: bytes) -> list[Tab]:
     """Every tab of a file that holds anything. NoTable when there is none, or it is no table."""
     if not data.strip():
         raise NoTable("This file is empty.")
-    for magic, what in _NO_TABLE.items():
+    for magic, what in PICTURES.items():
         if data.startswith(magic):
             raise NoTable(f"This is {what}, not a table. Choose a .csv, .xlsx or .ods file.")
-    found = _workbook(data) if data.startswith((_ZIP, _OLD)) else [_text_tab(data)]
+    found = _workbook(data) if is_workbook(data) else [_text_tab(data)]
     tabs = [tab for tab in (_trimmed(t) for t in found) if tab.rows]
     if not tabs:
         raise NoTable("There is nothing in this table yet.")
@@ -87,41 +77,17 @@ def _trimmed(tab: Tab) -> Tab:
 
 
 def _workbook(data: bytes) -> list[Tab]:
-    from python_calamine import CalamineError, CalamineWorkbook, PasswordError
-
-    if _LOCKED in data:
-        raise NoTable("This file is locked with a password. Save it without one, then bring it again.")
-    computed = _unpacked(data) if data.startswith(_ZIP) else False
     try:
-        book = CalamineWorkbook.from_filelike(io.BytesIO(data))
-        out = []
-        for name in book.sheet_names:
-            sheet = book.get_sheet_by_name(name)
-            rows = [[_cell(value) for value in row] for row in sheet.to_python(nrows=MOST_LINES + 2)]
-            merged = getattr(sheet, "merged_cell_ranges", None) or ()
-            start = sheet.start or (0, 0)
-            out.append(Tab(name=name, rows=_spread(rows, merged, start), computed=computed))
-    except PasswordError:
-        raise NoTable(
-            "This file is locked with a password. Save it without one, then bring it again."
-        ) from None
-    except (CalamineError, ValueError, OSError):
-        raise NoTable("This is no spreadsheet that can be read. Save it as .xlsx, .ods or .csv.") from None
+        found = sheets_of(data, MOST_LINES)
+    except NoWorkbook as error:
+        raise NoTable(str(error)) from None
+    out = []
+    for sheet in found:
+        rows = [[_cell(value) for value in row] for row in sheet.rows]
+        out.append(
+            Tab(name=sheet.name, rows=_spread(rows, sheet.merged, sheet.start), computed=sheet.computed)
+        )
     return out
-
-
-def _unpacked(data: bytes) -> bool:
-    """Whether any cell was worked out by the spreadsheet; NoTable for what unpacks to far too much."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            if sum(entry.file_size for entry in packed.infolist()) > MOST_UNPACKED:
-                raise NoTable("This file unpacks to far more than a table of a class. It was not opened.")
-            inside = [n for n in packed.namelist() if re.search(r"(worksheets/.*|^content)\.xml$", n)]
-            return any(_COMPUTED.search(packed.read(name)) for name in inside)
-    except NoTable:
-        raise
-    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, ValueError, OSError, EOFError):
-        raise NoTable("This file is damaged, or no spreadsheet. Save it again as .xlsx or .csv.") from None
 
 
 def _spread(rows: Sequence[list[SheetCell]], merged: Sequence[Any], start: tuple[int, int]) -> Rows:
