@@ -142,8 +142,26 @@ LONGEST = ("test_started_again", "test_kill", "test_network", "test_sending", "t
 
 
 def pytest_collection_modifyitems(items):
-    """What waits for deaths and devices is begun first, so that nothing waits for it at the end."""
-    items.sort(key=lambda item: not item.path.stem.startswith(LONGEST))
+    """Each process begins with its share of what takes long, deaths and browsers, so that none is left with it.
+
+    Processes are given as many tests each, in this order, and take from each other when they are through.
+    """
+    count = int(os.environ.get("PYTEST_XDIST_WORKER_COUNT", "1"))
+    if count < 2:
+        return
+    long = [item for item in items if item.path.stem.startswith(LONGEST)]
+    seen = [item for item in items if item not in long and "browser" in item.path.parts]
+    rest = [item for item in items if item not in long and item not in seen]
+
+    def share(of, process: int):
+        """A stretch of them, so that a file stays together."""
+        return of[len(of) * process // count : len(of) * (process + 1) // count]
+
+    items[:] = [
+        item
+        for process in range(count)
+        for item in (*long[process::count], *share(seen, process), *share(rest, process))
+    ]
 
 
 def pytest_terminal_summary(terminalreporter):

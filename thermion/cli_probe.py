@@ -12,6 +12,7 @@ import click
 if TYPE_CHECKING:
     from thermion.probes.sending import Sender
 
+RETRY_S = 1.0  # until a cable that was pulled out is looked for again
 UNITS = ("C", "F", "K", "g", "kg", "mL", "l", "mm", "cm", "m", "ms", "s", "count")
 _URL = click.option(
     "--url", default="http://127.0.0.1:8000/senml", show_default=True, help="Where Thermion takes packs."
@@ -38,7 +39,7 @@ def probe() -> None:
 )
 def send(url: str, key: str, port: str, baud: int, unit: str) -> None:
     """Read lines such as A:21.5 B:22.0 and send them on."""
-    from thermion.probes.lines import as_sent, read_line
+    from thermion.probes.lines import as_sent, may_be_decimals, read_line
 
     sender, read, lost = _sender(url, key), 0, 0
     for line in _serial(port, baud) if port != "-" else sys.stdin:
@@ -46,7 +47,12 @@ def send(url: str, key: str, port: str, baud: int, unit: str) -> None:
         if not found:
             lost += bool(line.strip())
             if line.strip():
-                click.echo(f"not read: {line.strip()[:60]!r}", err=True)
+                hint = (
+                    "; commas may be decimals here: write points, or ; between"
+                    if may_be_decimals(line)
+                    else ""
+                )
+                click.echo(f"not read: {line.strip()[:60]!r}{hint}", err=True)
             continue
         read += 1
         for name, value, said in found:
@@ -163,15 +169,25 @@ def _end(sender: Sender, said: str) -> None:
 
 
 def _serial(port: str, baud: int) -> Iterator[str]:
-    """Whole lines of a serial line; the first may be torn, and is not read."""
+    """Whole lines of a serial line; the first may be torn, and is not read. A cable that was pulled out is waited
+    for; one that was never there ends it."""
     import serial
 
-    try:
-        with serial.Serial(port, baud, timeout=None) as line:
-            first = True
-            for raw in line:
-                if not first and raw.endswith(b"\n"):
-                    yield raw.decode("utf-8", "replace")
-                first = False
-    except serial.SerialException as error:
-        raise click.ClickException(f"{port}: {error}.") from None
+    was_there = said = False
+    while True:
+        try:
+            with serial.Serial(port, baud, timeout=None) as line:
+                if said:
+                    click.echo(f"{port} is back.", err=True)
+                was_there, said, first = True, False, True
+                for raw in line:
+                    if not first and raw.endswith(b"\n"):
+                        yield raw.decode("utf-8", "replace")
+                    first = False
+        except serial.SerialException as error:
+            if not was_there:
+                raise click.ClickException(f"{port}: {error}.") from None
+        if not said:
+            click.echo(f"{port} is gone: goes on when it is back.", err=True)
+        said = True
+        time.sleep(RETRY_S)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from datetime import timedelta
 
@@ -110,17 +111,54 @@ def test_a_lesson_is_conducted_from_bell_to_bell_with_one_key_a_step(page, crew,
     phone.context.close()
 
 
-def test_a_lesson_planned_for_tomorrow_is_tried_this_evening(page, crew):
+SHOWN = {  # what a class must find on the board at a step, beside its sentence
+    "Task": ("The same for everyone", "What can hurt"),
+    "Ideas": ("Newspaper", "Clear film"),
+    "Plan": ("The plan shows", "At most"),
+    "Build": ("What always goes wrong",),
+    "Change": ("One change, of one of these",),
+}
+
+
+def test_a_lesson_planned_for_tomorrow_is_held_this_evening_and_the_board_is_read_at_each_step(page, crew):
     with crew.database.writing() as session:
-        week.save_lesson(session, crew.class_id, moments.now() + timedelta(hours=15), 50 * 60, 300)
+        week.save_lesson(session, crew.class_id, moments.now() + timedelta(hours=15), 8 * 3600, 300)
     page.goto("/classes/1/lesson")
+    board = window(page, "/board/classes/1", (1280, 800))
     line = page.get_by_role("region", name="The lesson", exact=True)
     expect(line).to_have_count(0)
     page.get_by_role("button", name="Start the lesson").click()
     expect(line).to_contain_text("The task and its rules")
+    step, act, read = "Task", "The task and its rules", {}
+    while act != "Pack up":
+        expect(board.get_by_role("heading", name=act).first).to_be_visible()
+        read[step] = read.get(step, "") + board.locator("main").inner_text()
+        assert board.evaluate(SMALLEST) >= 28
+        following = line.get_by_role("button", name=re.compile("^Next: "))
+        *steps, act = following.inner_text().removeprefix("Next: ").removesuffix("L").strip().split(": ")
+        step = steps[0] if steps else act if act == "Build" else step  # which is one act, by its own name
+        page.wait_for_timeout(600)  # pressed sooner again, it would be one press that came twice
+        following.click()
+        expect(line.locator("b, strong, span").filter(has_text=act).first).to_be_visible()
+    for name, words in SHOWN.items():
+        for said in words:
+            assert said in read[name], name
     with crew.database.session() as session:
-        begun = session.scalars(select(Conducted)).one()
-    assert abs(begun.started_at - moments.now()) < timedelta(hours=1)  # held when it was held
+        held = session.scalars(select(Conducted)).all()
+    assert {row.phase for row in held} >= {
+        "task",
+        "ideas",
+        "plan",
+        "build",
+        "test",
+        "findings",
+        "change",
+        "show",
+    }
+    assert all(
+        abs(row.started_at - moments.now()) < timedelta(hours=1) for row in held
+    )  # held when it was held
+    board.context.close()
 
 
 def test_a_walk_and_the_results_on_the_board_and_a_bell_in_the_test(page, crew):

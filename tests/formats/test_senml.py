@@ -54,6 +54,11 @@ def test_a_time_that_is_small_counts_from_the_arrival():
         ({"n": "<b>", "u": "Cel", "v": 1}, "its name"),
         ({"n": "", "u": "Cel", "v": 1}, "its name"),
         ({"n": "A", "u": "Cel", "v": 1, "x_": 1}, "x_ must be understood"),
+        ({"n": "A", "u": "Cel", "v": -127}, "-127 is what a device writes when no probe answers"),
+        ({"n": "A", "u": "Cel", "v": 9999}, "9999 is what a device writes when it has no reading"),
+        ({"n": "A", "u": "Cel", "v": -300}, "-300 is colder than anything can be"),
+        ({"n": "A", "u": "K", "v": -1}, "-1 is colder than anything can be"),
+        ({"n": "A", "u": "Cel", "v": 1, "t": 1_780_000_000_000}, "seconds since 1970 are expected"),
     ],
 )
 def test_a_record_that_cannot_be_used_is_named_and_the_others_are_read(record, why):

@@ -43,6 +43,9 @@ from thermion.records.tables import ProbeChannel, ProbeValue, Reading
         ("booting v1.2 ...", []),
         ("A:21.5 err", []),
         ("A:nan", []),
+        ("21,5", []),
+        ("21,5,22,0", []),
+        ("21,22,23", [("1", 21.0, ""), ("2", 22.0, ""), ("3", 23.0, "")]),
         ("A:2", [("A", 2.0, "")]),
         ("store: 412.5 g", [("store", 412.5, "g")]),
         ("caught=124ml shaft:17", [("caught", 124.0, "mL"), ("shaft", 17.0, "")]),
@@ -146,7 +149,7 @@ def names(database: Database) -> dict[str, float | None]:
         return {c.name: c.last_value for p in probes.probes_of(session) for c in p.channels}
 
 
-def test_standard_input_and_a_serial_line_are_sent_on_and_a_torn_first_line_is_not_read(folder, migrated):
+def test_standard_input_and_a_serial_line_are_sent_on_and_a_cable_may_be_pulled_out(folder, migrated):
     server, database, key = served(folder)
     try:
         piped = command(server, key, "send", "--unit", "F", stdin=subprocess.PIPE)
@@ -155,13 +158,24 @@ def test_standard_input_and_a_serial_line_are_sent_on_and_a_torn_first_line_is_n
         assert "2 values sent." in said
         assert names(database) == {"A": pytest.approx(20.0), "B": pytest.approx(22.0)}
         ours, theirs = pty.openpty()
-        reading = command(server, key, "send", "--serial", os.ttyname(theirs))
+        port = folder / "board"
+        port.symlink_to(os.ttyname(theirs))
+        reading = command(server, key, "send", "--serial", str(port))
         while names(database).get("S") != 23.25 and reading.poll() is None:
             os.write(ours, b"5\r\nS:23.25\r\nS:2")  # it stutters, and stops in the middle of a line
             time.sleep(0.3)
             os.write(ours, b"3.25\r\n")
-        reading.kill()
         assert names(database)["S"] == 23.25
+        os.close(ours)  # the cable is pulled out, and plugged in again
+        os.close(theirs)
+        ours, theirs = pty.openpty()
+        port.unlink()
+        port.symlink_to(os.ttyname(theirs))
+        while names(database).get("S") != 24.5 and reading.poll() is None:
+            os.write(ours, b"x\r\nS:24.5\r\n")
+            time.sleep(0.3)
+        assert names(database)["S"] == 24.5
+        reading.kill()
     finally:
         server.kill()
 

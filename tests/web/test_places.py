@@ -9,9 +9,12 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.conftest import Crew
+from tests.web.conftest import flat
 from thermion.core.physics.materials import MATERIALS
 from thermion.records.planning import briefs
+from thermion.records.planning.classes import get_class
 from thermion.records.running import runs
+from thermion.records.tables import Challenge
 
 TASK = {
     "title": "Keeper's supper",
@@ -245,10 +248,38 @@ def test_what_is_imported_twice_by_a_double_click_is_there_once(client, crew):
     text = client.get("/challenges/1/record.thermion.json").get_data()
     places = set()
     for _ in range(2):
-        sent = {"file": (io.BytesIO(text), "a.json"), "class_id": "0", "once": "one-click"}
+        sent = {"file": (io.BytesIO(text), "a.json"), "again": "beside", "once": "one-click"}
         places.add(client.post("/import", data=sent).location)
     assert len(places) == 1
     assert page(client, "/").count("Keeper&#39;s supper</b>") == 2  # the first and its copy
+
+
+def test_what_is_here_already_is_asked_about_and_never_makes_a_second_class(client, crew):
+    text = client.get("/challenges/1/record.thermion.json").get_data()
+    asked = client.post("/import", data={"file": (io.BytesIO(text), "a.json"), "once": "first"})
+    assert "This is the same challenge as Keeper&#39;s supper of Relief crew." in flat(asked)
+    assert page(client, "/").count("Keeper&#39;s supper</b>") == 1
+    kept = re.search(r'name="kept" value="(\w+)"', asked.text)[1]
+    made = client.post("/import", data={"kept": kept, "again": "beside", "once": "second"})
+    assert made.status_code == 303
+    home = page(client, "/")
+    assert home.count("Keeper&#39;s supper</b>") == 2
+    assert "Relief crew (2)" not in home
+    # of a package with something new, only that
+    with crew.database.writing() as session:
+        session.delete(session.get_one(Challenge, 2))
+        new = briefs.create_challenge(session, get_class(session, 1), "keep_temp", "Save the bait").id
+    package = client.get("/classes/1/package.zip").get_data()
+    with crew.database.writing() as session:
+        session.delete(session.get_one(Challenge, new))
+    sent = {"file": (io.BytesIO(package), "week.zip"), "once": "third"}
+    asked = client.post("/import", data=sent)
+    assert "1 of these 2 challenges are here already: Keeper&#39;s supper." in flat(asked)
+    kept = re.search(r'name="kept" value="(\w+)"', asked.text)[1]
+    client.post("/import", data={"kept": kept, "again": "new", "class_id": "1", "once": "fourth"})
+    home = page(client, "/")
+    assert (home.count("Save the bait</b>"), home.count("Keeper&#39;s supper</b>")) == (1, 1)
+    assert client.post("/import", data={"kept": "0" * 24, "once": "fifth"}).status_code == 422
 
 
 def test_a_page_that_failed_says_that_what_was_saved_is_safe(client, app, crew, monkeypatch):

@@ -222,6 +222,17 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
     )
 
 
+def same_here(session: Session, file: ChallengeFile) -> Challenge | None:
+    """The challenge that a file was written of, where it is in this record already."""
+    item = file.challenge
+    if not item.lineage:
+        return None
+    found = select(Challenge).where(
+        Challenge.lineage == item.lineage, Challenge.created_at == item.created_at
+    )
+    return session.scalar(found.order_by(Challenge.id).limit(1))
+
+
 @dataclass(frozen=True)
 class Unpacked:
     """What of a file takes long, done before it is anybody's turn to write."""

@@ -13,8 +13,10 @@ from typing import Any
 
 from thermion.core.judging.probing import Measured
 from thermion.core.physics.units import convert
+from thermion.formats.logger.cells import SIGNS_C
 
 RELATIVE = 2**28  # times below are counted from now (RFC 8428, 4.5.3)
+MILLISECONDS = 1e11  # since 1970, no later than 1973; as seconds it is the year 5138
 MOST_RECORDS = 2000
 UNITS = {  # SenML's registered units that a challenge reads → (our unit, the stored one)
     "Cel": ("degC", "degC"),
@@ -101,6 +103,10 @@ def _record(i: int, record: dict[str, Any], base: dict[str, Any]) -> Measured | 
         if unit in OF_ITSELF:
             return Measured(name=name, unit=unit, stored_unit=stored, value=value + lift, time_s=None)
         converted, at = convert(value + lift, ours, stored), time + start
+        if at > MILLISECONDS:
+            return Unread(i, name[:60], "its time counts milliseconds; seconds since 1970 are expected")
+        if stored == "degC" and (said := _no_temperature(value + lift, converted)):
+            return Unread(i, name[:60], said)
         later = at >= RELATIVE
         return Measured(
             name=name,
@@ -111,6 +117,14 @@ def _record(i: int, record: dict[str, Any], base: dict[str, Any]) -> Measured | 
             ago_s=0.0 if later else -at,
         )
     return Unread(i, name[:60], why)
+
+
+def _no_temperature(sent: float, temp_c: float) -> str:
+    """Why a number is no temperature that a probe has read; "" where it may be one."""
+    sign = SIGNS_C.get(round(temp_c, 2), "")
+    if sign:
+        return f"{sent:g} is {sign}"
+    return f"{sent:g} is colder than anything can be" if temp_c < -273.15 else ""
 
 
 def _number(value: object) -> float | None:

@@ -30,7 +30,8 @@ def read_line(line: str) -> list[tuple[str, float, Unit]]:
 
     Read are `A:21.5 B:22.0`, `temp=21.5C`, `21.5`, `21.5;22.0`, `1,21.5,22.0` as three values, tabs
     and blanks between, and a JSON object of numbers. Values without a name are called by their place: 1, 2.
-    A decimal comma is read where nothing else can be meant: with blanks, tabs or semicolons between.
+    A decimal comma is read where nothing else can be meant: with blanks, tabs or semicolons between. Nothing is
+    read of 21,5: that may be one number or two.
     """
     text = line.strip()
     if not text or len(text) > LONGEST:
@@ -45,9 +46,15 @@ def read_line(line: str) -> list[tuple[str, float, Unit]]:
         return [(m["name"], *_said(m)) for m in named]
     cells = re.split(r"[;\t ]+" if re.search(r"[;\t ]", text) else r",", text)
     found = [_BARE.fullmatch(cell.strip()) for cell in cells if cell.strip()]
-    if not found or any(m is None for m in found):
+    if not found or any(m is None for m in found) or may_be_decimals(text):
         return []
     return [(str(i), *_said(m)) for i, m in enumerate(found, 1) if m]
+
+
+def may_be_decimals(line: str) -> bool:
+    """Whether commas between whole numbers may stand before decimals: 21,5 or 21,5,22,0."""
+    cells = line.strip().split(",")
+    return len(cells) % 2 == 0 and all(re.fullmatch(r"[+-]?\d+", cell.strip()) for cell in cells)
 
 
 def as_sent(value: float, unit: Unit) -> tuple[float, str]:

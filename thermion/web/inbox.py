@@ -18,7 +18,7 @@ from thermion.web.sessions import database
 WAITS_S = 7 * 86400.0  # a file that was shown may be taken in so long after
 
 
-Door = Literal["logger", "table"]
+Door = Literal["logger", "table", "challenge"]
 
 
 class Note(BaseModel):

@@ -106,6 +106,11 @@ def once(session: Session, act: Callable[[], str], token: str | None = None) -> 
     return redirect(location, 303)
 
 
+def was_sent(session: Session, token: str) -> bool:
+    """Whether a form with this token was taken before."""
+    return bool(token) and session.get(Receipt, token[:64]) is not None
+
+
 def open_challenge(challenge_id: int) -> tuple[Challenge, Brief]:
     """The challenge and its brief for a page."""
     challenge = get_challenge(read_session(), challenge_id)

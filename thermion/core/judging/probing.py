@@ -12,7 +12,7 @@ SILENT_S, INTERVALS = 20.0, 4.0  # silent after so long, and after so many of it
 JUMP_K, JUMP_WITHIN_S = 15.0, 30.0  # by more than this from one value to the next
 STUCK_S, STUCK = 300.0, 8  # the same number so long, and so often
 HAND_C, HAND_ABOVE_K = (26.0, 38.0), 4.0  # a probe in a hand: so warm, and warmer than the others
-LATE_S = 90.0  # between what a probe's clock says and its arrival
+LATE_S = 20.0  # between what a probe's clock says and its arrival, once: what comes in batches ends with now
 
 LOW_BATTERY = 15.0  # percent: it may not last the lesson
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -11,7 +12,14 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from thermion.formats import briefs
-from thermion.formats.exchange import Unpacked, export_challenge, file_name, import_challenge, unpacked
+from thermion.formats.exchange import (
+    Unpacked,
+    export_challenge,
+    file_name,
+    import_challenge,
+    same_here,
+    unpacked,
+)
 from thermion.formats.intake import read_file
 from thermion.formats.package import is_package, read_package
 from thermion.formats.results import results_table
@@ -22,7 +30,8 @@ from thermion.records.judging.earlier import relearn
 from thermion.records.keeping.copies import copy_before
 from thermion.records.planning.classes import list_classes
 from thermion.records.running import runs
-from thermion.records.tables import Run
+from thermion.records.tables import Challenge, Run
+from thermion.web import inbox
 from thermion.web.answers import named, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.components.printed import SHEETS
@@ -30,7 +39,15 @@ from thermion.web.described import speaks
 from thermion.web.door import for_this_computer
 from thermion.web.payloads import form_id, form_ids
 from thermion.web.places.record import words
-from thermion.web.sessions import database, once, open_challenge, read_session, write_anything, write_session
+from thermion.web.sessions import (
+    database,
+    once,
+    open_challenge,
+    read_session,
+    was_sent,
+    write_anything,
+    write_session,
+)
 
 bp = Blueprint("record", __name__)
 
@@ -108,12 +125,17 @@ def bring_in() -> ResponseReturnValue:
     problem: Refused | None = None
     if request.method == "POST":
         try:
-            upload = request.files.get("file")
-            if upload is None or not upload.filename:
-                raise Refused("Choose a file first.", "file")
-            data, class_id = upload.read(), form_id("class_id") or None
+            data, class_id = _brought(), form_id("class_id") or None
             files = read_package(data) if is_package(data) else [read_file(data)]
             token = request.form.get("once", "") or secrets.token_urlsafe(12)
+            again = request.form.get("again", "")
+            there = {i: found for i, f in enumerate(files) if (found := same_here(read_session(), f))}
+            if there and not again and not was_sent(read_session(), token):
+                return _ask_again(data, files, there)
+            if again == "new":
+                files = [file for i, file in enumerate(files) if i not in there]
+            elif again == "beside" and class_id is None and there:
+                class_id = next(iter(there.values())).class_id
             ready = [unpacked(file) for file in files]
             copy_before(database().folder, "import", datetime.now(UTC))
             made: list[int] = []
@@ -127,6 +149,31 @@ def bring_in() -> ResponseReturnValue:
             problem = refused
     values = {"classes": list_classes(read_session()), "problem": problem}
     return page("record/import.html", values, refused=problem is not None)
+
+
+def _brought() -> bytes:
+    """The file that was chosen, or one that was kept while it was asked about."""
+    kept = inbox.find(request.form.get("kept", ""))
+    if kept is not None:
+        return kept.data()
+    upload = request.files.get("file")
+    if upload is None or not upload.filename:
+        raise Refused("Choose a file first.", "file")
+    data: bytes = upload.read()
+    return data
+
+
+def _ask_again(
+    data: bytes, files: list[ChallengeFile], there: Mapping[int, Challenge]
+) -> ResponseReturnValue:
+    """What is here already is put beside it, or left: never a second class by accident."""
+    values = {
+        "kept": inbox.put(data, "brought", "challenge").file_id,
+        "said": words.here_already(list(there.values()), len(files)),
+        "some_new": len(there) < len(files),
+        "first": next(iter(there.values())),
+    }
+    return page("record/again.html", values, refused=True)
 
 
 def _bring_in(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from thermion.records.judging.conclusions import Other
+from thermion.records.tables import Challenge
 from thermion.web.components.words import listed
 
 
@@ -32,3 +33,12 @@ def package_name(title: str) -> str:
 
 def opened(number: int) -> str:
     return f"{number} challenges are open now."
+
+
+def here_already(found: Sequence[Challenge], of: int) -> str:
+    """Which challenges of a file are in the record already."""
+    first = found[0]
+    if of == 1:
+        return f"This is the same challenge as {first.title} of {first.school_class.name}."
+    names = ", ".join(c.title for c in found[:4]) + (", …" if len(found) > 4 else "")
+    return f"{len(found)} of these {of} challenges are here already: {names}."
