@@ -17,6 +17,7 @@ from thermion.formats.briefs import copy_to
 from thermion.formats.exchange import export_challenge, import_challenge
 from thermion.formats.intake import read_file
 from thermion.records.building import store
+from thermion.records.building.kit import kit_of
 from thermion.records.errors import Refused
 from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, save_class
@@ -65,6 +66,21 @@ def test_more_is_handed_out_up_to_the_teams_own_limit(client, crew):
         store.top_up(session, get_version(session, mine), "newspaper", 4)
         with pytest.raises(Refused, match="12 used, the limit is 12"):
             store.top_up(session, get_version(session, mine), "newspaper", 1)
+
+
+def test_the_kit_counts_what_each_team_may_use(client, crew):
+    def newspaper() -> float:
+        with crew.database.session() as session:
+            challenge = briefs.get_challenge(session, 1)
+            kit = kit_of(session, challenge.school_class, [challenge])
+            return next(x.line.needed for x in kit.lines if x.line.item == "Newspaper")
+
+    crew.plan("Avocet", paper(4))
+    before = newspaper()  # four, and eight for each of two teams that plan yet
+    put(client, crew.teams["Godwit"], "easier")
+    assert newspaper() == pytest.approx(before * (4 + 8 + 12) / (4 + 8 + 8))
+    put(client, crew.teams["Avocet"], "easier")  # whose plan is there
+    assert newspaper() == pytest.approx(before * (4 + 8 + 12) / (4 + 8 + 8))
 
 
 def test_sheets_are_printed_for_each_rung_in_its_words_and_findings_say_whose_brief_it_was(client, crew):

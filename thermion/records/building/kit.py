@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 
@@ -18,7 +18,7 @@ from thermion.records import moments
 from thermion.records.building.store import ledger
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, brief_of
-from thermion.records.tables import Challenge, KitItem, SchoolClass
+from thermion.records.tables import Challenge, KitItem, SchoolClass, Team
 
 MATERIAL_SPARE = 0.1
 
@@ -70,7 +70,7 @@ def kit_of(session: Session, school_class: SchoolClass, challenges: Sequence[Cha
     cuts: dict[tuple[str, float], list[tuple[float, int]]] = {}
     for challenge in challenges:
         brief = brief_of(challenge)
-        found, guess = _materials(brief, newest.get(challenge.id, []), teams)
+        found, guess = _materials(brief, newest.get(challenge.id, {}), school_class.present)
         if guess:
             estimated.append(challenge.title)
         for need in (*brief.kind.test.kit_for(brief.choices), *found):
@@ -111,25 +111,32 @@ def _largest(made: Sequence[Need], teams: int, learners: int) -> Need:
     return max(made, key=lambda n: n.quantity * (1 + n.spare) * count[n.per])
 
 
-def _newest_plans(session: Session, challenges: Sequence[Challenge]) -> dict[int, list[tuple[Part, ...]]]:
-    """What the newest version of each build is made of, by challenge; builds without parts left out."""
-    out: dict[int, list[tuple[Part, ...]]] = {}
+Plans = Mapping[int, tuple[Part, ...]]  # what the newest version of a team's build is made of
+
+
+def _newest_plans(session: Session, challenges: Sequence[Challenge]) -> dict[int, Plans]:
+    """The plans of each challenge; builds without parts left out."""
+    out: dict[int, dict[int, tuple[Part, ...]]] = {}
     for versions in ledger(session, Challenge.id.in_([c.id for c in challenges])).values():
-        if versions[-1].drawn.parts:
-            out.setdefault(versions[-1].challenge_id, []).append(versions[-1].drawn.parts)
-    return out
+        newest = versions[-1]
+        if newest.drawn.parts:
+            out.setdefault(newest.challenge_id, {})[newest.team_id] = newest.drawn.parts
+    return dict(out)
 
 
-def _materials(brief: Brief, plans: Sequence[tuple[Part, ...]], teams: int) -> tuple[list[Need], bool]:
-    """Units of each material for the whole class, and whether some plans are still missing."""
+def _materials(brief: Brief, plans: Plans, teams: Sequence[Team]) -> tuple[list[Need], bool]:
+    """Units of each material for the whole class, and whether some plans are still missing: of those teams, all
+    that their brief allows."""
+    asked = [wanted(parts) for parts in plans.values()]
+    stocks = max(len(set(brief.kind.build.stocks(brief.choices).values())), 1)
+    missing = [team for team in teams if team.id not in plans]
+    for team in missing:
+        allowed = brief.of_team(team.id).offers
+        asked.append({o.material: o.limit * stocks for o in allowed if o.limit})
     total: dict[str, float] = {}
-    for parts in plans:
-        for material, units in wanted(parts).items():
+    for units_of in asked:
+        for material, units in units_of.items():
             total[material] = total.get(material, 0.0) + units
-    missing = max(teams - len(plans), 0) * max(len(set(brief.kind.build.stocks(brief.choices).values())), 1)
-    for offer in brief.offers:
-        if missing and offer.limit:
-            total[offer.material] = total.get(offer.material, 0.0) + offer.limit * missing
     out = [
         Need(
             item=MATERIALS[m].name, quantity=units, per="class", spare=MATERIAL_SPARE, unit=MATERIALS[m].unit
@@ -137,7 +144,7 @@ def _materials(brief: Brief, plans: Sequence[tuple[Part, ...]], teams: int) -> t
         for m, units in total.items()
         if units > 0
     ]
-    return out, missing > 0
+    return out, bool(missing)
 
 
 def save_item(

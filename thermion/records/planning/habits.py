@@ -89,12 +89,15 @@ def _of_family(session: Session, made: Challenge, like: Challenge) -> None:
 def _score(made: Challenge, like: Challenge) -> None:
     """The same school, if this family has it; a rule of one's own only in the same family and unit."""
     now, then = brief_of(made), brief_of(like)
+    before = made.school
     if like.school in {s.key for s in now.kind.brief.schools_for(now.choices)}:
         use_school(made, like.school)
     elif like.school == "own" and like.kind == made.kind:
         degrees = {t.unit for t in then.rule if t.unit in TEMP_UNITS}
         if degrees <= {now.setting.temp_unit}:
             save_rule(made, then.rule)
+    if made.school != before or made.school == "own":  # what success is, was said for another rule
+        made.success = like.success if like.kind == made.kind else ""
 
 
 def _instruments(made: Challenge, like: Challenge) -> None:
