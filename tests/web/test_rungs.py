@@ -57,6 +57,18 @@ def test_a_team_on_a_harder_rung_has_fewer_of_each_and_an_aim_and_others_do_not(
     assert client.post(f"/versions/{mine}/sign").status_code == 303
 
 
+def test_a_page_that_stood_open_moves_only_the_teams_that_were_moved_in_it(client, crew):
+    old = fields_of(client.get(PAGE).get_data(as_text=True))
+    put(client, crew.teams["Dunlin"], "easier")
+    client.post(PAGE, data={**old, f"team_{crew.teams['Godwit']}": "harder"})
+    with crew.database.session() as session:
+        on = briefs.get_challenge(session, 1).on_rungs
+        assert {row.team_id: row.key for row in on} == {
+            crew.teams["Dunlin"]: "easier",
+            crew.teams["Godwit"]: "harder",
+        }
+
+
 def test_more_is_handed_out_up_to_the_teams_own_limit(client, crew):
     put(client, crew.teams["Godwit"], "easier")
     mine = crew.plan("Godwit", paper(8))

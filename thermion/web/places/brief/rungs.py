@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from flask import request
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session
 from wtforms import Field
@@ -45,7 +46,9 @@ def save(session: Session, challenge: Challenge, _: Brief, form: FlaskForm) -> N
         )
         if rung != now[key] or key in asked.values():
             save_rung(session, challenge, rung)
-    put_on_rungs(session, challenge, asked)
+    shown = {team_id: request.form.get(f"was_{team_id}") for team_id in asked}  # by a page that may be old
+    moved = {t: key for t, key in asked.items() if shown[t] is None or shown[t] != (key or "")}
+    put_on_rungs(session, challenge, moved)
 
 
 def _rung_key(form: FlaskForm, name: str) -> RungKey | None:
