@@ -94,8 +94,11 @@ def families() -> str:
     for kind in all_kinds().values():
         read = ", ".join(f"{r.label.lower()} [{unit_label(r.unit) or '–'}]" for r in kind.test.reads)
         out.append(f"### {kind.label}\n\nRead: {read}.\n")
-        out.append("| figure | unit | better |\n| --- | --- | --- |")
-        out += [f"| {m.label} | {unit_label(m.unit) or '–'} | {m.better} |" for m in kind.analysis.metrics]
+        out.append("| figure | unit | better | what it is worked out from |\n| --- | --- | --- | --- |")
+        out += [
+            f"| {m.label} | {unit_label(m.unit) or '–'} | {m.better} | {m.means} |"
+            for m in kind.analysis.metrics
+        ]
         out.append("\n| held fixed | unit | usual | tolerance |\n| --- | --- | --- | --- |")
         out += [
             f"| {c.label} | {unit_label(c.unit) or '–'} | {c.default:g} | {c.tolerance:g} |"

@@ -13,6 +13,7 @@ from tests.browser.conftest import check_access, press, type_into
 from tests.browser.test_outbox import soon
 from tests.conftest import Crew
 from thermion.records.planning import briefs
+from thermion.records.planning.marks import save_marks
 from thermion.records.running import runs
 from thermion.records.tables import Reading
 
@@ -221,7 +222,7 @@ def test_digits_that_come_while_the_clock_starts_go_to_the_first_row(page, crew:
 def test_a_run_with_every_cell_read_is_closed_without_a_question_and_its_clock_stands(page, crew: Crew):
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, crew.challenge_id)
-        briefs.save_marks(session, challenge, {"heating": [0, 60], "cooling": [0, 600]})
+        save_marks(session, challenge, {"heating": [0, 60], "cooling": [0, 600]})
     at = datetime.now(UTC) - timedelta(minutes=12)
     run = crew.run(crew.plan("Avocet"), at=at)
     with crew.database.writing() as session:
@@ -254,9 +255,7 @@ def test_a_run_with_every_cell_read_is_closed_without_a_question_and_its_clock_s
 def test_a_whole_rehearsal_in_seconds_and_its_findings(page, crew: Crew):
     with crew.database.writing() as session:
         challenge = briefs.get_challenge(session, 1)
-        briefs.save_marks(
-            session, challenge, {"heating": [0, 60, 120, 180, 240], "cooling": [0, 60, 120, 180]}
-        )
+        save_marks(session, challenge, {"heating": [0, 60, 120, 180, 240], "cooling": [0, 60, 120, 180]})
     crew.plan("Avocet")
     crew.plan("Dunlin", until="waiting")
     page.goto("/challenges/1/runs")

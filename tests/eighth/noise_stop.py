@@ -135,8 +135,21 @@ def _figures(trial: Trial) -> dict[str, Figure]:
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric(key="taken", label="Taken away", unit="decibel", better="higher"),
-        Metric(key="level", label="Sound level", unit="decibel", better="lower", reads="level_db"),
+        Metric(
+            key="taken",
+            label="Taken away",
+            means="Sound level of the bare rig less that of the build.",
+            unit="decibel",
+            better="higher",
+        ),
+        Metric(
+            key="level",
+            label="Sound level",
+            means="Mean of the levels read.",
+            unit="decibel",
+            better="lower",
+            reads="level_db",
+        ),
         passing("Quiet enough"),
         UNITS,
         IMPACT,

@@ -123,9 +123,9 @@ def test_an_odd_file_breaks_no_page(full: Crew, tmp_path, caplog):  # noqa: F811
         (["challenge", "age_band"], "7-9", "challenge → age_band"),
         (["challenge", "school"], "guild", "school: “guild” is not known"),
         (["challenge", "settings", 0, "key"], "moon", r"settings\[0\].key: “moon” is not known"),
-        (["challenge", "settings", 0, "value"], 1e8, r"settings\[0\].value: 1e\+08 is out of the range"),
+        (["challenge", "settings", 0, "value"], 1e8, r"settings\[0\].value: 1e\+08 cannot be"),
         (["challenge", "marks", 0, "phase"], "frying", r"marks\[0\].phase: “frying” is not known"),
-        (["challenge", "marks", 1, "time_s"], 9e8, r"marks\[1\].time_s: beyond 6 hours"),
+        (["challenge", "marks", 1, "time_s"], 9e8, r"marks\[1\].time_s: 9e\+08 is not within"),
         (
             ["challenge", "builds", 0, "versions", 0, "parts", 0, "form"],
             "melted",
@@ -154,7 +154,7 @@ def test_what_is_wrong_is_said_with_its_place(full: Crew, path, value, where):  
 def test_a_hundred_thousand_marks_and_a_hundred_deep_are_refused_at_once(full: Crew):  # noqa: F811
     text = export(full)
     marks = [{"phase": "heating", "time_s": float(i) / 10} for i in range(100_000)]
-    with pytest.raises(Refused, match="100000 in heating, at most 40"):
+    with pytest.raises(Refused, match="marks, heating: At most 40 marks"):
         read_file(change(text, ["challenge", "marks"], marks))
     deep = "[" * 100_000 + "]" * 100_000
     with pytest.raises(Refused, match="not a JSON file"):

@@ -16,6 +16,7 @@ from thermion.records.judging.how_far import paths
 from thermion.records.planning import briefs
 from thermion.records.planning.classes import TeamInput, computer_zone, get_class, save_class
 from thermion.records.planning.difficulty import turn
+from thermion.records.planning.marks import save_marks
 
 
 def challenge_in(crew: Crew, session):
@@ -45,18 +46,18 @@ def test_in_a_fahrenheit_class_the_defaults_and_the_rule_are_fahrenheit(database
 
 def test_marks_change_until_a_run_was_made_with_them(crew: Crew):
     with crew.database.writing() as session:
-        briefs.save_marks(session, challenge_in(crew, session), {"heating": [0, 120, 240]})
+        save_marks(session, challenge_in(crew, session), {"heating": [0, 120, 240]})
     with crew.database.writing() as session:
         challenge = challenge_in(crew, session)
         assert briefs.brief_of(challenge).marks["heating"] == (0, 120, 240)
         with pytest.raises(Refused, match="first reading is at minute 0"):
-            briefs.save_marks(session, challenge, {"heating": [60, 120]})
+            save_marks(session, challenge, {"heating": [60, 120]})
     crew.run(crew.plan("Avocet"))
     with crew.database.writing() as session:
         challenge = challenge_in(crew, session)
-        briefs.save_marks(session, challenge, {"heating": [0, 120, 240]})  # the same: fine
+        save_marks(session, challenge, {"heating": [0, 120, 240]})  # the same: fine
         with pytest.raises(Refused, match="they stay"):
-            briefs.save_marks(session, challenge, {"heating": [0, 60]})
+            save_marks(session, challenge, {"heating": [0, 60]})
 
 
 @pytest.mark.parametrize(

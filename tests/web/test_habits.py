@@ -10,6 +10,7 @@ from tests.web.conftest import flat
 from thermion.core.kinds import all_kinds
 from thermion.core.kinds.briefing import Term
 from thermion.records.planning import briefs
+from thermion.records.planning.marks import save_marks
 from thermion.records.planning.week import save_timing, timing_of
 from thermion.records.tables import Challenge
 
@@ -32,7 +33,7 @@ def own_ways(crew) -> None:
         challenge = briefs.get_challenge(session, crew.challenge_id)
         briefs.use_school(challenge, "green")
         briefs.save_settings(challenge, {"step_thermometer": (1.0, 0.0), "air_c": (31.0, 1.0)}, {})
-        briefs.save_marks(session, challenge, {"heating": (0.0, 240.0, 480.0)})
+        save_marks(session, challenge, {"heating": (0.0, 240.0, 480.0)})
         now = timing_of(session, challenge, briefs.brief_of(challenge))
         save_timing(session, challenge.id, replace(now, readers=3))
 

@@ -9,20 +9,27 @@ import random
 import zipfile
 from dataclasses import replace
 from html import escape
-from math import isfinite
+from math import isfinite, isnan
+from pathlib import Path
+from runpy import run_path
 from urllib.parse import unquote
 
 import pytest
 from frictionless import Package, system
+from sqlalchemy import select
 
 from tests.conftest import GOOD
 from thermion.core.physics.materials import own_key
 from thermion.core.plans import Offer, Part
 from thermion.formats.exchange import export_challenge
-from thermion.formats.package import read_package
+from thermion.formats.package import read_package, write_package
 from thermion.records.errors import Refused
+from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
+from thermion.records.tables import Challenge
 from thermion.web import create_app
+
+SCRIPT = Path(__file__).parents[2] / "docs" / "scores_from_a_package.py"
 
 
 @pytest.fixture(scope="module")
@@ -52,7 +59,7 @@ def test_an_outside_validator_finds_nothing_wrong_with_it(demo, tmp_path, addres
         report = Package(str(tmp_path / "datapackage.json")).validate()
     assert report.valid, report.flatten(["title", "note", "fieldName", "rowNumber"])[:5]
     assert {t.name for t in report.tasks} >= {"values", "figures", "versions"}
-    assert sum(t.stats["rows"] for t in report.tasks) > 1000
+    assert sum(t.stats.get("rows", 0) for t in report.tasks) > 1000
 
 
 def test_every_value_of_a_run_is_a_row_with_its_unit_in_a_field_of_its_own(demo, tmp_path):
@@ -66,6 +73,34 @@ def test_every_value_of_a_run_is_a_row_with_its_unit_in_a_field_of_its_own(demo,
     assert list(found[0]) == names
     assert not any("[" in name or "(" in name for name in names)
     assert {f["name"]: f.get("unit") for f in values["schema"]["fields"]}["taken"] == "s"
+
+
+@pytest.mark.parametrize("which", range(6))
+def test_pandas_alone_comes_to_every_score_and_place(demo_copy, tmp_path, which):
+    """By docs/scores_from_a_package.py, under each way of scoring, in °C and in °F."""
+    app = create_app({"DATA": demo_copy()})
+    with app.extensions["thermion"].writing() as session:
+        for challenge in session.scalars(select(Challenge)):
+            if which % 2:
+                challenge.school_class.temp_unit = "degF"
+            schools = briefs.brief_of(challenge).kind.brief.schools_for(briefs.brief_of(challenge).choices)
+            briefs.use_school(challenge, schools[which % len(schools)].key)
+    package, found = tmp_path / "p.zip", 0
+    with app.extensions["thermion"].session() as session:
+        challenges = session.scalars(select(Challenge)).all()
+        package.write_bytes(b"".join(write_package(session, [c.id for c in challenges], "all", words=False)))
+        worked_out = run_path(str(SCRIPT))["worked_out"](str(package))
+        for challenge in challenges:
+            evidence = load_evidence(session, challenge, briefs.brief_of(challenge), school=challenge.school)
+            letters = {t.id: t.letter for t in challenge.school_class.teams}
+            for v in evidence.findings.versions if evidence.findings else ():
+                mine = worked_out.loc[challenge.id, letters[v.subject.team_id], v.subject.version]
+                place = evidence.findings.facts.get(v.subject)
+                assert [None if isnan(x) else x for x in mine] == [pytest.approx(v.score.total), place]
+                found += v.score.total is not None
+    app.extensions["thermion"].close()
+    assert found > 30
+    assert len(SCRIPT.read_text().splitlines()) < 80
 
 
 def test_it_comes_back_whole_into_one_class(demo, client, database):

@@ -9,6 +9,10 @@ from thermion.core.physics.materials import FORMS, MATERIALS
 from thermion.core.physics.units import convert, stored_unit, unit_label
 from thermion.core.values import not_negative, single
 
+MOST_UNITS = 999.0  # of one material at one place, and on offer for a team
+MOST_POINTS = 999.0  # of impact for a unit
+MOST_CREDIT = 50.0  # points for a reused unit
+
 
 @dataclass(frozen=True)
 class Part:

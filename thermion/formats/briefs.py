@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from thermion.core.physics.units import TEMP_UNITS, unit_label
-from thermion.formats.exchange import brief_in, export_challenge
+from thermion.formats.exchange import brief_in, challenge_file
 from thermion.formats.intake import read_file
 from thermion.formats.schema import ChallengeFile
 from thermion.records import moments
@@ -27,16 +27,16 @@ class Copied:
     look_at: tuple[str, ...] = ()
 
 
-def brief_text(session: Session, challenge_id: int) -> str:
+def brief_file(session: Session, challenge_id: int) -> ChallengeFile:
     """A challenge file with the brief alone: nothing built, nothing tested, nothing concluded."""
-    whole = read_file(export_challenge(session, challenge_id).encode())
+    whole = challenge_file(session, challenge_id)
     bare = whole.challenge.model_copy(
         update={
             **{key: [] for key in ("builds", "runs", "rig", "conclusions", "ideas", "taken")},
             "cautions_seen_at": None,
         }
     )
-    return whole.model_copy(update={"challenge": bare}).model_dump_json(indent=1)
+    return whole.model_copy(update={"challenge": bare})
 
 
 def put_into(session: Session, file: ChallengeFile, school_class: SchoolClass) -> Copied:
@@ -68,11 +68,11 @@ def _other_units(made: Challenge, school_class: SchoolClass) -> list[str]:
 def copy_to(session: Session, challenge_id: int, class_ids: Sequence[int]) -> list[Copied]:
     """The brief of a challenge in other classes, each with the kit's packs and prices it did not know."""
     challenge = get_challenge(session, challenge_id)
-    text = brief_text(session, challenge_id)
+    file = brief_file(session, challenge_id)
     out = []
     for class_id in dict.fromkeys(class_ids):
         school_class = get_class(session, class_id)
-        out.append(put_into(session, read_file(text.encode()), school_class))
+        out.append(put_into(session, file, school_class))
         _kit_too(session, challenge.class_id, class_id)
     return out
 
@@ -104,7 +104,7 @@ def next_year(session: Session, class_id: int) -> SchoolClass:
     made.latitude_deg, made.longitude_deg = old.latitude_deg, old.longitude_deg
     made.altitude_m = old.altitude_m
     for challenge in sorted(old.challenges, key=lambda c: (c.position, c.id)):
-        copied = put_into(session, read_file(brief_text(session, challenge.id).encode()), made)
+        copied = put_into(session, brief_file(session, challenge.id), made)
         copied.challenge.beside = challenge.beside
     _kit_too(session, class_id, made.id)
     return made
@@ -112,13 +112,13 @@ def next_year(session: Session, class_id: int) -> SchoolClass:
 
 def keep_on_shelf(session: Session, challenge_id: int) -> ShelfBrief:
     """Keep a brief; what was kept of the same lineage before is replaced."""
-    challenge, content = get_challenge(session, challenge_id), brief_text(session, challenge_id)
+    challenge, content = get_challenge(session, challenge_id), brief_file(session, challenge_id)
     row = session.scalar(select(ShelfBrief).where(ShelfBrief.lineage == challenge.lineage))
     if row is None:
         row = ShelfBrief(lineage=challenge.lineage)
         session.add(row)
     row.title, row.kind, row.kept_at = challenge.title, challenge.kind, moments.now()
-    row.content = content
+    row.content = content.model_dump_json(indent=1)
     session.flush()
     return row
 

@@ -82,6 +82,11 @@ Encoded = list[tuple[bytes, int, int]]
 
 def export_challenge(session: Session, challenge_id: int) -> str:
     """The challenge with its class, builds, runs and all readings, replaced ones too."""
+    return challenge_file(session, challenge_id).model_dump_json(indent=1)
+
+
+def challenge_file(session: Session, challenge_id: int) -> ChallengeFile:
+    """The same, before it is written."""
     challenge = get_challenge(session, challenge_id)
     runs = session.scalars(
         select(Run)
@@ -126,11 +131,10 @@ def export_challenge(session: Session, challenge_id: int) -> str:
         "builds": _builds_out(session, challenge),
         "runs": [_run_out(session, run, words_out(challenge)) for run in runs],
     }
-    file = ChallengeFile(
+    return ChallengeFile(
         school_class=ClassItem.model_validate(challenge.school_class),
         challenge=ChallengeItem.model_validate(content),
     )
-    return file.model_dump_json(indent=1)
 
 
 def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:

@@ -1,17 +1,25 @@
-"""What a challenge file holds: the schema that `exchange` writes and reads."""
+"""What a challenge file holds: the schema that `exchange` writes and reads.
+
+Shapes only: what a value may be is looked at by `checking` when a file comes in, so that whatever is stored
+can go out. Each item names the table whose columns keep it; a text that people typed freely is `Said` or
+`Named`, so that a package can leave it out.
+"""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from dataclasses import dataclass
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import AfterValidator, AwareDatetime, Base64Bytes, BaseModel, BeforeValidator, ConfigDict, Field
 
 from thermion.core.ages import AgeBand
 from thermion.core.kinds import kind_now
 from thermion.core.physics.units import TempUnit
-from thermion.core.planning.rungs import LONGEST_AIM, RungKey
+from thermion.core.planning.rungs import RungKey
 from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES
+from thermion.records import tables as stored
+from thermion.records.tables.base import Base
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
 VERSION = 12
@@ -24,7 +32,17 @@ def _printable(text: object) -> object:
     return text
 
 
+@dataclass(frozen=True)
+class Typed:
+    """Marks what people typed freely; `instead` stands for it in a package without words, where a list of such
+    things is empty."""
+
+    instead: str = ""
+
+
 Words = Annotated[str, BeforeValidator(_printable)]
+Said = Annotated[Words, Typed()]
+Named = Annotated[Words, Field(min_length=1), Typed("–")]
 Key = Annotated[str, Field(max_length=32)]
 KindKey = Annotated[Key, AfterValidator(kind_now)]
 StepKey = Annotated[Key, AfterValidator(step_now)]
@@ -39,17 +57,20 @@ Row = Annotated[int, Field(ge=0, le=1_000_000)]
 
 class _Item(BaseModel):
     model_config = ConfigDict(extra="forbid", from_attributes=True, allow_inf_nan=False, defer_build=True)
+    table: ClassVar[type[Base] | None] = None  # where it is stored
 
 
 class TeamItem(_Item):
-    name: str = Field(min_length=1, max_length=40)
+    table = stored.Team
+    name: Named
     letter: str = Field(min_length=1, max_length=1)
     shape: Literal[SHAPES]  # type: ignore[valid-type]
     colour: Literal[COLOURS]  # type: ignore[valid-type]
 
 
 class ClassItem(_Item):
-    name: str = Field(min_length=1, max_length=80)
+    table = stored.SchoolClass
+    name: Named
     temp_unit: TempUnit
     decimal: Literal["point", "comma"]
     zone: Words
@@ -57,17 +78,20 @@ class ClassItem(_Item):
 
 
 class SettingItem(_Item):
+    table = stored.ChallengeSetting
     key: Key
     value: Amount
     tolerance: Amount = 0.0
 
 
 class ChoiceItem(_Item):
+    table = stored.ChallengeChoice
     key: Key
     value: Words
 
 
 class MarkItem(_Item):
+    table = stored.Mark
     phase: Key
     time_s: AtLeast0
 
@@ -75,12 +99,14 @@ class MarkItem(_Item):
 class OfferItem(_Item):
     """`material`: a known key, or one of a class's own: like~unit~name, each quoted as in an address."""
 
+    table = stored.OfferRow
     material: MaterialKey
     limit_units: Annotated[float, Field(ge=1, le=1e6)] | None
     points: AtLeast0
 
 
 class TermItem(_Item):
+    table = stored.TermRow
     metric: MetricKey
     unit: Key
     weight: Amount
@@ -89,6 +115,7 @@ class TermItem(_Item):
 
 
 class PartItem(_Item):
+    table = stored.PartRow
     place: Key
     material: MaterialKey
     form: Key
@@ -98,6 +125,7 @@ class PartItem(_Item):
 
 
 class FactorItem(_Item):
+    table = stored.FactorRow
     key: Key
     value: Amount
 
@@ -105,6 +133,7 @@ class FactorItem(_Item):
 class PictureItem(_Item):
     """A sketch or photograph of a version: JPEG, in base64."""
 
+    table = stored.Attachment
     width: int = Field(ge=1, le=100_000)
     height: int = Field(ge=1, le=100_000)
     data: Base64Bytes
@@ -114,6 +143,7 @@ class PictureItem(_Item):
 class JudgedItem(_Item):
     """What one judge said of a version by one of the class's own criteria, in the stored unit."""
 
+    table = stored.Judged
     criterion: MetricKey
     judge: int = Field(ge=1, le=8)
     value: Amount | None
@@ -123,14 +153,15 @@ class JudgedItem(_Item):
 class VersionItem(_Item):
     """`idea` is the letter of the team whose idea helped."""
 
+    table = stored.Version
     number: Number
     state: Literal["draft", "waiting", "signed", "issued"]
     prediction: Amount | None
-    prediction_typed: str = Field(default="", max_length=40)
-    change_note: Words
-    worked: str = Field(default="", max_length=300)
-    failed: str = Field(default="", max_length=300)
-    remark: str = ""
+    prediction_typed: Said = ""
+    change_note: Said
+    worked: Said = ""
+    failed: Said = ""
+    remark: Said = ""
     created_at: Moment
     waiting_at: Moment | None
     signed_at: Moment | None
@@ -138,20 +169,21 @@ class VersionItem(_Item):
     parts: list[PartItem]
     factors: list[FactorItem]
     idea: Words | None = None
-    pictures: list[PictureItem] = []
+    pictures: Annotated[list[PictureItem], Typed()] = []
     judged: list[JudgedItem] = Field(default=[], max_length=1000)
 
 
 class IdeaItem(_Item):
     """A silent idea of a team: strokes (x, y in thousandths), materials by place, a photograph in base64."""
 
+    table = stored.Idea
     team: Words
     number: int = Field(ge=1, le=99)
     strokes: list[Annotated[list[Annotated[int, Field(ge=-100, le=1100)]], Field(max_length=2000)]] = Field(
         max_length=400
     )
     picks: dict[Key, MaterialKey] = Field(max_length=40)
-    why: str = Field(default="", max_length=200)
+    why: Said = ""
     photograph: Base64Bytes | None = None
     at: Moment
 
@@ -159,9 +191,10 @@ class IdeaItem(_Item):
 class TakenItem(_Item):
     """What a team wants to take from another, by their letters."""
 
+    table = stored.Taken
     team: Words
     source: Words
-    what: str = Field(default="", max_length=160)
+    what: Said = ""
     at: Moment
 
 
@@ -171,11 +204,13 @@ class BuildItem(_Item):
 
 
 class PhaseItem(_Item):
+    table = stored.RunPhase
     phase: Key
     started_at: Moment
 
 
 class ConditionItem(_Item):
+    table = stored.RunCondition
     key: Key
     value: Amount
     how: Literal["", "measured", "estimated"] = ""
@@ -184,6 +219,7 @@ class ConditionItem(_Item):
 class EntryItem(_Item):
     """A row of a run; team and version are null for the air and the control."""
 
+    table = stored.Entry
     team: Words | None
     version: int | None
     device: Key = ""
@@ -193,12 +229,14 @@ class EntryItem(_Item):
 
 
 class StepItem(_Item):
+    table = stored.StepRow
     phase: StepKey
     length_s: AtLeast0
     not_before: int = Field(default=0, ge=0, le=1000)
 
 
 class TimingItem(_Item):
+    table = stored.TimingRow
     attempts: int = Field(ge=1, le=1000)
     stations: int = Field(ge=1, le=1000)
     readers: int = Field(ge=1, le=1000)
@@ -212,6 +250,7 @@ class TimingItem(_Item):
 
 
 class RigItem(_Item):
+    table = stored.RigReading
     check_key: Key
     spot: Key
     value: Amount | None
@@ -221,6 +260,7 @@ class RigItem(_Item):
 class ReadingItem(_Item):
     """`entry` and `supersedes` count from 0 within the run's lists."""
 
+    table = stored.Reading
     entry: Row
     phase: Key
     mark_s: Amount | None
@@ -228,7 +268,7 @@ class ReadingItem(_Item):
     timed: bool
     value: Amount | None
     source: Key
-    question: str = ""
+    question: Said = ""
     suggestion: Amount | None = None
     entered_at: Moment
     arrived_at: Moment
@@ -238,11 +278,12 @@ class ReadingItem(_Item):
 class AttemptItem(_Item):
     """`entry` and `supersedes` count from 0 within the run's lists."""
 
+    table = stored.AttemptRow
     entry: Row
     values: dict[str, float]
     seen: str = ""
     adjusted: str = ""
-    note: str = ""
+    note: Said = ""
     free: bool = False
     withdrawn: bool = False
     race: Key = ""
@@ -254,21 +295,23 @@ class AttemptItem(_Item):
 class ApartItem(_Item):
     """What of a run does not count; `entry` counts from 0 within the run's rows."""
 
+    table = stored.SetApart
     entry: Row | None = None
     phase: Key = ""
     after_s: Amount | None = None
-    why: str = Field(min_length=1, max_length=200)
+    why: Named
     at: Moment
     undone_at: Moment | None = None
 
 
 class RunItem(_Item):
+    table = stored.Run
     number: Number
     speed: Amount
     rehearsal: bool
     paper: bool = False
     seed: Annotated[int, Field(ge=0, le=2**53)]
-    note: Words
+    note: Said
     created_at: Moment
     closed_at: Moment | None
     phases: list[PhaseItem]
@@ -282,13 +325,15 @@ class RunItem(_Item):
 class ConclusionItem(_Item):
     """What the class concluded from this challenge."""
 
-    text: str = Field(min_length=1, max_length=300)
+    table = stored.Conclusion
+    text: Named
     at: Moment
 
 
 class UnderstoodItem(_Item):
     """A mark on what a team has understood: of a shipped statement, or one whose key holds its words."""
 
+    table = stored.Understood
     team: str = Field(min_length=1, max_length=1)
     key: str = Field(min_length=1, max_length=120)
     mark: Literal["", "seen", "not yet"]
@@ -298,26 +343,29 @@ class UnderstoodItem(_Item):
 class RungItem(_Item):
     """An easier or harder brief within the challenge, and the letters of the teams that have it."""
 
+    table = stored.RungRow
     key: RungKey
     share: float
     words: AgeBand
-    aim: str = Field(default="", max_length=LONGEST_AIM)
+    aim: Said = ""
     teams: list[Annotated[str, Field(min_length=1, max_length=1)]] = []
 
 
 class WordItem(_Item):
     """A class's own word for what is seen, with its question; `word` is its key in `seen` of attempts."""
 
+    table = stored.OwnWord
     word: Key
-    seen: str = Field(min_length=1, max_length=60)
-    ask: str = Field(default="", max_length=160)
+    seen: Named
+    ask: Said = ""
 
 
 class ChallengeItem(_Item):
+    table = stored.Challenge
     kind: KindKey
-    title: str = Field(min_length=1, max_length=80)
-    story: Words
-    success: Words
+    title: Named
+    story: Said
+    success: Said
     age_band: AgeBand
     dial: Literal["", "6-8", "7-10", "9-12", "11-14", "13-16"] = ""
     lineage: str = Field(default="", max_length=16)  # the same in all copies of a brief
@@ -335,13 +383,13 @@ class ChallengeItem(_Item):
     steps: list[StepItem] = []
     timing: TimingItem | None = None
     rig: list[RigItem] = []
-    conclusions: list[ConclusionItem] = []
-    ideas: list[IdeaItem] = []
-    taken: list[TakenItem] = []
-    understood: list[UnderstoodItem] = []
+    conclusions: Annotated[list[ConclusionItem], Typed()] = []
+    ideas: Annotated[list[IdeaItem], Typed()] = []
+    taken: Annotated[list[TakenItem], Typed()] = []
+    understood: Annotated[list[UnderstoodItem], Typed()] = []
     rungs: list[RungItem] = []
     own_words: list[WordItem] = []
-    own_cautions: list[Annotated[str, Field(min_length=1, max_length=200)]] = []
+    own_cautions: Annotated[list[Named], Typed()] = []
     builds: list[BuildItem]
     runs: list[RunItem]
 

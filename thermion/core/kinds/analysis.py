@@ -38,11 +38,13 @@ ALIKE, NEVER = Varies(), Varies(never=True)
 class Metric:
     """A figure of merit, shown in `unit`; its figures are in the stored unit (SI) of that.
 
-    `reads` names what is read that it is one of: what can be read of that, can be predicted.
+    `means` says what it is worked out from, for who has the number alone. `reads` names what is read that it
+    is one of: what can be read of that, can be predicted.
     """
 
     key: str
     label: str
+    means: str
     unit: str
     better: Direction
     digits: int = 1

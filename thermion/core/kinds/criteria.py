@@ -49,6 +49,7 @@ class Criterion:
         return Metric(
             key=self.key,
             label=self.name,
+            means=f"Mean of what the judges {'gave' if self.judged else 'measured'}.",
             unit=self.unit,
             better=self.better,
             digits=1 if self.step >= 1 else 2,

@@ -8,8 +8,24 @@ from thermion.core.kinds.when import When
 from thermion.core.reasons import Why
 from thermion.core.values import Direction, Figure
 
-UNITS = Metric(key="units", label="Material units", unit="count", better="lower", digits=0, varies=NEVER)
-IMPACT = Metric(key="impact", label="Impact", unit="point", better="lower", digits=0, varies=NEVER)
+UNITS = Metric(
+    key="units",
+    label="Material units",
+    means="Units of material in the plan, all places together.",
+    unit="count",
+    better="lower",
+    digits=0,
+    varies=NEVER,
+)
+IMPACT = Metric(
+    key="impact",
+    label="Impact",
+    means="Units of material times their points, less the credit for each reused unit, never below zero.",
+    unit="point",
+    better="lower",
+    digits=0,
+    varies=NEVER,
+)
 
 
 PASSED = "passed"
@@ -17,7 +33,15 @@ PASSED = "passed"
 
 def passing(label: str) -> Metric:
     """Metric that is 1 when a build meets the brief's criterion and 0 when it does not."""
-    return Metric(key=PASSED, label=label, unit="dimensionless", better="higher", digits=0, varies=NEVER)
+    return Metric(
+        key=PASSED,
+        label=label,
+        means="1 where the level that the brief asks for is reached, else 0.",
+        unit="dimensionless",
+        better="higher",
+        digits=0,
+        varies=NEVER,
+    )
 
 
 def raw(label: str, sentence: str, *terms: Term, better: Direction = "higher", when: When = None) -> School:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from thermion.core.ages import AgeBand, in_order, said_to
+from thermion.core.ages import USUAL, AgeBand, in_order, said_to
 
 Mark = Literal["", "seen", "not yet"]
 NEXT: Mapping[Mark, Mark] = {"": "seen", "seen": "not yet", "not yet": ""}
@@ -127,6 +127,11 @@ def statements(age: AgeBand, own: tuple[str, ...] = ()) -> list[Statement]:
         out += [Statement(f"{phase}-{key}", phase, said_to(age, in_order(said))) for key, said in each]
         out += [found for found in map(own_statement, own) if found is not None and found.phase == phase]
     return out
+
+
+def is_statement(key: str) -> bool:
+    """Whether a key is that of a shipped statement or of one of a class's own."""
+    return own_statement(key) is not None or key in {s.key for s in statements(USUAL)}
 
 
 def own_key(phase: str, text: str) -> str:

@@ -8,13 +8,12 @@ from collections.abc import Mapping
 from html import escape, unescape
 from typing import Any
 
+from pydantic import BaseModel, TypeAdapter
+
 from thermion.core.kinds.criteria import criterion_of, is_own
 from thermion.core.physics.materials import MATERIALS, OWN, own_key
+from thermion.formats.schema import ChallengeFile, Typed
 from thermion.records.tables import Challenge
-
-FREE = {"note", "change_note", "worked", "failed", "remark", "prediction_typed", "why", "text", "what"}
-FREE |= {"story", "success"}
-DROPPED = {"pictures", "ideas", "taken", "conclusions", "own_cautions", "understood"}
 
 
 class Nameless:
@@ -75,25 +74,32 @@ def _called(text: str, said: Mapping[str, str]) -> str:
     return text
 
 
-def without_words(text: str, nameless: Nameless) -> str:
-    """The same challenge file, which can still be read again, with free text empty and pictures left out."""
-    file = json.loads(text)
-    file["school_class"]["name"] = "A class"
-    for team in file["school_class"]["teams"]:
+def without_words(file: ChallengeFile, nameless: Nameless) -> str:
+    """The same challenge file, which can still be read again, without what its schema says was typed."""
+    out = _emptied(file, nameless)
+    out["school_class"]["name"] = "A class"
+    for team in out["school_class"]["teams"]:
         team["name"] = f"Team {team['letter']}"
-    challenge = file["challenge"]
-    challenge["title"] = "A challenge"
-    for word in challenge["own_words"]:
-        word["seen"], word["ask"] = word["word"], ""
-    file["challenge"] = _emptied(challenge, nameless)
-    return json.dumps(file, indent=1, ensure_ascii=False)
+    out["challenge"]["title"] = "A challenge"
+    for word in out["challenge"]["own_words"]:
+        word["seen"] = word["word"]
+    return json.dumps(out, indent=1, ensure_ascii=False)
 
 
-def _emptied(part: Any, nameless: Nameless, key: str = "") -> Any:
+def _emptied(part: Any, nameless: Nameless) -> Any:
+    if isinstance(part, BaseModel):
+        out = {}
+        for name, field in type(part).model_fields.items():
+            value = getattr(part, name)
+            typed = next((m for m in field.metadata if isinstance(m, Typed)), None)
+            if typed is not None and value is not None:
+                value = typed.instead if isinstance(value, str) else []
+            out[name] = _emptied(value, nameless)
+        return out
     if isinstance(part, list):
-        return [] if key in DROPPED else [_emptied(each, nameless) for each in part]
+        return [_emptied(each, nameless) for each in part]
     if isinstance(part, dict):
-        return {nameless.key(k): _emptied(value, nameless, k) for k, value in part.items()}
+        return {nameless.key(key): _emptied(value, nameless) for key, value in part.items()}
     if isinstance(part, str):
-        return "" if key in FREE else nameless.key(part)
-    return part
+        return nameless.key(part)
+    return TypeAdapter(Any).dump_python(part, mode="json")

@@ -7,15 +7,18 @@ import io
 import json
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
+from shutil import copyfileobj
+from tempfile import TemporaryFile
+from typing import IO, Any
 
 from sqlalchemy.orm import Session
 
-from thermion.formats.exchange import export_challenge
-from thermion.formats.package.rows import One
-from thermion.formats.package.tables import TABLES, SchemaField, TableSpec
+from thermion.formats.exchange import challenge_file
+from thermion.formats.package.spec import One, SchemaField, TableSpec
+from thermion.formats.package.tables import GROUPS, TABLES
 from thermion.formats.package.wordless import Nameless, without_words
 from thermion.formats.tables import safe
 from thermion.records.planning.briefs import get_challenge
@@ -56,6 +59,32 @@ class _Sink(io.RawIOBase):
         return found
 
 
+class _Made:
+    """The zip that is being written, and the names of what is in it."""
+
+    def __init__(self) -> None:
+        self._sink, self.names = _Sink(), list[str]()
+        self._zip = zipfile.ZipFile(self._sink, "w", zipfile.ZIP_DEFLATED)
+
+    def put(self, name: str, content: bytes) -> bytes:
+        """A file whole; what of the zip can go out by now."""
+        self._zip.writestr(name, content)
+        self.names.append(name)
+        return self.taken()
+
+    def file(self, name: str) -> IO[bytes]:
+        """A file that is written piece by piece."""
+        self.names.append(name)
+        return self._zip.open(name, "w")
+
+    def taken(self) -> bytes:
+        return self._sink.taken()
+
+    def end(self) -> bytes:
+        self._zip.close()
+        return self.taken()
+
+
 def write_package(
     session: Session,
     challenge_ids: Sequence[int],
@@ -76,49 +105,65 @@ def write_package(
     extras : pictures of a challenge, by its number and by what its materials' keys are called here.
     page : makes the readable page, from the names of the other files.
     """
-    sink, nameless = _Sink(), None if words else Nameless()
-    names: list[str] = []
-    with zipfile.ZipFile(sink, "w", zipfile.ZIP_DEFLATED) as made:
-
-        def put(file: str, content: bytes) -> bytes:
-            made.writestr(file, content)
-            names.append(file)
-            return sink.taken()
-
-        yield put("datapackage.json", json.dumps(_described(name, words, now), indent=1).encode())
-        for table in TABLES:
-            fields = [f for f in table.fields if words or not f.words]
-            with made.open(f"data/{table.name}.csv", "w") as out:
-                out.write(_line([f.name for f in fields]))
-                for challenge_id in challenge_ids:
-                    for piece in _rows(session, challenge_id, table, nameless):
-                        out.write(piece)
-                        if sink.at:
-                            yield sink.taken()
-            names.append(f"data/{table.name}.csv")
-            yield sink.taken()
-        for challenge_id in challenge_ids:
-            text = export_challenge(session, challenge_id)
-            text = text if nameless is None else without_words(text, nameless)
-            yield put(f"challenges/{challenge_id}.thermion.json", text.encode())
-            for extra in extras(challenge_id, str if nameless is None else nameless.key):
-                content = extra.content
-                if nameless is not None:
-                    content = nameless.picture(
-                        content.decode(), get_challenge(session, challenge_id)
-                    ).encode()
-                yield put(extra.name, content)
-        if page is not None:
-            yield put("index.html", page(names))
-    yield sink.taken()
+    made, nameless = _Made(), None if words else Nameless()
+    yield made.put("datapackage.json", json.dumps(_described(name, words, now), indent=1).encode())
+    for group in GROUPS:
+        yield from _tables(made, session, challenge_ids, group, nameless)
+    for challenge_id in challenge_ids:
+        file = challenge_file(session, challenge_id)
+        text = file.model_dump_json(indent=1) if nameless is None else without_words(file, nameless)
+        yield made.put(f"challenges/{challenge_id}.thermion.json", text.encode())
+        for extra in extras(challenge_id, str if nameless is None else nameless.key):
+            content = extra.content
+            if nameless is not None:
+                challenge = get_challenge(session, challenge_id)
+                content = nameless.picture(content.decode(), challenge).encode()
+            yield made.put(extra.name, content)
+    if page is not None:
+        yield made.put("index.html", page(made.names))
+    yield made.end()
 
 
-def _rows(
-    session: Session, challenge_id: int, table: TableSpec, nameless: Nameless | None
+def _tables(
+    made: _Made,
+    session: Session,
+    challenge_ids: Sequence[int],
+    group: Sequence[TableSpec],
+    nameless: Nameless | None,
 ) -> Iterator[bytes]:
-    kept = [i for i, f in enumerate(table.fields) if nameless is None or not f.words]
-    for row in table.rows(One.of(session, challenge_id)):
-        cells = [_cell(row[i]) for i in kept]
+    """The tables of a group, asked of each challenge once: the first goes out as it comes, the others wait."""
+    with ExitStack() as open_files:
+        out = {table.name: open_files.enter_context(TemporaryFile()) for table in group[1:]}
+        first = open_files.enter_context(made.file(_name(group[0])))
+        for table in group:
+            out.get(table.name, first).write(_line([f.name for f in _fields(table, nameless)]))
+        for challenge_id in challenge_ids:
+            one = One.of(session, challenge_id)
+            for table in group:
+                for row in _rows(one, table, nameless):
+                    out.get(table.name, first).write(row)
+            yield made.taken()
+        first.close()
+        for table in group[1:]:
+            out[table.name].seek(0)
+            with made.file(_name(table)) as file:
+                copyfileobj(out[table.name], file)
+            yield made.taken()
+
+
+def _name(table: TableSpec) -> str:
+    return f"data/{table.name}.csv"
+
+
+def _fields(table: TableSpec, nameless: Nameless | None) -> list[SchemaField]:
+    """The columns that go out: without words, those that hold none."""
+    return [f for f in table.fields if nameless is None or not f.words]
+
+
+def _rows(one: One, table: TableSpec, nameless: Nameless | None) -> Iterator[bytes]:
+    kept = [f.name for f in _fields(table, nameless)]
+    for row in table.rows(one):
+        cells = [_cell(row[name]) for name in kept]
         yield _line(cells if nameless is None else nameless.row(cells))
 
 
@@ -163,10 +208,10 @@ def _resource(table: TableSpec, words: bool) -> dict[str, Any]:
     }
     if table.key:
         schema["primaryKey"] = list(table.key)
-    if table.of:
+    if table.refers:
         schema["foreignKeys"] = [
-            {"fields": list(mine), "reference": {"resource": other, "fields": list(theirs)}}
-            for mine, other, theirs in table.of
+            {"fields": list(r.fields), "reference": {"resource": r.table, "fields": list(r.by)}}
+            for r in table.refers
         ]
     return {
         "profile": "tabular-data-resource",

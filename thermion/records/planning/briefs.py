@@ -19,7 +19,6 @@ from thermion.core.kinds.when import difference_unit, holds
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.physics.units import Setting
 from thermion.core.planning.difficulty import usual_setup
-from thermion.core.planning.rounds import slots
 from thermion.core.planning.rungs import Rung, offers_on
 from thermion.core.plans import Offer, Plan, Problem, check_limits
 from thermion.core.values import Direction, Figure
@@ -34,12 +33,9 @@ from thermion.records.tables import (
     ChallengeSetting,
     Mark,
     OfferRow,
-    Run,
     SchoolClass,
     TermRow,
 )
-
-MOST_MARKS, LONGEST_MARK_S = 40, 6 * 3600.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -337,31 +333,6 @@ def save_settings(
                 chosen[choice.key] = ChallengeChoice(key=choice.key)
                 challenge.choices.append(chosen[choice.key])
             chosen[choice.key].value = choices[choice.key]
-
-
-def save_marks(session: Session, challenge: Challenge, marks: Mapping[str, Sequence[float]]) -> None:
-    """Replace the marks of each phase given. Refused once a run has started with the old ones."""
-    brief = brief_of(challenge)
-    changed = {p: tuple(m) for p, m in marks.items() if tuple(m) != brief.marks.get(p)}
-    if not changed:
-        return
-    if session.scalar(select(Run.id).where(Run.challenge_id == challenge.id).limit(1)):
-        raise Refused("A run has been made with these marks, so they stay.", "marks")
-    for phase, times in changed.items():
-        if not times or times[0] != 0:
-            raise Refused("The first reading is at minute 0.", phase)
-        if len(times) > MOST_MARKS or times[-1] > LONGEST_MARK_S:
-            raise Refused(f"At most {MOST_MARKS} marks within {LONGEST_MARK_S / 3600:g} hours.", phase)
-        try:
-            slots(times)
-        except ValueError as error:
-            raise Refused(str(error), phase) from None
-    wanted = {(p, t) for p in brief.marks for t in changed.get(p, brief.marks[p])}
-    there = {(m.phase, m.time_s) for m in challenge.marks}
-    kept = [m for m in challenge.marks if (m.phase, m.time_s) in wanted]
-    challenge.marks[:] = kept + [Mark(phase=p, time_s=t) for p, t in sorted(wanted - there)]
-    session.flush()
-    session.refresh(challenge, ["marks"])
 
 
 def save_offers(session: Session, challenge: Challenge, offers: Sequence[Offer]) -> None:

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from thermion.core.kinds import get_kind
 from thermion.core.planning.difficulty import STEPS, Setup, guarded, turned, usual_setup
 from thermion.records.errors import Refused
-from thermion.records.planning.briefs import Brief, save_marks, use_school
+from thermion.records.planning.briefs import Brief, use_school
+from thermion.records.planning.marks import save_marks
 from thermion.records.planning.week import save_timing, timing_of
 from thermion.records.tables import Challenge
 

@@ -17,11 +17,11 @@ from thermion.records.planning.briefs import (
     Brief,
     brief_of,
     get_challenge,
-    save_marks,
     save_rule,
     save_settings,
     use_school,
 )
+from thermion.records.planning.marks import save_marks
 from thermion.records.planning.week import save_timing, timing_of
 from thermion.records.tables import Challenge, SchoolClass
 

@@ -27,7 +27,8 @@ from thermion.core.planning.week import (
 )
 from thermion.records.database import asked_once
 from thermion.records.errors import Gone, Refused
-from thermion.records.planning.briefs import Brief, brief_of, load_briefs, save_marks
+from thermion.records.planning.briefs import Brief, brief_of, load_briefs
+from thermion.records.planning.marks import save_marks
 from thermion.records.planning.timetable import holidays_of, hours_of
 from thermion.records.tables import Challenge, LessonRow, SchoolClass, StepRow, TimingRow
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from thermion.core.judging.observed import Around, Quantity, quantity_of
 from thermion.core.judging.plausibility import Expectation
+from thermion.core.kinds.base import Kind
 from thermion.core.kinds.testing import AIR as AIR_READ
 from thermion.core.kinds.testing import RigCheck
 from thermion.core.kinds.when import difference_unit
@@ -84,7 +85,7 @@ def read_check(
     """
     spots = spots_of(check, challenge)
     setting = brief.setting
-    quantity = _quantity_of(check, brief)
+    quantity = quantity_at(check, brief.kind, brief.choices)
     given = {i: text.strip() for i, text in enumerate(typed) if i < len(spots) and text.strip()}
     found: dict[int, float] = {}
     for i, text in given.items():
@@ -125,9 +126,9 @@ def at_spot(label: str) -> Iterator[None]:
         raise Implausible(f"{label}: {refused.message}", refused.field, refused.suggestion) from None
 
 
-def _quantity_of(check: RigCheck, brief: Brief) -> Quantity:
+def quantity_at(check: RigCheck, kind: Kind, choices: Mapping[str, str]) -> Quantity:
     """What is read at a check: a temperature within the limits of the test's own, else any amount."""
-    read = next((r for r in brief.kind.test.reads_for(brief.choices) if r.unit == check.unit), None)
+    read = next((r for r in kind.test.reads_for(choices) if r.unit == check.unit), None)
     if check.unit == "degC":
         return quantity_of(read or AIR_READ)
     return Quantity(key=check.key, label=check.unit, unit=check.unit, low=0.0, high=MOST_AT_A_CHECK)

@@ -254,7 +254,8 @@ def start_phase(session: Session, run: Run, brief: Brief, phase: str, now: datet
         return
     if phase not in order or any(p not in started for p in order[: order.index(phase)]):
         raise Refused("The phase before it has not been started.")
-    run.phases.append(RunPhase(phase=phase, started_at=now or moments.now()))
+    before = [p.started_at for p in run.phases]  # a clock that was set back begins none before another
+    run.phases.append(RunPhase(phase=phase, started_at=max([now or moments.now(), *before])))
     session.flush()
 
 
@@ -263,7 +264,7 @@ def close_run(run: Run, now: datetime | None = None) -> None:
     if not run.phases:
         raise Refused("This run has not been started.")
     if run.closed_at is None:
-        run.closed_at = now or moments.now()
+        run.closed_at = max(now or moments.now(), run.created_at)
 
 
 def reopen_run(run: Run) -> None:

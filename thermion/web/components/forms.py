@@ -91,7 +91,12 @@ def tolerance_field(condition: Condition, setting: Setting, value: float) -> Qua
     unit = "delta_degC" if condition.unit == "degC" else condition.unit
     assert stored_unit(unit)
     return QuantityField(
-        f"Tolerance of {condition.label.lower()}", unit=unit, setting=setting, low=0.0, default=value
+        f"Tolerance of {condition.label.lower()}",
+        unit=unit,
+        setting=setting,
+        low=0.0,
+        high=condition.si("high") - condition.si("low"),
+        default=value,
     )
 
 

@@ -198,6 +198,11 @@ ANALYSIS = Analysis(
         Metric(
             key="time",
             label="Time to the target",
+            means=(
+                "Seconds from the common start to the target on the probe: where its readings cross the "
+                "target, else by stopwatch; brought to the common start where the pad's temperature is "
+                "known. Median of the races."
+            ),
             unit="second",
             better="none",
             reads="time_s",
@@ -206,6 +211,7 @@ ANALYSIS = Analysis(
         Metric(
             key="control",
             label="Bare probe took",
+            means="The same for the bare probe, raced first.",
             unit="second",
             better="none",
             varies=Varies(above=5.0, why=HAND),
@@ -213,6 +219,7 @@ ANALYSIS = Analysis(
         Metric(
             key="index",
             label="Times as long as bare",
+            means="Time to the target over the bare probe's: above 1 it holds heat back.",
             unit="dimensionless",
             better="none",
             digits=2,
@@ -221,6 +228,10 @@ ANALYSIS = Analysis(
         Metric(
             key="through",
             label="Heat let through, of bare",
+            means=(
+                "Rise of the probe until the moment at which the bare one was at the target, over the "
+                "bare one's rise."
+            ),
             unit="percent",
             better="none",
             digits=0,

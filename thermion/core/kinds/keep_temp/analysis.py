@@ -246,6 +246,10 @@ ANALYSIS = Analysis(
         Metric(
             key="melted",
             label="Melted",
+            means=(
+                "Mass of the ice that has melted by the last reading: weighed, or from the water's volume "
+                "or height in the cup at 1 g/mL, or from what is left."
+            ),
             unit="gram",
             better="lower",
             when=ICE,
@@ -254,6 +258,7 @@ ANALYSIS = Analysis(
         Metric(
             key="left",
             label="Ice left",
+            means="Ice not yet melted, over the ice at the start.",
             unit="percent",
             better="higher",
             digits=0,
@@ -263,6 +268,7 @@ ANALYSIS = Analysis(
         Metric(
             key="gain",
             label="Heat let in",
+            means="Melted mass × 333.55 kJ/kg, over the time it stood: mean power let in.",
             unit="watt",
             better="lower",
             digits=2,
@@ -272,6 +278,7 @@ ANALYSIS = Analysis(
         Metric(
             key="remaining",
             label="Ice left",
+            means="Mass of the ice not yet melted at the last reading.",
             unit="gram",
             better="higher",
             digits=0,
@@ -281,6 +288,7 @@ ANALYSIS = Analysis(
         Metric(
             key="of_control",
             label="Heat let in, of the bare jar",
+            means="Heat let in, over that of the bare jar beside it.",
             unit="percent",
             better="lower",
             digits=0,
@@ -290,6 +298,7 @@ ANALYSIS = Analysis(
         Metric(
             key="to_all",
             label="Minutes until all is melted",
+            means="Minutes until all is melted, at the mean rate so far.",
             unit="minute",
             better="higher",
             digits=0,
@@ -299,6 +308,7 @@ ANALYSIS = Analysis(
         Metric(
             key="lost",
             label="Lost in the set time",
+            means="Fall in the set number of minutes, by the fitted curve or between readings.",
             unit="delta_degC",
             better="lower",
             when=DRINK,
@@ -307,6 +317,10 @@ ANALYSIS = Analysis(
         Metric(
             key="held",
             label="Minutes held",
+            means=(
+                "Minutes until it had fallen by the set number of degrees, by the fitted curve or between "
+                "readings."
+            ),
             unit="minute",
             better="higher",
             when=DRINK,
@@ -315,6 +329,7 @@ ANALYSIS = Analysis(
         Metric(
             key="tau",
             label="Time constant of cooling",
+            means="Minutes in which the excess over the air falls to 1/e (37 %), fitted to all readings.",
             unit="minute",
             better="higher",
             when=DRINK,
@@ -323,6 +338,7 @@ ANALYSIS = Analysis(
         Metric(
             key="later",
             label="Expected later",
+            means="Temperature at the set later time, by the fitted curve.",
             unit="degC",
             better="higher",
             when=DRINK,
@@ -331,6 +347,10 @@ ANALYSIS = Analysis(
         Metric(
             key="ua",
             label="Heat loss",
+            means=(
+                "Power that passes for each degree between inside and air: mean heat let in over that "
+                "difference (ice), or mass of the drink × 4186 J/(kg·K) over the time constant."
+            ),
             unit="watt/delta_degC",
             better="lower",
             digits=3,
@@ -339,6 +359,7 @@ ANALYSIS = Analysis(
         Metric(
             key="resistance",
             label="Resistance to heat",
+            means="One over the heat loss.",
             unit="delta_degC/watt",
             better="higher",
             varies=Varies(above=1.0, why=JUG),

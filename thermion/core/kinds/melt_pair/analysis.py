@@ -103,6 +103,10 @@ ANALYSIS = Analysis(
         Metric(
             key="fast",
             label="Fast one got there after",
+            means=(
+                "When the fast device was first seen at the set stage: between two checks, so only a "
+                "least and a most are known."
+            ),
             unit="minute",
             better="lower",
             varies=Varies(above=2.0, why=EYE),
@@ -110,6 +114,10 @@ ANALYSIS = Analysis(
         Metric(
             key="slow",
             label="Slow one got there after",
+            means=(
+                "When the slow device was first seen at the set stage: between two checks, so only a "
+                "least and a most are known."
+            ),
             unit="minute",
             better="higher",
             varies=Varies(above=2.0, why=EYE),
@@ -117,6 +125,7 @@ ANALYSIS = Analysis(
         Metric(
             key="control",
             label="Control got there after",
+            means="When the untouched control was first seen at the set stage, between two checks.",
             unit="minute",
             better="none",
             varies=Varies(above=2.0, why=EYE),
@@ -124,6 +133,7 @@ ANALYSIS = Analysis(
         Metric(
             key="fast_ratio",
             label="Fast, of the control's time",
+            means="The fast device's time over the control's, as the least and the most it can be.",
             unit="dimensionless",
             better="lower",
             digits=2,
@@ -132,6 +142,7 @@ ANALYSIS = Analysis(
         Metric(
             key="slow_ratio",
             label="Slow, of the control's time",
+            means="The slow device's time over the control's, as the least and the most it can be.",
             unit="dimensionless",
             better="higher",
             digits=2,
@@ -140,6 +151,10 @@ ANALYSIS = Analysis(
         Metric(
             key="beats",
             label="Devices that beat the control",
+            means=(
+                "How many of the two were surely before (fast) or after (slow) the control, with a gap "
+                "between the checks: 0, 1 or 2."
+            ),
             unit="dimensionless",
             better="higher",
             digits=0,

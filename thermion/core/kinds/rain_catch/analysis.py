@@ -96,6 +96,7 @@ ANALYSIS = Analysis(
         Metric(
             key="efficiency",
             label="Share caught",
+            means="Water caught over water put in, all showers that count together.",
             unit="percent",
             better="higher",
             digits=0,
@@ -104,6 +105,7 @@ ANALYSIS = Analysis(
         Metric(
             key="caught",
             label="Caught",
+            means="Water caught in all showers that count.",
             unit="milliliter",
             better="higher",
             digits=0,
@@ -112,6 +114,7 @@ ANALYSIS = Analysis(
         Metric(
             key="wasted",
             label="Not caught",
+            means="Water put in less water caught.",
             unit="milliliter",
             better="lower",
             digits=0,
@@ -120,6 +123,10 @@ ANALYSIS = Analysis(
         Metric(
             key="concentration",
             label="Caught, of what its mouth alone would get",
+            means=(
+                "Share caught, over the share of the tray that its mouth covers: above 1 it gathers from "
+                "beyond its mouth."
+            ),
             unit="dimensionless",
             better="higher",
             digits=2,
@@ -128,6 +135,7 @@ ANALYSIS = Analysis(
         Metric(
             key="kept",
             label="Still there at the leak check",
+            means="Water at the last leak check over that at the first.",
             unit="percent",
             better="higher",
             digits=0,
@@ -136,6 +144,7 @@ ANALYSIS = Analysis(
         Metric(
             key="leak",
             label="Leak",
+            means="Water lost between the first and the last leak check, over the time between.",
             unit="milliliter/minute",
             better="lower",
             digits=2,

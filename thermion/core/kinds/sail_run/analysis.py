@@ -129,6 +129,10 @@ ANALYSIS = Analysis(
         Metric(
             key="distance",
             label="Distance",
+            means=(
+                "Where it stopped on the track, from the start: the best, the middle or the last of its "
+                "attempts, as the brief says. At the end stop only a least value."
+            ),
             unit="centimeter",
             better="higher",
             digits=0,
@@ -138,6 +142,7 @@ ANALYSIS = Analysis(
         Metric(
             key="share",
             label="Share of the track",
+            means="Distance over the length of the track, 1 at the end stop.",
             unit="percent",
             better="higher",
             digits=0,
@@ -146,6 +151,7 @@ ANALYSIS = Analysis(
         Metric(
             key="speed",
             label="Mean speed",
+            means="Distance over time of the attempt that counts.",
             unit="centimeter/second",
             better="higher",
             varies=Varies(above=5.0, why=HAND, ends=(0.0,)),
@@ -153,6 +159,7 @@ ANALYSIS = Analysis(
         Metric(
             key="time_end",
             label="Time to the end stop",
+            means="Time to the end stop.",
             unit="second",
             better="lower",
             varies=Varies(above=3.0, why=HAND),
@@ -160,6 +167,7 @@ ANALYSIS = Analysis(
         Metric(
             key="end_pace",
             label="Pace at the end stop",
+            means="Length of the track over the time to the end stop; 0 for what did not get there.",
             unit="centimeter/second",
             better="higher",
             varies=Varies(above=10.0, why=HAND, ends=(0.0,)),
@@ -167,6 +175,7 @@ ANALYSIS = Analysis(
         Metric(
             key="thrust",
             label="Net thrust",
+            means="Mass of all that rolls × 2d/t², of a run to the end stop from rest.",
             unit="millinewton",
             better="higher",
             varies=Varies(above=10.0, why=HAND),
@@ -174,6 +183,7 @@ ANALYSIS = Analysis(
         Metric(
             key="pressure",
             label="Thrust for each area of sail",
+            means="Net thrust over the area of the sail.",
             unit="newton/meter**2",
             better="higher",
             digits=2,
@@ -182,13 +192,22 @@ ANALYSIS = Analysis(
         Metric(
             key="coefficient",
             label="Thrust coefficient",
+            means="Net thrust over (half the air's density × wind speed² × area of the sail).",
             unit="dimensionless",
             better="higher",
             digits=2,
             varies=Varies(above=0.1, why=HAND),
         ),
         Metric(
-            key="give", label="How the sail stood, 0 to 2", unit="dimensionless", better="higher", digits=0
+            key="give",
+            label="How the sail stood, 0 to 2",
+            means=(
+                "What was seen of the sail in the attempt that counts: 0 it collapsed, 1 it leaned, 2 it "
+                "held."
+            ),
+            unit="dimensionless",
+            better="higher",
+            digits=0,
         ),
         passing("Crossed the line"),
         UNITS,

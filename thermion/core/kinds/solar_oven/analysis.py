@@ -184,18 +184,73 @@ WARMER, MINUTES = Varies(above=5.0, why=READ), Varies(above=2.5, why=READ + ", a
 
 ANALYSIS = Analysis(
     metrics=(
-        Metric(key="peak", label="Hottest", unit="degC", better="higher", reads="temp_c", varies=EXCESS),
-        Metric(key="rise", label="Rise", unit="delta_degC", better="higher", varies=WARMER),
-        Metric(key="to_level", label="Minutes to the level", unit="minute", better="lower", varies=MINUTES),
-        Metric(key="held", label="Minutes held", unit="minute", better="higher", varies=MINUTES),
-        Metric(key="lost", label="Lost while cooling", unit="delta_degC", better="lower", varies=WARMER),
-        Metric(key="limit", label="Levels off at", unit="degC", better="higher", varies=EXCESS),
         Metric(
-            key="tau_cool", label="Time constant of cooling", unit="minute", better="higher", varies=MINUTES
+            key="peak",
+            label="Hottest",
+            means="Hottest reading while heating.",
+            unit="degC",
+            better="higher",
+            reads="temp_c",
+            varies=EXCESS,
+        ),
+        Metric(
+            key="rise",
+            label="Rise",
+            means="Hottest reading less the first one.",
+            unit="delta_degC",
+            better="higher",
+            varies=WARMER,
+        ),
+        Metric(
+            key="to_level",
+            label="Minutes to the level",
+            means=(
+                "Minutes from the start of heating until the level of the brief, by the fitted curve or "
+                "between the two readings around it."
+            ),
+            unit="minute",
+            better="lower",
+            varies=MINUTES,
+        ),
+        Metric(
+            key="held",
+            label="Minutes held",
+            means="Minutes of cooling until it had fallen by the set number of degrees.",
+            unit="minute",
+            better="higher",
+            varies=MINUTES,
+        ),
+        Metric(
+            key="lost",
+            label="Lost while cooling",
+            means="Fall in the set number of minutes of cooling.",
+            unit="delta_degC",
+            better="lower",
+            varies=WARMER,
+        ),
+        Metric(
+            key="limit",
+            label="Levels off at",
+            means="Temperature toward which the fitted heating curve tends.",
+            unit="degC",
+            better="higher",
+            varies=EXCESS,
+        ),
+        Metric(
+            key="tau_cool",
+            label="Time constant of cooling",
+            means=(
+                "Minutes in which the excess over the air falls to 1/e (37 %) while cooling, fitted to "
+                "all readings."
+            ),
+            unit="minute",
+            better="higher",
+            varies=MINUTES,
         ),
         Metric(
             key="rate",
             label="First climb",
+            means="Slope of the first three readings of heating, by least squares.",
             unit="delta_degC/minute",
             better="higher",
             digits=2,
@@ -204,6 +259,10 @@ ANALYSIS = Analysis(
         Metric(
             key="ua",
             label="Heat loss",
+            means=(
+                "Heat capacity of the load (4186 J/(kg·K) × its mass) and of the box itself, over the "
+                "time constant of cooling."
+            ),
             unit="watt/delta_degC",
             better="lower",
             digits=2,
@@ -212,6 +271,7 @@ ANALYSIS = Analysis(
         Metric(
             key="merit",
             label="Figure of merit",
+            means="First figure of merit: (levels off at − air) over the irradiance.",
             unit="delta_degC/(watt/meter**2)",
             better="higher",
             digits=3,
@@ -220,6 +280,7 @@ ANALYSIS = Analysis(
         Metric(
             key="efficiency",
             label="Share of light kept as heat",
+            means="Heat in the load at its hottest over the light that fell on the window until then.",
             unit="dimensionless",
             better="higher",
             digits=2,
@@ -228,6 +289,7 @@ ANALYSIS = Analysis(
         Metric(
             key="efficiency_all",
             label="The same, reflector's light counted",
+            means="The same over the light on window and reflector together.",
             unit="dimensionless",
             better="higher",
             digits=2,

@@ -215,6 +215,7 @@ ANALYSIS = Analysis(
         Metric(
             key="load",
             label="Most carried, weights",
+            means="Most weights in the cup that went all the way up.",
             unit="dimensionless",
             better="higher",
             digits=0,
@@ -224,6 +225,7 @@ ANALYSIS = Analysis(
         Metric(
             key="carried_kg",
             label="Most carried, with cup",
+            means="Mass of the most that went all the way up, with the cup.",
             unit="gram",
             better="higher",
             varies=Varies(above=20.0, why=STEP, share=0.1),
@@ -231,6 +233,7 @@ ANALYSIS = Analysis(
         Metric(
             key="power",
             label="Best power tried",
+            means="Load's mass × 9.80665 m/s² × height over time: the best of all attempts that were timed.",
             unit="milliwatt",
             better="higher",
             varies=Varies(above=2.0, why=HAND),
@@ -238,6 +241,7 @@ ANALYSIS = Analysis(
         Metric(
             key="time",
             label="Time with the set load",
+            means="Shortest time in which the set load went all the way up.",
             unit="second",
             better="lower",
             varies=Varies(above=3.0, why=HAND),
@@ -245,6 +249,7 @@ ANALYSIS = Analysis(
         Metric(
             key="work",
             label="Most work done",
+            means="Load's mass × 9.80665 m/s² × height: the most of all attempts.",
             unit="joule",
             better="higher",
             digits=2,
@@ -253,6 +258,10 @@ ANALYSIS = Analysis(
         Metric(
             key="cp",
             label="Share of the wind's power",
+            means=(
+                "Best power over the wind's power through the disc of the blades (half the air's density "
+                "× area × wind speed³)."
+            ),
             unit="percent",
             better="higher",
             digits=2,
@@ -261,6 +270,7 @@ ANALYSIS = Analysis(
         Metric(
             key="betz",
             label="Share of the Betz limit",
+            means="Share of the wind's power over the most that any rotor can take of it, 16/27.",
             unit="percent",
             better="higher",
             digits=1,
@@ -269,6 +279,7 @@ ANALYSIS = Analysis(
         Metric(
             key="tip_speed",
             label="Tip speed over wind speed",
+            means="Speed of the blades' tips in the attempt of best power over the wind speed.",
             unit="dimensionless",
             better="none",
             digits=2,

@@ -15,12 +15,13 @@ from thermion.core.physics.materials import LONGEST_NAME, LONGEST_UNIT, MATERIAL
 from thermion.core.physics.units import NotANumber, parse_minutes_list
 from thermion.core.planning.difficulty import STEPS
 from thermion.core.planning.safety import DEFER, TOOLS, cautions
-from thermion.core.plans import Offer
+from thermion.core.plans import MOST_CREDIT, MOST_POINTS, MOST_UNITS, Offer
 from thermion.records.errors import Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning import briefs, own
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.difficulty import setup_of, step_of, tell_anew, would_be
+from thermion.records.planning.marks import save_marks
 from thermion.records.tables import Challenge
 from thermion.web.components.forms import (
     QuantityField,
@@ -168,7 +169,7 @@ def _save_marks(session: Session, challenge: Challenge, brief: Brief, form: Flas
             marks[p.key] = parse_minutes_list(form[p.key].data, brief.setting.decimal)
         except NotANumber as error:
             raise Refused(str(error), p.key) from None
-    briefs.save_marks(session, challenge, marks)
+    save_marks(session, challenge, marks)
 
 
 def _marks_more(_: Challenge, brief: Brief) -> Shown:
@@ -196,7 +197,7 @@ def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
             "Credit for each reused unit",
             unit="point",
             low=0,
-            high=50,
+            high=MOST_CREDIT,
             setting=brief.setting,
             default=challenge.credit,
         )
@@ -215,7 +216,7 @@ def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
             f"Limit of {material.name.lower()}",
             unit="count",
             low=0,
-            high=999,
+            high=MOST_UNITS,
             optional=True,
             setting=brief.setting,
             default=offer.limit if offer else None,
@@ -224,7 +225,7 @@ def _materials_fields(challenge: Challenge, brief: Brief) -> Fields:
             f"Points of {material.name.lower()}",
             unit="point",
             low=0,
-            high=999,
+            high=MOST_POINTS,
             setting=brief.setting,
             default=offer.points if offer else material.points,
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from thermion.records.planning.briefs import LONGEST_MARK_S
+from thermion.records.planning.marks import LONGEST_MARK_S
 from thermion.web.payloads import Answer, Sent
 
 

@@ -10,8 +10,9 @@ from thermion.core.physics.units import NotANumber, parse_minutes, parse_minutes
 from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning import briefs
-from thermion.records.planning.briefs import LONGEST_MARK_S, brief_of, get_challenge
+from thermion.records.planning.briefs import brief_of, get_challenge
 from thermion.records.planning.difficulty import step_of, turn
+from thermion.records.planning.marks import LONGEST_MARK_S
 from thermion.web.answers import flash_undo, table_file
 from thermion.web.components.forms import form_of
 from thermion.web.components.frame import page

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import BeforeValidator, Field
 
 from thermion.core.physics.units import NotANumber, parse_plain
+from thermion.core.plans import MOST_UNITS
 from thermion.web.payloads import Answer, RowId, Sent, Typed
 
 
@@ -20,7 +21,7 @@ def _as_typed(value: object) -> object:
         raise ValueError(str(error)) from None
 
 
-Units = Annotated[float, BeforeValidator(_as_typed), Field(ge=0, le=999)]
+Units = Annotated[float, BeforeValidator(_as_typed), Field(ge=0, le=MOST_UNITS)]
 
 
 class PartSent(Sent):

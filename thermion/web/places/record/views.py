@@ -12,6 +12,7 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from thermion.formats import briefs
+from thermion.formats.checking import asked
 from thermion.formats.exchange import (
     Unpacked,
     export_challenge,
@@ -194,6 +195,9 @@ def _bring_in(
         session.flush()
         ids.append(made.id)
         places[crew] = made.class_id
+    questions = [said for file in files for said in asked(file)]
+    if questions:
+        flash(words.look_at(questions))
     if len(files) == 1:
         return url_for(".index", challenge_id=made.id)
     flash(words.opened(len(files)))

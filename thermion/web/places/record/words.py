@@ -35,6 +35,16 @@ def opened(number: int) -> str:
     return f"{number} challenges are open now."
 
 
+LISTED = 4  # questions of a file that are said at once
+
+
+def look_at(questions: Sequence[str]) -> str:
+    """What a page would have asked about what a file brought."""
+    rest = len(questions) - LISTED
+    more = f" And {rest} more: look at the values in question." if rest > 0 else ""
+    return f"It is stored as it was. Look at this: {' '.join(questions[:LISTED])}{more}"
+
+
 def here_already(found: Sequence[Challenge], of: int) -> str:
     """Which challenges of a file are in the record already."""
     first = found[0]
