@@ -8,14 +8,14 @@ from typing import Any
 
 from thermion.formats.package.tables import TABLES
 from thermion.web import create_app
-from thermion.web.described import openapi
+from thermion.web.described import BEGIN, openapi
 
 OUT = Path(__file__).parent / "addresses.md"
 HEAD = """# Addresses and tables
 
 Made by `make docs` from the models that the program itself uses (do not edit here). The same as OpenAPI 3.1 is at
 `/openapi.json` of a running Thermion; the JSON Schema of the challenge file at `/schema/challenge.json`.
-Every answer that is no success is `Trouble`, which says why in words.
+
 """
 
 
@@ -41,21 +41,32 @@ def _model(name: str, schema: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
+def _content(of: dict[str, Any]) -> str:
+    """What a body holds: a model in JSON, or a file of a media type."""
+    for media, each in of.get("content", {}).items():
+        return _type(each["schema"]) if media.endswith("json") else str(media)
+    return ""
+
+
 def pages() -> str:
     """The whole document."""
     with tempfile.TemporaryDirectory() as folder:
         app = create_app({"DATA": Path(folder)})
         found = openapi(app)
         app.extensions["thermion"].close()
-    parts = [HEAD, "## Addresses", "", "| address | takes | gives | what for |", "| --- | --- | --- | --- |"]
+    parts = [
+        HEAD + BEGIN + "\n",
+        "## Addresses",
+        "",
+        "| address | takes | gives | what for |",
+        "| --- | --- | --- | --- |",
+    ]
     for address, operations in found["paths"].items():
         for method, each in operations.items():
-            takes = each.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema")
-            gives = each["responses"]["200"]["content"]["application/json"]["schema"]
-            said = each["summary"].replace("|", "/")
-            parts.append(
-                f"| {method.upper()} `{address}` | {_type(takes) if takes else ''} | {_type(gives)} | {said} |"
-            )
+            takes, gives = _content(each.get("requestBody", {})), _content(each["responses"]["200"])
+            asked = [f"`?{p['name']}=` {p['description']}" for p in each["parameters"] if p["in"] == "query"]
+            said = "; ".join([each["summary"].replace("|", "/"), *asked])
+            parts.append(f"| {method.upper()} `{address}` | {takes} | {gives} | {said} |")
     parts += ["", "## Models", ""]
     parts += [_model(name, schema) + "\n" for name, schema in sorted(found["components"]["schemas"].items())]
     parts += ["## Tables of a package", ""]

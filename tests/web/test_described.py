@@ -51,7 +51,7 @@ def test_what_is_answered_is_what_is_described(app):
     client, found = app.test_client(), openapi(app)
     asked = 0
     for address, operations in found["paths"].items():
-        if "get" not in operations or "{key}" in address:
+        if "get" not in operations or "{key}" in address or address.endswith(".zip"):
             continue
         given = {"class_id": 1, "challenge_id": 2, "run_id": 4, "version_id": 1, "reading_id": 1}
         answer = client.get(address.format(**given))

@@ -158,6 +158,14 @@ def is_for_probes(app: Flask) -> bool:
     return getattr(app.view_functions.get(request.endpoint or ""), "for_probes", False)
 
 
+def wants_json() -> bool:
+    """Whether whoever asks is a program: by what it accepts or sends, or by the address."""
+    accepts = request.accept_mimetypes
+    prefers = accepts["application/json"] > accepts["text/html"]
+    asked = request.is_json or request.path.endswith(".json") or is_for_probes(current_app)
+    return prefers or asked or kept_by_device()
+
+
 def _stays_here() -> bool:
     """Whether another device asks for what only this computer may do."""
     view = current_app.view_functions.get(request.endpoint or "")
@@ -221,7 +229,7 @@ def init(app: Flask) -> None:
             raise Forbidden
         if request.endpoint in OPEN or is_inside() or _may_look() or is_for_probes(app):
             return None
-        if request.is_json or kept_by_device() or request.path.endswith(".json"):
+        if wants_json():
             return answer(Trouble(error="This device has to give the passphrase."), 401)
         if request.method in ("GET", "HEAD"):
             return redirect(url_for("door", back=request.full_path.rstrip("?")), 303)

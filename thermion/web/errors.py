@@ -6,11 +6,11 @@ from flask import Flask, current_app, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import OperationalError
-from werkzeug.exceptions import HTTPException, SecurityError
+from werkzeug.exceptions import HTTPException, MethodNotAllowed, SecurityError
 
 from thermion.records.errors import Busy, Conflict, Gone, Implausible, Refused, Unsure
-from thermion.web.door import is_for_probes, is_inside
-from thermion.web.payloads import Trouble, WayShown, answer, kept_by_device
+from thermion.web.door import is_inside, wants_json
+from thermion.web.payloads import Trouble, WayShown, answer
 
 WORDS = {
     400: ("That request was not understood", "Nothing was changed. Go back and try once more."),
@@ -21,7 +21,7 @@ WORDS = {
     404: ("There is nothing at this address", "It may have been deleted, or the address is old."),
     405: ("That cannot be done here", "Nothing was changed."),
     429: ("Too many tries", "Wait a minute, then give the passphrase once more."),
-    413: ("That file is too large", "The limit is 16 MB. Nothing was stored."),
+    413: ("That is too large", "Nothing was stored."),
     500: (
         "Something broke on our side",
         "What was saved before is safe. Go back and try again; if it stays, restart Thermion.",
@@ -44,10 +44,6 @@ def status_of(error: Refused) -> int:
     if isinstance(error, Busy):  # sent again by itself from what a device keeps
         return 503
     return 409 if isinstance(error, Conflict | Unsure) else 422
-
-
-def wants_json() -> bool:
-    return request.is_json or request.path.endswith(".json") or kept_by_device() or is_for_probes(current_app)
 
 
 def _page(title: str, text: str, status: int) -> ResponseReturnValue:
@@ -109,12 +105,24 @@ def init(app: Flask) -> None:
 
     @app.errorhandler(SecurityError)
     def other_host(error: SecurityError) -> ResponseReturnValue:
-        return "This Thermion answers only to the address it was started with.", 400
+        said = "This Thermion answers only to the address it was started with."
+        return answer(Trouble(error=said), 400) if wants_json() else (said, 400)
 
-    @app.errorhandler(HTTPException)
-    def http(error: HTTPException) -> ResponseReturnValue:
-        status = error.code or 500
-        if status < 400:
-            return error.get_response()
-        title, text = WORDS.get(status, (error.name, "Nothing was changed."))
-        return _page(title, text, status)
+    app.register_error_handler(HTTPException, _http)
+
+
+def _http(error: HTTPException) -> ResponseReturnValue:
+    status = error.code or 500
+    if status < 400:
+        return error.get_response()
+    title, text = WORDS.get(status, (error.name, "Nothing was changed."))
+    if status == 413:
+        text = f"The limit here is {_size(request.max_content_length or 0)}. {text}"
+    said = current_app.make_response(_page(title, text, status))
+    if isinstance(error, MethodNotAllowed):
+        said.allow.update(error.valid_methods or ())
+    return said
+
+
+def _size(of: int) -> str:
+    return f"{of / 2**20:g} MB" if of >= 2**20 else f"{of / 2**10:g} kB"

@@ -11,6 +11,7 @@ from flask_wtf.csrf import generate_csrf
 from itsdangerous import URLSafeTimedSerializer
 
 from thermion.records import moments
+from thermion.web.described import speaks
 from thermion.web.payloads import Answer, Trouble, answer, kept_by_device
 from thermion.web.sessions import house
 
@@ -68,6 +69,7 @@ def init(app: Flask) -> None:
     app.session_interface = Signed()
 
     @app.get("/token.json")
+    @speaks(Token)
     def token() -> Response:
         """A token for a page that is older than the server's key, so that it need not be loaded anew."""
         found = answer(Token(token=generate_csrf()))

@@ -76,6 +76,7 @@ def _card(team: Team, build: Build | None, brief: Brief) -> Card:
 
 @bp.get("/challenges/<int:challenge_id>/builds.<any(csv,json):ending>")
 def as_data(challenge_id: int, ending: str) -> Response:
+    """Every team's versions: state, units, impact, prediction."""
     _, brief = open_challenge(challenge_id)
     table = builds_table(builds.builds_of(read_session(), challenge_id))
     return table_file(ending, table, f"builds-{challenge_id}", brief.setting)
@@ -112,6 +113,7 @@ def _version_page(version_id: int, problem: Refused | None = None) -> ResponseRe
 
 @bp.get("/versions/<int:version_id>.<any(csv,json):ending>")
 def version_as_data(version_id: int, ending: str) -> Response:
+    """The parts and factors of one version."""
     item = builds.get_version(read_session(), version_id)
     setting = builds.brief_for(item).setting
     return table_file(ending, builds_table([item.build]), f"version-{version_id}", setting)

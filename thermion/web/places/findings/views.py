@@ -12,6 +12,7 @@ from thermion.records.tables import Challenge
 from thermion.web.answers import svg_file, table_file
 from thermion.web.components.advice import advice_now
 from thermion.web.components.frame import frame
+from thermion.web.described import Asks, asks
 from thermion.web.places.findings import words
 from thermion.web.places.findings.page import Asked, evidence_for, picture_of, present
 from thermion.web.places.findings.tables import findings_table
@@ -55,7 +56,12 @@ def _judging(challenge: Challenge, brief: Brief) -> str:
 
 
 @bp.get("/findings.<any(csv,json):ending>")
+@asks(
+    Asks("school", "another way of scoring: raw, thrift, green, race, pass, progress or own"),
+    Asks("rehearsal", "1: of rehearsals instead of real tests"),
+)
 def as_data(challenge_id: int, ending: str) -> Response:
+    """Every figure, score and place of each version."""
     challenge, brief = open_challenge(challenge_id)
     evidence = evidence_for(challenge, brief, Asked.of_request(challenge, brief))
     table = findings_table(evidence, brief, challenge)

@@ -15,7 +15,7 @@ from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import SchoolClass
 from thermion.web.answers import table_file
 from thermion.web.components.sections import section_frame
-from thermion.web.described import speaks
+from thermion.web.described import Asks, asks, speaks
 from thermion.web.payloads import answer, row_id, sent
 from thermion.web.places.kit import words
 from thermion.web.places.kit.payloads import ItemSaved, ItemSent
@@ -47,6 +47,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 @bp.get(f"{ONE}.<any(csv,json):ending>")
 def as_data(challenge_id: int, ending: str) -> Response:
+    """What a challenge needs, for all teams with spares."""
     challenge, brief = open_challenge(challenge_id)
     found = kits.kit_of(read_session(), challenge.school_class, [challenge])
     return table_file(ending, kit_table(found), f"kit-{challenge_id}", brief.setting)
@@ -75,7 +76,9 @@ def week(class_id: int) -> ResponseReturnValue:
 
 
 @bp.get(f"{WEEK}.<any(csv,json):ending>")
+@asks(Asks("challenge", "only of this challenge; may come several times", "integer"))
 def week_as_data(class_id: int, ending: str) -> Response:
+    """What the challenges of a class need together."""
     school_class, _, _, found = _of_week(class_id)
     return table_file(ending, kit_table(found), f"kit-week-{class_id}", setting_of(school_class))
 

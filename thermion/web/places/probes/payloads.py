@@ -4,9 +4,31 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import Field
+from pydantic import Field, RootModel
 
 from thermion.web.payloads import Answer, RowId, Sent
+
+
+class SenmlRecord(Sent):
+    """A measurement as RFC 8428 has it, or the base fields for those that follow; others are not looked at.
+
+    `n` name, `u` unit (Cel, K, g, kg, l, m3, m, s, count; %EL and dBm of the probe itself), `v` value, `t` time:
+    seconds before now where it is negative, since 1970 else. `bn`, `bu`, `bv`, `bt`: what all names begin with,
+    the unit of those without, what is added to values and times.
+    """
+
+    n: str | None = None
+    u: str | None = None
+    v: float | None = None
+    t: float | None = None
+    bn: str | None = None
+    bu: str | None = None
+    bv: float | None = None
+    bt: float | None = None
+
+
+class SenmlPack(RootModel[list[SenmlRecord]]):
+    """Records in the order in which their base fields hold; at most 2,000."""
 
 
 class Refusal(Answer):
@@ -22,7 +44,6 @@ class PackStored(Answer):
     stored: int
     repeated: int = 0
     refused: list[Refusal] = []  # noqa: RUF012 - pydantic copies it
-    error: str = ""
 
 
 class ChannelShown(Answer):

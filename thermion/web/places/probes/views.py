@@ -18,11 +18,18 @@ from thermion.records.tables import Challenge, ProbeChannel, Run
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
 from thermion.web.door import for_probes, for_this_computer
-from thermion.web.payloads import answer, form_id, sent
+from thermion.web.payloads import Trouble, answer, form_id, sent
 from thermion.web.pictures.drawings import example_svg
 from thermion.web.places.probes import words
 from thermion.web.places.probes.entering import door, key_sent, may_enter
-from thermion.web.places.probes.payloads import ChannelShown, PackStored, ProbesShown, Putting, Refusal
+from thermion.web.places.probes.payloads import (
+    ChannelShown,
+    PackStored,
+    ProbesShown,
+    Putting,
+    Refusal,
+    SenmlPack,
+)
 from thermion.web.sessions import open_run, read_session, remembered, run_to_change, write_session
 
 bp = Blueprint("probes", __name__)
@@ -32,33 +39,39 @@ NOTHING_ELSE: Thing = ("run", 0)  # a pack touches the runs in which its channel
 
 @bp.post("/senml")
 @for_probes
-@speaks(PackStored)
+@speaks(PackStored, SenmlPack, media="application/senml+json")
 def receive() -> Response:
     """A pack of SenML records from a program or board; answered once it is on the disk."""
     if not may_enter():
-        return answer(PackStored(stored=0, error="The teacher has not let probes in."), 401)
+        return _not_let_in("The teacher has not let probes in.")
     request.max_content_length = MOST_BYTES
     body = request.get_data(cache=False)
     key = key_sent()
     known = remembered(("probe", key), lambda: _number_of(key), (RUNS,))
     if known is None:
-        return answer(PackStored(stored=0, error="This key is not known, or was revoked."), 401)
+        return _not_let_in("This key is not known, or was revoked.")
     if door().too_often(known):  # before it is anybody's turn to write
-        slow = answer(PackStored(stored=0, error="Too many packs: send several records in one."), 429)
+        slow = answer(Trouble(error="Too many packs: send several records in one."), 429)
         slow.headers["Retry-After"] = "1"
         return slow
     try:
         measured, unread = read_pack(body)
     except NotSenml as error:
-        return answer(PackStored(stored=0, error=f"Not stored: {error}."), 400)
+        return answer(Trouble(error=f"Not stored: {error}."), 400)
     with write_session(NOTHING_ELSE) as session:
         probe = probes.probe_of_key(session, key)
         if probe is None:
-            return answer(PackStored(stored=0, error="This key was revoked."), 401)
+            return _not_let_in("This key was revoked.")
         found = probes.receive(session, probe, measured)
     refused = [Refusal(name=u.name, why=u.why) for u in unread]
     refused += [Refusal(name=name, why=why) for name, why in found.refused]
     return answer(PackStored(stored=found.stored, repeated=found.repeated, refused=refused[:100]))
+
+
+def _not_let_in(why: str) -> Response:
+    said = answer(Trouble(error=why), 401)
+    said.headers["WWW-Authenticate"] = "Bearer"
+    return said
 
 
 def _number_of(key: str) -> int | None:

@@ -17,9 +17,9 @@ from thermion.records.running.probes import probe_of_key
 from thermion.records.running.runs import get_run
 from thermion.records.tables import Entry, Reading, Run
 from thermion.web.answers import named
-from thermion.web.described import speaks
+from thermion.web.described import Asks, asks, speaks
 from thermion.web.door import for_probes, is_inside
-from thermion.web.payloads import answer
+from thermion.web.payloads import Trouble, answer
 from thermion.web.places.probes.entering import key_sent, may_enter
 from thermion.web.places.probes.payloads import Followed, RunFollowed
 from thermion.web.sessions import open_run, read_session
@@ -30,6 +30,7 @@ MOST = 20_000  # readings in one answer; the rest is asked for with `since`
 
 @bp.get("/runs/<int:run_id>.<any(json,csv):ending>")
 @for_probes
+@asks(Asks("since", "only what came after this: the `last` of the answer before", "integer"))
 @speaks(RunFollowed)
 def run(run_id: int, ending: str) -> Response:
     """Readings of a run in the class's units; `?since=` the `last` of the answer before."""
@@ -79,9 +80,11 @@ def _turned_away(session: Session, run_id: int) -> Response | None:
         return None
     probe = probe_of_key(session, key_sent()) if may_enter() else None
     if probe is None:
-        return Response("The key of a probe is needed, and probes have to be let in.\n", 401)
+        said = answer(Trouble(error="The key of a probe is needed, and probes have to be let in."), 401)
+        said.headers["WWW-Authenticate"] = "Bearer"
+        return said
     if probe.class_id != get_challenge(session, get_run(session, run_id).challenge_id).class_id:
-        return Response("This key is of another class, or of none yet.\n", 403)
+        return answer(Trouble(error="This key is of another class, or of none yet."), 403)
     return None
 
 

@@ -104,6 +104,7 @@ def _runs(session: Session, challenge_id: int) -> list[RunKept]:
 @bp.get("/challenges/<int:challenge_id>/record.thermion.json")
 @speaks(ChallengeFile)
 def export(challenge_id: int) -> Response:
+    """A challenge as one file, as it can be opened again."""
     challenge, _ = open_challenge(challenge_id)
     text = export_challenge(read_session(), challenge_id)
     return named(text, "application/json", file_name(challenge))

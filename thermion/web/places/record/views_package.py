@@ -17,6 +17,7 @@ from thermion.records.running import runs
 from thermion.records.running.series import series_of
 from thermion.records.tables import Challenge
 from thermion.web.answers import svg_text
+from thermion.web.described import Asks, asks, sends
 from thermion.web.pictures.curves import WIDE, chart_svg
 from thermion.web.pictures.drawings import plan_svg
 from thermion.web.pictures.readings import run_chart
@@ -24,21 +25,30 @@ from thermion.web.places.record import words
 from thermion.web.sessions import database, open_challenge, read_session
 
 bp = Blueprint("package", __name__)
+WITHOUT_WORDS = Asks("words", "0: without what people typed freely")
 
 
 @bp.get("/challenges/<int:challenge_id>/package.zip")
+@sends("application/zip")
+@asks(WITHOUT_WORDS)
 def of_challenge(challenge_id: int) -> Response:
+    """A challenge as tables, files and pictures in one zip."""
     challenge, _ = open_challenge(challenge_id)
     return _sent([challenge_id], challenge.title)
 
 
 @bp.get("/classes/<int:class_id>/package.zip")
+@sends("application/zip")
+@asks(WITHOUT_WORDS)
 def of_class(class_id: int) -> Response:
+    """All challenges of a class as a package."""
     crew = get_class(read_session(), class_id)
     return _sent([c.id for c in crew.challenges], crew.name)
 
 
 @bp.get("/package.zip")
+@sends("application/zip")
+@asks(WITHOUT_WORDS)
 def of_all() -> Response:
     """Every class that is not put away."""
     found = list_classes(read_session())
