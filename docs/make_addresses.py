@@ -65,7 +65,7 @@ def pages() -> str:
         for method, each in operations.items():
             takes, gives = _content(each.get("requestBody", {})), _content(each["responses"]["200"])
             asked = [f"`?{p['name']}=` {p['description']}" for p in each["parameters"] if p["in"] == "query"]
-            said = "; ".join([each["summary"].replace("|", "/"), *asked])
+            said = "; ".join([each["summary"].replace("|", "/").rstrip("."), *asked])
             parts.append(f"| {method.upper()} `{address}` | {takes} | {gives} | {said} |")
     parts += ["", "## Models", ""]
     parts += [_model(name, schema) + "\n" for name, schema in sorted(found["components"]["schemas"].items())]

@@ -151,6 +151,7 @@ def _channels(challenge: Challenge) -> list[ProbeChannel]:
 @bp.get("/runs/<int:run_id>/probes.json")
 @speaks(ProbesShown)
 def now(run_id: int) -> Response:
+    """Every channel of the class, what it shows and where it stands in this run."""
     item, challenge, brief = open_run(run_id)
     return answer(_shown(item, brief, _channels(challenge)))
 

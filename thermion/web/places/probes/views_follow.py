@@ -33,7 +33,7 @@ MOST = 20_000  # readings in one answer; the rest is asked for with `since`
 @asks(Asks("since", "only what came after this: the `last` of the answer before", "integer"))
 @speaks(RunFollowed)
 def run(run_id: int, ending: str) -> Response:
-    """Readings of a run in the class's units; `?since=` the `last` of the answer before."""
+    """Readings of a run in the class's units, in the order in which they came."""
     session = read_session()
     turned_away = _turned_away(session, run_id)
     if turned_away is not None:

@@ -55,6 +55,7 @@ bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 @for_boards
 @speaks(RunState)
 def state(run_id: int) -> Response:
+    """The whole run as its grid shows it: rows, clocks with their marks, cells."""
     return unless_same(lambda: _state(run_id), of=shown_of_run(run_id))
 
 

@@ -61,6 +61,7 @@ def now(run_id: int) -> Response:
 @bp.post("/stop")
 @speaks(RaceAnswer, RaceStop)
 def stop(run_id: int) -> Response:
+    """End the race that is on: its target was reached, or not."""
     given = sent(RaceStop)
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
@@ -81,6 +82,7 @@ def stop(run_id: int) -> Response:
 @bp.post("/false_start")
 @speaks(RaceAnswer, FalseStart)
 def false_start(run_id: int) -> Response:
+    """Take a race back that began wrongly."""
     given = sent(FalseStart)
     with write_session() as session:
         item, _ = run_to_change(session, run_id)
