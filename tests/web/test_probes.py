@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from pathlib import Path
 
 import pytest
 
@@ -51,6 +52,22 @@ def test_what_is_no_pack_is_answered_in_words(client, body, status, says):
     answer = post(client, new_key(client), body)
     assert answer.status_code == status
     assert says in answer.get_data(as_text=True)
+
+
+def examples() -> list[tuple[str, int, dict]]:
+    """What is sent and what is answered, as the documents say: a status where it is no success."""
+    text = (Path(__file__).parents[2] / "docs/devices.md").read_text()
+    rows = re.findall(r"^\| `(.*?)` \| (\d* ?)`(.*)` \|$", text, re.M)
+    return [(sent, int(status or 200), json.loads(answered)) for sent, status, answered in rows]
+
+
+def test_every_example_of_the_documents_is_answered_as_they_say(client, crew):
+    key = new_key(client)
+    assert len(examples()) >= 8
+    for sent, status, answered in examples():
+        found = post(client, key, sent.encode())
+        assert found.status_code == status, sent
+        assert found.json.items() >= answered.items(), sent
 
 
 def test_a_stolen_key_is_revoked_and_a_made_up_one_opens_nothing(client):

@@ -23,6 +23,7 @@ _NAMED = re.compile(rf"(?P<name>[A-Za-z][A-Za-z0-9_.\-]*)\s*[:=]\s*(?P<value>{_N
 _BARE = re.compile(rf"(?P<value>{_NUMBER}){_UNIT}", re.I)
 _BETWEEN = re.compile(r"[;,\t ]+")
 Unit = str  # one of UNITS, or "" where the line does not say
+CLOCKS = {"t", "ts", "time", "timestamp", "millis", "uptime"}  # what a board calls its own clock
 
 
 def read_line(line: str) -> list[tuple[str, float, Unit]]:
@@ -31,24 +32,31 @@ def read_line(line: str) -> list[tuple[str, float, Unit]]:
     Read are `A:21.5 B:22.0`, `temp=21.5C`, `21.5`, `21.5;22.0`, `1,21.5,22.0` as three values, tabs
     and blanks between, and a JSON object of numbers. Values without a name are called by their place: 1, 2.
     A decimal comma is read where nothing else can be meant: with blanks, tabs or semicolons between. Nothing is
-    read of 21,5: that may be one number or two.
+    read of 21,5: that may be one number or two. The board's own clock (t, ts, time, millis, uptime) beside other
+    channels is none of them: a value counts as taken when it came.
     """
     text = line.strip()
     if not text or len(text) > LONGEST:
         return []
     if text.startswith("{"):
-        return _object(text)
+        return _without_clock(_object(text))
     named = list(_NAMED.finditer(text))
     if named:
         rest = _NAMED.sub(" ", text)
         if _BETWEEN.sub("", rest):
             return []
-        return [(m["name"], *_said(m)) for m in named]
+        return _without_clock([(m["name"], *_said(m)) for m in named])
     cells = re.split(r"[;\t ]+" if re.search(r"[;\t ]", text) else r",", text)
     found = [_BARE.fullmatch(cell.strip()) for cell in cells if cell.strip()]
     if not found or any(m is None for m in found) or may_be_decimals(text):
         return []
     return [(str(i), *_said(m)) for i, m in enumerate(found, 1) if m]
+
+
+def _without_clock(found: list[tuple[str, float, Unit]]) -> list[tuple[str, float, Unit]]:
+    """The channels of a line; what is called as a clock and has no unit is one, unless it stands alone."""
+    channels = [each for each in found if each[2] or each[0] not in CLOCKS]
+    return channels or found
 
 
 def may_be_decimals(line: str) -> bool:

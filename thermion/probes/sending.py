@@ -56,9 +56,8 @@ class Sender:
                 found: dict[str, list[dict[str, str]]] = json.loads(answer.read())
                 return found
         except urllib.error.HTTPError as error:
-            said = error.read().decode("utf-8", "replace")[:300]
             if error.code in (400, 401, 403, 404, 413):
-                raise NeverTaken(said or str(error)) from None
+                raise NeverTaken(_why(error)) from None
             return None
         except (OSError, ValueError):
             return None
@@ -71,3 +70,12 @@ class Sender:
                 return False
             sleep(min(AWAY_S, wait_s))
         return True
+
+
+def _why(error: urllib.error.HTTPError) -> str:
+    """The sentence of an answer that is no success."""
+    text = error.read().decode("utf-8", "replace")
+    try:
+        return str(json.loads(text)["error"])
+    except (ValueError, KeyError, TypeError):  # not from Thermion
+        return text[:300] or str(error)
