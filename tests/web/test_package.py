@@ -22,7 +22,7 @@ from tests.conftest import GOOD
 from thermion.core.physics.materials import own_key
 from thermion.core.plans import Offer, Part
 from thermion.formats.exchange import export_challenge
-from thermion.formats.package import read_package, write_package
+from thermion.formats.package import changed_tables, read_package, write_package
 from thermion.records.errors import Refused
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning import briefs
@@ -193,6 +193,36 @@ def test_an_own_material_goes_out_without_its_name_in_every_table_file_and_drawi
     assert not [n for n, said in text.items() if "lighthouse" in said or "old roll" in said]
     assert sum("Material 1" in said for said in text.values()) >= 2
     assert read_package(data)
+
+
+def edited(data: bytes, changes: dict[str, bytes | None]) -> bytes:
+    """The package with some of its files other than they were, or without them."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        for name in old.namelist():
+            content = changes.get(name, old.read(name))
+            if content is not None:
+                new.writestr(name, content)
+    return out.getvalue()
+
+
+def test_tables_that_were_edited_doubled_or_lost_are_named_and_not_read(crew, client, tmp_path):
+    crew.plan("Avocet")
+    data = client.get("/package.zip").data
+    assert changed_tables(data) == []
+    teams = zipfile.ZipFile(io.BytesIO(data)).read("data/teams.csv")
+    bent = edited(data, {"data/teams.csv": teams.replace(b"Avocet", b"Bvocet"), "data/parts.csv": None})
+    assert changed_tables(bent) == ["data/teams.csv", "data/parts.csv"]
+    doubled = edited(data, {"data/teams.csv": teams + teams.partition(b"\n")[2]})
+    assert changed_tables(doubled) == ["data/teams.csv"]
+    unpacked(doubled, tmp_path)
+    with system.use_context(trusted=True):
+        report = Package(str(tmp_path / "datapackage.json")).validate()
+    assert "hash-count" in {e.type for t in report.tasks for e in t.errors}
+    sent = {"file": (io.BytesIO(bent), "p.zip"), "again": "beside", "once": "t"}
+    said = client.post("/import", data=sent, follow_redirects=True).text
+    assert "data/teams.csv and data/parts.csv" in said
+    assert "Bvocet" not in said
 
 
 def zipped(level: int = 6, **files: bytes) -> bytes:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import json
 import zipfile
+from hashlib import sha256
 
 from thermion.formats.intake import read_file
 from thermion.formats.schema import ChallengeFile
@@ -50,3 +52,36 @@ def _read(zipped: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
     if len(data) > info.file_size:
         raise ValueError("larger than it says")
     return data
+
+
+def changed_tables(data: bytes) -> list[str]:
+    """Tables of a package that somebody changed or took away since it was written, by their file names.
+
+    They are not read, since the challenge files hold all of it; but whoever changed one should know that.
+    """
+    with zipfile.ZipFile(io.BytesIO(data)) as zipped:
+        names = {i.filename: i for i in zipped.infolist()}
+        described = names.get("datapackage.json")
+        if described is None or described.file_size > SMALL:
+            return []
+        try:
+            known = {
+                r["path"]: (r["bytes"], r["hash"]) for r in json.loads(_read(zipped, described))["resources"]
+            }
+        except (ValueError, KeyError, TypeError):
+            return ["datapackage.json"]
+        return [path for path, (size, mark) in known.items() if not _is_as_written(zipped, path, size, mark)]
+
+
+def _is_as_written(zipped: zipfile.ZipFile, path: str, size: int, mark: str) -> bool:
+    try:
+        info = zipped.getinfo(path)
+    except KeyError:
+        return False
+    if info.file_size != size:  # said by the zip itself, before a byte is unpacked
+        return False
+    made = sha256()
+    with zipped.open(info) as file:
+        for piece in iter(lambda: file.read(1 << 16), b""):
+            made.update(piece)
+    return mark == f"sha256:{made.hexdigest()}"

@@ -6,10 +6,11 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from hashlib import sha256
 from shutil import copyfileobj
 from tempfile import TemporaryFile
 from typing import IO, Any
@@ -59,6 +60,22 @@ class _Sink(io.RawIOBase):
         return found
 
 
+class _Written:
+    """A table as it is written, with what it will be known again by."""
+
+    def __init__(self, file: IO[bytes]) -> None:
+        self._file, self.bytes, self._hash = file, 0, sha256()
+
+    def write(self, piece: bytes) -> None:
+        self._file.write(piece)
+        self._hash.update(piece)
+        self.bytes += len(piece)
+
+    @property
+    def hash(self) -> str:
+        return f"sha256:{self._hash.hexdigest()}"
+
+
 class _Made:
     """The zip that is being written, and the names of what is in it."""
 
@@ -106,9 +123,11 @@ def write_package(
     page : makes the readable page, from the names of the other files.
     """
     made, nameless = _Made(), None if words else Nameless()
-    yield made.put("datapackage.json", json.dumps(_described(name, words, now), indent=1).encode())
+    written: dict[str, _Written] = {}
     for group in GROUPS:
-        yield from _tables(made, session, challenge_ids, group, nameless)
+        yield from _tables(made, session, challenge_ids, group, nameless, written)
+    described = _described(name, words, now, written)
+    yield made.put("datapackage.json", json.dumps(described, indent=1).encode())
     for challenge_id in challenge_ids:
         file = challenge_file(session, challenge_id)
         text = file.model_dump_json(indent=1) if nameless is None else without_words(file, nameless)
@@ -130,24 +149,26 @@ def _tables(
     challenge_ids: Sequence[int],
     group: Sequence[TableSpec],
     nameless: Nameless | None,
+    written: dict[str, _Written],
 ) -> Iterator[bytes]:
     """The tables of a group, asked of each challenge once: the first goes out as it comes, the others wait."""
     with ExitStack() as open_files:
-        out = {table.name: open_files.enter_context(TemporaryFile()) for table in group[1:]}
         first = open_files.enter_context(made.file(_name(group[0])))
-        for table in group:
-            out.get(table.name, first).write(_line([f.name for f in _fields(table, nameless)]))
+        waiting = [open_files.enter_context(TemporaryFile()) for _ in group[1:]]
+        for table, file in zip(group, (first, *waiting), strict=True):
+            written[table.name] = _Written(file)
+            written[table.name].write(_line([f.name for f in _fields(table, nameless)]))
         for challenge_id in challenge_ids:
             one = One.of(session, challenge_id)
             for table in group:
                 for row in _rows(one, table, nameless):
-                    out.get(table.name, first).write(row)
+                    written[table.name].write(row)
             yield made.taken()
         first.close()
-        for table in group[1:]:
-            out[table.name].seek(0)
+        for table, held in zip(group[1:], waiting, strict=True):
+            held.seek(0)
             with made.file(_name(table)) as file:
-                copyfileobj(out[table.name], file)
+                copyfileobj(held, file)
             yield made.taken()
 
 
@@ -183,8 +204,11 @@ def _cell(value: Any) -> str:
     return safe(str(value))
 
 
-def _described(name: str, words: bool, now: datetime | None) -> dict[str, Any]:
-    """`datapackage.json`: what each table holds, in which types and units, and how they hang together."""
+def _described(
+    name: str, words: bool, now: datetime | None, written: Mapping[str, _Written]
+) -> dict[str, Any]:
+    """`datapackage.json`: what each table holds, in which types and units, and how they hang together; its
+    length and hash tell whether somebody changed it since."""
     return {
         "profile": "tabular-data-package",
         "name": "".join(ch if ch.isalnum() and ch.isascii() else "-" for ch in name.lower()).strip("-")
@@ -197,11 +221,11 @@ def _described(name: str, words: bool, now: datetime | None) -> dict[str, Any]:
             + ("" if words else "Without what was typed freely. ")
             + "No licence is given: the school says what others may do with it."
         ),
-        "resources": [_resource(table, words) for table in TABLES],
+        "resources": [_resource(table, words, written[table.name]) for table in TABLES],
     }
 
 
-def _resource(table: TableSpec, words: bool) -> dict[str, Any]:
+def _resource(table: TableSpec, words: bool, written: _Written) -> dict[str, Any]:
     schema: dict[str, Any] = {
         "fields": [_field(f) for f in table.fields if words or not f.words],
         "missingValues": [""],
@@ -221,6 +245,8 @@ def _resource(table: TableSpec, words: bool) -> dict[str, Any]:
         "format": "csv",
         "mediatype": "text/csv",
         "encoding": "utf-8",
+        "bytes": written.bytes,
+        "hash": written.hash,
         "dialect": DIALECT,
         "schema": schema,
     }

@@ -22,7 +22,7 @@ from thermion.formats.exchange import (
     unpacked,
 )
 from thermion.formats.intake import read_file
-from thermion.formats.package import is_package, read_package
+from thermion.formats.package import changed_tables, is_package, read_package
 from thermion.formats.results import results_table
 from thermion.formats.schema import ChallengeFile
 from thermion.records.errors import Refused
@@ -129,6 +129,7 @@ def bring_in() -> ResponseReturnValue:
         try:
             data, class_id = _brought(), form_id("class_id") or None
             files = read_package(data) if is_package(data) else [read_file(data)]
+            edited = changed_tables(data) if is_package(data) else []
             token = request.form.get("once", "") or secrets.token_urlsafe(12)
             again = request.form.get("again", "")
             there = {i: found for i, f in enumerate(files) if (found := same_here(read_session(), f))}
@@ -146,6 +147,8 @@ def bring_in() -> ResponseReturnValue:
             for challenge_id in made:  # each in a turn of its own: others write between
                 with write_session() as session:
                     relearn(session, challenge_id)
+            if edited:
+                flash(words.not_read(edited))
             return answer
         except Refused as refused:
             problem = refused

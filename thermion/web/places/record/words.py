@@ -45,6 +45,14 @@ def look_at(questions: Sequence[str]) -> str:
     return f"It is stored as it was. Look at this: {' '.join(questions[:LISTED])}{more}"
 
 
+def not_read(names: Sequence[str]) -> str:
+    """Tables of a package that were changed since it was written: the challenge files hold all of it."""
+    return (
+        f"Changed since this package was written: {listed(names)}. Thermion reads the challenge files in it, "
+        "not the tables: what was changed there is not in."
+    )
+
+
 def here_already(found: Sequence[Challenge], of: int) -> str:
     """Which challenges of a file are in the record already."""
     first = found[0]
