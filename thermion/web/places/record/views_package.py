@@ -95,10 +95,11 @@ def _pictures(session: Session, challenge_id: int, called: Callable[[str], str])
 
 def _page(session: Session, challenge_ids: Sequence[int], names: Sequence[str], free: bool) -> bytes:
     """A page that says what is in the package, for people."""
-    found: list[tuple[Challenge, Brief, list[str]]] = []
+    found: list[tuple[Challenge, Brief, list[tuple[str, str]]]] = []
     for challenge_id in challenge_ids:
         challenge = get_challenge(session, challenge_id)
-        mine = [n for n in names if n.startswith(f"pictures/{challenge_id}-")]
+        start = f"pictures/{challenge_id}-"
+        mine = [(n, words.of_picture(n.removeprefix(start))) for n in names if n.startswith(start)]
         found.append((challenge, brief_of(challenge), mine))
     text = render_template("record/package.html", challenges=found, tables=TABLES, names=names, free=free)
     return text.encode()

@@ -31,6 +31,12 @@ def package_name(title: str) -> str:
     return f"{plain or 'design-challenges'}.zip"
 
 
+def of_picture(name: str) -> str:
+    """What a picture of a package shows, by the name of its file: `build-A2.svg`, `run-1.svg`."""
+    what, _, which = name.removesuffix(".svg").partition("-")
+    return f"{what.capitalize()} {which}"
+
+
 def opened(number: int) -> str:
     return f"{number} challenges are open now."
 
