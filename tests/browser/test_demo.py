@@ -62,7 +62,7 @@ def test_plans_wait_for_the_check_and_one_is_over_its_limit(page):
     page.get_by_role("link", name="Check", exact=True).first.click()
     page.get_by_label("Question to the team").fill("Where is the air going?")
     page.get_by_role("button", name="Send back").click()
-    expect(page.locator(".stop[aria-current=page]")).to_contain_text("1 of 8 issued")
+    expect(page.locator(".stop[aria-current=page]")).to_contain_text("1 of 8 have materials")
     expect(page.locator("header")).to_contain_text("3 plans wait for your check")
 
 
@@ -143,7 +143,7 @@ SEEN_WORDS = """() => {
 def test_the_first_page_is_read_in_a_minute_and_the_lessons_line_hides_nothing_on_a_phone(page):
     page.goto("/")
     assert page.evaluate(SEEN_WORDS) <= 200
-    expect(page.get_by_role("link", name="Builds: 1 of 8 issued")).to_be_visible()
+    expect(page.get_by_role("link", name="Builds: 1 of 8 have materials")).to_be_visible()
     page.set_viewport_size({"width": 390, "height": 844})
     for address in ("/runs/10", "/versions/9", "/challenges/5/brief/lessons"):
         page.goto(address)

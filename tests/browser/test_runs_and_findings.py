@@ -476,6 +476,7 @@ def test_a_sheet_is_typed_in_after_the_test_with_enter_alone(page, crew: Crew):
     page.get_by_role("button", name="Type it in").click()
     clock = page.get_by_label("Clock")
     expect(clock).to_contain_text("From paper")
+    expect(page.get_by_role("link", name="Next: Type in the sheet")).to_be_visible()
     expect(clock).to_contain_text("Read minute 0: 3 to go")
     for minute, values in ((0, ("20", "21", "21.5")), (5, ("20", "30", "28"))):
         for row, value in zip(("Air", "Avocet", "Dunlin"), values, strict=True):
@@ -486,8 +487,13 @@ def test_a_sheet_is_typed_in_after_the_test_with_enter_alone(page, crew: Crew):
             page.keyboard.press("Enter")
     expect(clock).to_contain_text("Read minute 10: 3 to go")  # no clock was waited for
     expect(page.locator("tr", has_text="Dunlin").first).to_contain_text(re.compile(r"28\.0\s*≈"))
+    page.get_by_label("after 3, the last a tenth").check()
+    expect(page.locator("input.cell-input")).to_be_focused()
+    page.keyboard.type("200305281")  # digits alone: a key a digit
+    expect(clock).to_contain_text("Read minute 15: 3 to go")
+    soon(lambda: sorted(current(crew))[-3:], [28.1, 30.0, 30.5])
     page.reload()
-    expect(clock).to_contain_text("Read minute 10: 3 to go")
+    expect(clock).to_contain_text("Read minute 15: 3 to go")
     check_access(page)
 
 

@@ -149,9 +149,19 @@ def signed_first(file: dict[str, Any]) -> None:
     file["challenge"]["builds"][0]["versions"][0]["signed_at"] = "2020-01-01T10:00:00Z"
 
 
+def never_issued(file: dict[str, Any]) -> None:
+    file["challenge"]["builds"][0]["versions"][0]["issued_at"] = None
+
+
+def as_draft(file: dict[str, Any]) -> None:
+    file["challenge"]["builds"][0]["versions"][0]["state"] = "draft"
+
+
 @pytest.mark.parametrize(
     ("bent", "says"),
     [
+        (never_issued, "state: issued, and nobody knows since when"),
+        (as_draft, "A1 was tested before it had its materials"),
         (later, "cooling was started before heating"),
         (without_heating, "cooling was started before heating"),
         (closed, "closed_at: it was closed before it was made"),

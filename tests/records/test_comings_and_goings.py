@@ -47,11 +47,11 @@ def test_a_team_that_leaves_keeps_what_it_built_and_is_asked_for_nothing(crew):
     tested = crew.plan("Avocet")
     crew.plan("Dunlin", until="waiting")
     run = crew.run(tested)
-    assert step(crew)[0] == "1 of 3 issued"
+    assert step(crew)[0] == "1 of 3 have materials"
     name_teams(crew, "Godwit")
     assert asked(crew) == ["Godwit", "Avocet", "Dunlin"]
     words, following = step(crew)
-    assert words == "1 of 2 issued"  # Avocet's build, and Godwit's to come
+    assert words == "1 of 2 have materials"  # Avocet's build, and Godwit's to come
     assert "check" not in following  # Dunlin's plan waits for nobody
     with crew.database.session() as session:
         assert [e.version.build.team.name for e in runs.get_run(session, run).entries if e.version] == [
@@ -69,7 +69,7 @@ def test_a_team_that_is_named_again_comes_back_with_its_builds(crew):
     with crew.database.session() as session:
         school_class = get_class(session, crew.class_id)
         assert [(t.name, t.id == crew.teams["Avocet"]) for t in school_class.present][1] == ("avocet", True)
-    assert step(crew)[0] == "1 of 3 issued"
+    assert step(crew)[0] == "1 of 3 have materials"
 
 
 def test_a_finished_challenge_says_nothing_of_a_team_that_came_after_it(crew):
@@ -78,7 +78,7 @@ def test_a_finished_challenge_says_nothing_of_a_team_that_came_after_it(crew):
         runs.close_run(runs.get_run(session, run), NOON + timedelta(hours=1))
     name_teams(crew, *crew.teams, "Knot")
     assert asked(crew) == list(crew.teams)
-    assert step(crew)[0] == "3 of 3 issued"
+    assert step(crew)[0] == "3 of 3 have materials"
     with crew.database.writing() as session:
         made = briefs.create_challenge(session, get_class(session, crew.class_id), "sail_run", "Next")
         number = made.id

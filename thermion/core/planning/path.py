@@ -10,7 +10,8 @@ from thermion.core.planning.rounds import slots
 PLACES = ("brief", "builds", "runs", "findings", "record")
 
 
-READ, CLOSE = "Read the next mark", "Close the run"
+READ, CLOSE, TYPE = "Read the next mark", "Close the run", "Type in the sheet"
+GOING = {READ: "clock running", TYPE: "from paper"}
 
 
 @dataclass(frozen=True)
@@ -59,10 +60,10 @@ def path_of(s: HowFar) -> Path:
     """Where a challenge stands, in a teacher's words."""
     issued, waiting = s.states.get("issued", 0), s.states.get("waiting", 0)
     signed = s.states.get("signed", 0)
-    going = "turns go on" if s.turns else "clock running" if s.run_step == READ else "marks have passed"
+    going = "turns go on" if s.turns else GOING.get(s.run_step, "marks have passed")
     words = {
         "brief": "set" if s.brief_done else "to write",
-        "builds": f"{issued} of {s.teams} issued",
+        "builds": f"{issued} of {s.teams} have materials",
         "runs": going if s.runs_open else f"{s.runs_closed} done",
         "findings": "from what is read" if s.runs_open else ("ready" if s.runs_closed else "–"),
         "record": "to keep" if s.runs_closed else "–",

@@ -44,6 +44,9 @@ def _check_version(where: str, v: VersionItem, kind: Kind) -> None:
         among(f"{where}.parts[{k}].place", part.place, places)
         _check_part(f"{where}.parts[{k}]", part)
     _check_factors(where, v, {f.key: f for f in kind.build.factors})
+    reached = {"draft": None, "waiting": v.waiting_at, "signed": v.signed_at, "issued": v.issued_at}
+    if v.state != "draft" and reached[v.state] is None:
+        raise no(f"{where}.state", f"{v.state}, and nobody knows since when")
     moments = [at for at in (v.waiting_at, v.signed_at, v.issued_at) if at is not None]
     if any(at < v.created_at for at in moments):
         raise no(f"{where}.created_at", "it was handed in, signed or issued before it was made")

@@ -33,7 +33,7 @@ class _Told:
     setting: Setting
     choices: Mapping[str, str]
     marks: frozenset[tuple[str, float]]
-    versions: frozenset[tuple[str, int]]
+    versions: Mapping[tuple[str, int], str]  # by team and number, the state of each
     seen: frozenset[str]
 
     @cached_property
@@ -59,7 +59,7 @@ def check_tests(file: ChallengeFile, kind: Kind) -> None:
         setting=Setting(file.school_class.temp_unit, file.school_class.decimal),
         choices=kind.brief.chosen({x.key: x.value for x in c.choices}),
         marks=frozenset((m.phase, m.time_s) for m in c.marks),
-        versions=frozenset((b.team, v.number) for b in c.builds for v in b.versions),
+        versions={(b.team, v.number): v.state for b in c.builds for v in b.versions},
         seen=frozenset((*(o.key for o in kind.test.observations), *(w.word for w in c.own_words))),
     )
     if len(c.runs) > MOST_RUNS:
@@ -119,6 +119,8 @@ def _check_rows(where: str, run: RunItem, told: _Told) -> None:
         at = f"{where}.entries[{k}]"
         if e.team is not None and (e.team, e.version) not in told.versions:
             raise no(f"{at}.version", f"it tests {e.team}{e.version}, which is not there")
+        if not run.rehearsal and told.versions.get((e.team or "", e.version or 0), "issued") != "issued":
+            raise no(f"{at}.version", f"{e.team}{e.version} was tested before it had its materials")
         if e.team is None and e.version is not None:
             raise no(f"{at}.version", "of no team")
         among(f"{at}.device", e.device, devices)

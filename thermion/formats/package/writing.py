@@ -109,7 +109,7 @@ def write_package(
     *,
     words: bool = True,
     extras: Callable[[int, Callable[[str], str]], Iterable[Extra]] = lambda *_: (),
-    page: Callable[[Sequence[str]], bytes] | None = None,
+    page: Callable[[Sequence[str]], Iterable[Extra]] = lambda _: (),
     now: datetime | None = None,
 ) -> Iterator[bytes]:
     """The bytes of a zip, piece by piece.
@@ -120,7 +120,7 @@ def write_package(
     name : what the package is called, in its description.
     words : whether what people typed freely goes with it.
     extras : pictures of a challenge, by its number and by what its materials' keys are called here.
-    page : makes the readable page, from the names of the other files.
+    page : makes the readable page and its styles, from the names of the other files.
     """
     made, nameless = _Made(), None if words else Nameless()
     written: dict[str, _Written] = {}
@@ -138,8 +138,8 @@ def write_package(
                 challenge = get_challenge(session, challenge_id)
                 content = nameless.picture(content.decode(), challenge).encode()
             yield made.put(extra.name, content)
-    if page is not None:
-        yield made.put("index.html", page(made.names))
+    for extra in page(list(made.names)):
+        yield made.put(extra.name, extra.content)
     yield made.end()
 
 

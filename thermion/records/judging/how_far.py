@@ -22,7 +22,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Session, aliased
 
 from thermion.core.kinds import get_kind
-from thermion.core.planning.path import READ, Clocked, HowFar, Path, path_of, run_step
+from thermion.core.planning.path import READ, TYPE, Clocked, HowFar, Path, path_of, run_step
 from thermion.records import moments
 from thermion.records.tables import Build, Challenge, Entry, Mark, Run, RunPhase, Team, Version
 
@@ -79,26 +79,29 @@ def _steps(
     out = {}
     for challenge in challenges:
         started: dict[str, Clocked] = {}
+        on_paper = False
         rows = sorted(json.loads(text) for text in clocks.get(challenge.id, ()))
-        for run_id, speed, phase, since, marks in rows:
+        for run_id, paper, speed, phase, since, marks in rows:
             if run_id == rows[-1][0]:
+                on_paper = bool(paper)
                 elapsed = (now - datetime.fromisoformat(since).replace(tzinfo=UTC)).total_seconds() * speed
                 times = sorted(float(mark) for mark in (marks or "0").split(","))
                 started[phase] = Clocked(phase, tuple(times), elapsed)
         phases = get_kind(challenge.kind).test.phases
         if started and get_kind(challenge.kind).test.shape == "marks":
-            out[challenge.id] = run_step([started.get(p.key, Clocked(p.begin)) for p in phases])
+            step = run_step([started.get(p.key, Clocked(p.begin)) for p in phases])
+            out[challenge.id] = TYPE if on_paper else step
     return out
 
 
 def _clocks(ids: Sequence[int]) -> Select[tuple[str, int, str, int]]:
-    """(run, speed, phase, its start, its marks) as text, of each clock of the runs that are on."""
+    """(run, on paper, speed, phase, its start, its marks) as text, of each clock of the runs that are on."""
     marks = (
         select(func.group_concat(Mark.time_s))
         .where(Mark.challenge_id == Run.challenge_id, Mark.phase == RunPhase.phase)
         .scalar_subquery()
     )
-    clock = func.json_array(Run.id, Run.speed, RunPhase.phase, RunPhase.started_at, marks)
+    clock = func.json_array(Run.id, Run.paper, Run.speed, RunPhase.phase, RunPhase.started_at, marks)
     return (
         select(literal("clock"), Run.challenge_id, clock, literal(1))
         .join(RunPhase, RunPhase.run_id == Run.id)

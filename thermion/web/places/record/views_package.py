@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from pathlib import Path
 
 from flask import Blueprint, Response, render_template, request, stream_with_context
 from sqlalchemy.orm import Session
@@ -25,6 +26,7 @@ from thermion.web.places.record import words
 from thermion.web.sessions import database, open_challenge, read_session
 
 bp = Blueprint("package", __name__)
+STYLES = Path(__file__).parents[2] / "static" / "package.css"  # of its page, which is opened without Thermion
 WITHOUT_WORDS = Asks("words", "0: without what people typed freely")
 
 
@@ -93,8 +95,10 @@ def _pictures(session: Session, challenge_id: int, called: Callable[[str], str])
         yield Extra(f"pictures/{challenge_id}-run-{run.number}.svg", svg_text(chart).encode())
 
 
-def _page(session: Session, challenge_ids: Sequence[int], names: Sequence[str], free: bool) -> bytes:
-    """A page that says what is in the package, for people."""
+def _page(
+    session: Session, challenge_ids: Sequence[int], names: Sequence[str], free: bool
+) -> Iterator[Extra]:
+    """A page that says what is in the package, for people, and its styles."""
     found: list[tuple[Challenge, Brief, list[tuple[str, str]]]] = []
     for challenge_id in challenge_ids:
         challenge = get_challenge(session, challenge_id)
@@ -102,4 +106,5 @@ def _page(session: Session, challenge_ids: Sequence[int], names: Sequence[str], 
         mine = [(n, words.of_picture(n.removeprefix(start))) for n in names if n.startswith(start)]
         found.append((challenge, brief_of(challenge), mine))
     text = render_template("record/package.html", challenges=found, tables=TABLES, names=names, free=free)
-    return text.encode()
+    yield Extra("index.html", text.encode())
+    yield Extra("index.css", STYLES.read_bytes())

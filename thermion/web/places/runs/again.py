@@ -15,9 +15,9 @@ from thermion.web.sessions import read_session
 
 def again(run: Run, challenge: Challenge, brief: Brief, *, all_had: bool = False) -> str:
     """What more tries would tell: where everyone `all_had` their turns and a lesson is on, which of those
-    that still fit; else the repeat that is needed, where nothing was tried twice yet. Empty in a rehearsal
-    or before a start."""
-    if run.rehearsal or not run.phases:
+    that still fit; else the repeat that is needed, where nothing was tried twice yet. Empty in a rehearsal,
+    before a start, and while a sheet is typed in."""
+    if run.rehearsal or not run.phases or (run.paper and run.closed_at is None):
         return ""
     said = advice_now(challenge, brief) if all_had else ""
     if said:

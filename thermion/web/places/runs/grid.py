@@ -66,7 +66,13 @@ def grid_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> Resp
 
 def _data(run: Run, brief: Brief, urls: dict[str, str], *, board: bool) -> GridPage:
     state = state_of(run, brief)
-    return GridPage(state=state, where=words.where(run), board=board, urls=urls, words=dict(words.GRID))
+    return GridPage(
+        state=state,
+        where=words.where(run),
+        board=board,
+        urls=urls,
+        words=words.of_grid(brief.setting.decimal),
+    )
 
 
 def chart_of(run: Run, brief: Brief, height: float = TALL) -> str:

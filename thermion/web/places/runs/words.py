@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from math import ceil
 
 from thermion.core.kinds.testing import Reads
-from thermion.core.physics.units import Setting
+from thermion.core.physics.units import Decimal, Setting
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import Queue
 from thermion.records.running.races import Race
@@ -49,6 +49,13 @@ GRID: Mapping[str, str | list[str]] = {
     "close_early": "Close before the last mark?",
     "not_started": "No connection: the clock was not started. Try again.",
 }
+
+
+def of_grid(decimal: Decimal) -> dict[str, str | list[str]]:
+    """What the script of the grid says, and the sign before decimals."""
+    return {**GRID, "point": "," if decimal == "comma" else "."}
+
+
 RACE: Mapping[str, str | list[str]] = {
     "start": "Start",
     "probe": "Probe",
@@ -187,7 +194,7 @@ def wave(found: Wave | None) -> str:
     if found is None:
         return ""
     if not found.versions:
-        return "every issued build has been tested."
+        return "every build that has its materials has been tested."
     builds = count(len(found.versions), "build")
     return f"these {builds} first, {found.apart_s:g} s apart; each is read at its own mark."
 

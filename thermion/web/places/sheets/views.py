@@ -146,6 +146,7 @@ def _data_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     ]
     return {
         "grids": grids,
+        "circumstances": words.circumstances(brief),
         "columns": [words.with_unit(r.label, r.unit, setting) for r in reads],
         "attempts": range(1, timing.attempts + 1),
         "lines": [_line_to_mark(r, brief) for r in reads if r.scale],

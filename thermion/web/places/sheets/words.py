@@ -63,6 +63,13 @@ OLDEST = {
     "arrows": "Label material, form and dimension at each place; say what each is for.",
 }
 WORDS = in_order((YOUNG, OLDER, OLDEST))
+
+
+def circumstances(brief: Brief) -> str:
+    """What is written at the top of a sheet for readings: the sky only where it matters."""
+    return "Sky, place" if brief.kind.brief.under_the_sun(brief.choices) else "Anything unusual"
+
+
 QUESTIONS = (
     ("What was predicted, and what happened?", 3),
     ("Which part of the build does what: gathers, keeps, carries?", 3),

@@ -25,6 +25,7 @@ const run = {
   view: "",
   cursor: null,
   typed: "",
+  digits: "0", // after so many a number on paper is whole; 0: with Enter
   overwrite: false,
   under: null, // what stood in the cursor's cell when it came there
   mine: new Set(), // ids of what was typed in this tab
@@ -81,6 +82,10 @@ const run = {
     this.server = state;
     this.stored = cellsOf(state);
     this.spots = spotsOf(state);
+  },
+
+  get fromPaper() {
+    return this.server.paper;
   },
 
   get rehearsal() {

@@ -51,7 +51,7 @@ export const cursor = {
     this.typed = this.overwrite ? event.key : this.typed + event.key;
     this.overwrite = false;
     this.lookBack(this.typed);
-    if (this.oneKey(this.typed)) this.commit();
+    if (this.whole()) this.commit();
     event.preventDefault();
     return true;
   },
@@ -65,7 +65,21 @@ export const cursor = {
     this.typed = event.target.value;
     this.overwrite = false;
     this.lookBack(this.typed);
-    if (this.oneKey(this.typed)) this.commit();
+    if (this.whole()) this.commit();
+  },
+
+  /** What was typed needs no Enter: one key of a scale in words, or all digits of a number on paper. */
+  whole() {
+    return this.oneKey(this.typed) || this.allDigits();
+  },
+
+  /** From paper a number can be whole after so many digits; the last of three is a tenth. */
+  allDigits() {
+    const digits = Number(this.digits);
+    if (!this.server.paper || !digits || !this.cursor) return false;
+    if (this.typed.length !== digits || !/^\d+$/.test(this.typed)) return false;
+    if (digits === 3) this.typed = `${this.typed.slice(0, 2)}${this.words.point}${this.typed[2]}`;
+    return true;
   },
 
   /** A value of a scale in words is one key: it keeps and goes on at once. */
@@ -181,7 +195,7 @@ export const cursor = {
     for (const key of this.ahead.splice(0)) {
       if (key === "Enter") this.commit();
       else if (this.cursor) this.typed += key;
-      if (this.oneKey(this.typed)) this.commit();
+      if (this.whole()) this.commit();
     }
   },
 
