@@ -476,7 +476,7 @@ def test_a_sheet_is_typed_in_after_the_test_with_enter_alone(page, crew: Crew):
     page.get_by_role("button", name="Type it in").click()
     clock = page.get_by_label("Clock")
     expect(clock).to_contain_text("From paper")
-    expect(page.get_by_role("link", name="Next: Type in the sheet")).to_be_visible()
+    expect(page.get_by_text("Next: Type in the sheet")).to_be_visible()
     expect(clock).to_contain_text("Read minute 0: 3 to go")
     for minute, values in ((0, ("20", "21", "21.5")), (5, ("20", "30", "28"))):
         for row, value in zip(("Air", "Avocet", "Dunlin"), values, strict=True):

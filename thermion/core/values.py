@@ -149,14 +149,22 @@ class Check:
     code: Code = ""
 
 
+class Unfit(ValueError):  # noqa: N818 - reads better where it is raised
+    """An argument that cannot be: which one, and what was expected; as text both together."""
+
+    def __init__(self, argument: str, what: str) -> None:
+        super().__init__(f"{argument}: {what}")
+        self.argument, self.what = argument, what
+
+
 def finite(name: str, data: ArrayLike) -> FloatArray:
     """`data` as a float array; ValueError naming `name` if anything in it is not finite."""
     try:
         array = np.asarray(data, dtype=float)
     except (TypeError, ValueError):
-        raise ValueError(f"{name}: expected numbers") from None
+        raise Unfit(name, "expected numbers") from None
     if not np.all(np.isfinite(array)):
-        raise ValueError(f"{name}: expected finite numbers, found NaN or infinity")
+        raise Unfit(name, "expected finite numbers, found NaN or infinity")
     return array
 
 
@@ -165,9 +173,9 @@ def single(name: str, value: ArrayLike) -> float:
     try:
         found = float(value)  # type: ignore[arg-type]
     except (TypeError, ValueError):
-        raise ValueError(f"{name}: expected a number") from None
+        raise Unfit(name, "expected a number") from None
     if not isfinite(found):
-        raise ValueError(f"{name}: expected a finite number, found {found}")
+        raise Unfit(name, f"expected a finite number, found {found}")
     return found
 
 
@@ -175,7 +183,7 @@ def positive(name: str, value: ArrayLike) -> float:
     """`value` as one finite float above zero; ValueError naming `name` otherwise."""
     found = single(name, value)
     if found <= 0:
-        raise ValueError(f"{name}: expected a number above zero, found {found:g}")
+        raise Unfit(name, f"expected a number above zero, found {found:g}")
     return found
 
 
@@ -183,7 +191,7 @@ def not_negative(name: str, value: ArrayLike) -> float:
     """`value` as one finite float of zero or more; ValueError naming `name` otherwise."""
     found = single(name, value)
     if found < 0:
-        raise ValueError(f"{name}: expected zero or more, found {found:g}")
+        raise Unfit(name, f"expected zero or more, found {found:g}")
     return found
 
 
@@ -191,7 +199,7 @@ def whole(name: str, value: ArrayLike, least: int = 1) -> int:
     """`value` as a whole number of at least `least`; ValueError naming `name` otherwise."""
     found = single(name, value)
     if found != int(found) or found < least:
-        raise ValueError(f"{name}: expected a whole number of {least} or more, found {found:g}")
+        raise Unfit(name, f"expected a whole number of {least} or more, found {found:g}")
     return int(found)
 
 
@@ -310,9 +318,9 @@ def series(time_s: ArrayLike, value: ArrayLike) -> tuple[FloatArray, FloatArray]
     """
     t, v = finite("time_s", time_s), finite("value", value)
     if t.ndim != 1 or t.size == 0:
-        raise ValueError("time_s: expected a non-empty one-dimensional array")
+        raise Unfit("time_s", "expected a non-empty one-dimensional array")
     if v.shape != t.shape:
-        raise ValueError(f"value: expected {t.size} numbers to match time_s, got {v.size}")
+        raise Unfit("value", f"expected {t.size} numbers to match time_s, got {v.size}")
     if np.any(np.diff(t) <= 0):
-        raise ValueError("time_s: expected times in increasing order without repeats")
+        raise Unfit("time_s", "expected times in increasing order without repeats")
     return t, v

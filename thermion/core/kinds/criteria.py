@@ -14,7 +14,7 @@ from thermion.core.kinds.analysis import NEVER, Metric
 from thermion.core.kinds.base import Kind
 from thermion.core.physics.units import convert, stored_unit
 from thermion.core.reasons import Why, because
-from thermion.core.values import Direction, Figure, Source, measured
+from thermion.core.values import Direction, Figure, Source, Unfit, measured
 
 OWN, LONGEST, JUDGES, MOST_MARKS = "own~", 40, 8, 20
 STEPS = {"point": 1.0, "gram": 1.0, "centimeter": 0.1, "second": 0.1, "milliliter": 1.0, "count": 1.0}
@@ -65,15 +65,15 @@ def criterion(name: str, unit: str = "point", better: str = "higher", most: floa
     """A criterion of these properties. ValueError that starts with the name of what cannot be."""
     said = " ".join(name.replace("~", " ").split())
     if not 0 < len(said) <= LONGEST:
-        raise ValueError(f"name: expected 1 to {LONGEST} letters")
+        raise Unfit("name", f"expected 1 to {LONGEST} letters")
     if unit not in STEPS:
-        raise ValueError(f"unit: expected one of {', '.join(STEPS)}; got {unit}")
+        raise Unfit("unit", f"expected one of {', '.join(STEPS)}; got {unit}")
     direction = next((d for d in _BETTER if d == better), None)
     if direction is None:
-        raise ValueError(f"better: expected higher or lower, got {better}")
+        raise Unfit("better", f"expected higher or lower, got {better}")
     end = (4.0 if most is None else most) if unit == "point" else _FURTHEST
     if unit == "point" and (not 1 <= end <= MOST_MARKS or end != round(end)):
-        raise ValueError(f"most: expected a whole number from 1 to {MOST_MARKS}")
+        raise Unfit("most", f"expected a whole number from 1 to {MOST_MARKS}")
     return Criterion(said, unit, direction, end)
 
 
@@ -83,9 +83,9 @@ def criterion_of(key: str) -> Criterion:
     try:
         made = criterion(parts[4], parts[1], parts[2], float(parts[3]))
     except (IndexError, ValueError):
-        raise ValueError(f"criterion: expected {OWN}unit~better~most~name, got {key}") from None
+        raise Unfit("criterion", f"expected {OWN}unit~better~most~name, got {key}") from None
     if made.key != key:
-        raise ValueError(f"criterion: expected {made.key}, got {key}")
+        raise Unfit("criterion", f"expected {made.key}, got {key}")
     return made
 
 

@@ -19,6 +19,7 @@ from math import log
 from urllib.parse import quote, unquote
 
 from thermion.core.physics.material_table import FORM_SETS, HANDLED, SOLIDS
+from thermion.core.values import Unfit
 
 AIR_W_MK = 0.026  # still air near 25 °C [B]
 
@@ -138,11 +139,11 @@ def own_key(name: str, unit: str, like: str) -> str:
     """
     said, counted = " ".join(name.split()), " ".join(unit.split())
     if not 0 < len(said) <= LONGEST_NAME or not said.isprintable():
-        raise ValueError(f"name: expected 1 to {LONGEST_NAME} letters")
+        raise Unfit("name", f"expected 1 to {LONGEST_NAME} letters")
     if not 0 < len(counted) <= LONGEST_UNIT or not counted.isprintable():
-        raise ValueError(f"unit: expected 1 to {LONGEST_UNIT} letters")
+        raise Unfit("unit", f"expected 1 to {LONGEST_UNIT} letters")
     if like not in MATERIALS.shipped:
-        raise ValueError("like: expected a known material")
+        raise Unfit("like", "expected a known material")
     return OWN.join((like, *(quote(text, safe="").replace(OWN, "%7E") for text in (counted, said))))
 
 

@@ -13,6 +13,7 @@ from typing import Literal, get_args
 
 from thermion.core.ages import AGES, AgeBand
 from thermion.core.plans import Offer
+from thermion.core.values import Unfit
 
 RungKey = Literal["easier", "harder"]
 RUNGS: tuple[RungKey, ...] = get_args(RungKey)
@@ -32,13 +33,13 @@ class Rung:
     def check(self) -> None:
         """ValueError, naming the argument, for what no rung can be."""
         if self.key not in RUNGS:
-            raise ValueError(f"key: expected one of {list(RUNGS)}, got {self.key}")
+            raise Unfit("key", f"expected one of {list(RUNGS)}, got {self.key}")
         if self.share not in SHARES:
-            raise ValueError(f"share: expected one of {list(SHARES)}, got {self.share:g}")
+            raise Unfit("share", f"expected one of {list(SHARES)}, got {self.share:g}")
         if self.words not in AGES:
-            raise ValueError(f"words: expected one of {list(AGES)}, got {self.words}")
+            raise Unfit("words", f"expected one of {list(AGES)}, got {self.words}")
         if len(self.aim) > LONGEST_AIM:
-            raise ValueError(f"aim: at most {LONGEST_AIM} characters")
+            raise Unfit("aim", f"at most {LONGEST_AIM} characters")
 
 
 def usual_rung(key: RungKey, age: AgeBand) -> Rung:

@@ -24,7 +24,7 @@ from thermion.core.planning.schedule import (
     turns_length,
 )
 from thermion.core.planning.timetable import next_school_day
-from thermion.core.values import not_negative, positive, whole
+from thermion.core.values import Unfit, not_negative, positive, whole
 
 LONGEST_S = 86400.0  # of anything that is timed
 MOST = {"attempts": 20, "stations": 8, "readers": 12}
@@ -87,14 +87,14 @@ class Timing:
         """ValueError naming what cannot be."""
         for key, most in MOST.items():
             if whole(key, getattr(self, key)) > most:
-                raise ValueError(f"{key}: expected 1 to {most}")
+                raise Unfit(key, f"expected 1 to {most}")
         for key in ("read_s", "run_s"):
             positive(key, getattr(self, key))
         for key in ("set_up_s", "fit_s", "reset_s"):
             not_negative(key, getattr(self, key))
         for key in ("read_s", "run_s", "set_up_s", "fit_s", "reset_s"):
             if getattr(self, key) > LONGEST_S:
-                raise ValueError(f"{key}: expected no more than a day")
+                raise Unfit(key, "expected no more than a day")
 
 
 def usual_timing(kind: Kind, attempts: int = 3) -> Timing:

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from thermion.core.ages import AgeBand
 from thermion.core.physics.materials import MATERIALS, OWN, like_by_name, own_key
 from thermion.core.planning.safety import Warned, cautions
+from thermion.core.values import Unfit
 from thermion.records import moments
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
@@ -60,14 +61,13 @@ def add_material(
     like = like or like_by_name(name) or ""
     try:
         key = own_key(name, unit or "piece", like)
-    except ValueError as error:
-        field = str(error).split(":", 1)[0]
+    except Unfit as error:
         words = {
             "name": "Give it a name of at most 40 letters.",
             "unit": "One piece of it is called what? At most 24 letters, e.g. sheet.",
             "like": "Which known material does it behave about like? Its name does not say.",
         }
-        raise Refused(words[field], f"own_{field}") from None
+        raise Refused(words[error.argument], f"own_{error.argument}") from None
     row = OwnMaterial(
         class_id=class_id,
         key=key,

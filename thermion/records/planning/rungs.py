@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from sqlalchemy.orm import Session
 
 from thermion.core.planning.rungs import RUNGS, Rung, RungKey, usual_rung
+from thermion.core.values import Unfit
 from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Challenge, RungRow, Team, TeamRung
@@ -27,8 +28,8 @@ def save_rung(session: Session, challenge: Challenge, rung: Rung) -> None:
     """Store what a rung is; Refused for what none can be."""
     try:
         rung.check()
-    except ValueError as error:
-        raise Refused(str(error).partition(": ")[2].capitalize() + ".", rung.key) from None
+    except Unfit as error:
+        raise Refused(f"{error.what.capitalize()}.", rung.key) from None
     row = next((r for r in challenge.rungs if r.key == rung.key), None)
     if row is None:
         row = RungRow(key=rung.key)

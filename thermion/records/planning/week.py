@@ -25,6 +25,7 @@ from thermion.core.planning.week import (
     round_remedies,
     usual_timing,
 )
+from thermion.core.values import Unfit
 from thermion.records.database import asked_once
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, brief_of, load_briefs
@@ -88,8 +89,8 @@ def save_timing(session: Session, challenge_id: int, timing: Timing) -> None:
     """Keep how the test is held. Refused, naming the field, when it cannot be."""
     try:
         timing.check()
-    except ValueError as error:
-        raise Refused(str(error).capitalize() + ".", str(error).split(":", 1)[0]) from None
+    except Unfit as error:
+        raise Refused(f"{str(error).capitalize()}.", error.argument) from None
     row = session.get(TimingRow, challenge_id)
     if row is None:
         row = TimingRow(challenge_id=challenge_id)

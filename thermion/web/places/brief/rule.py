@@ -13,6 +13,7 @@ from wtforms import Field
 from thermion.core.kinds.briefing import Choice, Term
 from thermion.core.kinds.criteria import LONGEST, MOST_MARKS, criterion, with_criteria
 from thermion.core.physics.units import NotANumber, parse_plain
+from thermion.core.values import Unfit
 from thermion.records.errors import Refused
 from thermion.records.planning import briefs
 from thermion.records.planning.briefs import Brief
@@ -100,9 +101,9 @@ def _criterion(form: FlaskForm, there: Sequence[str]) -> Term:
     """A term for a criterion that the class adds; less of what should be little counts against."""
     try:
         made = criterion(*(form[f"criterion_{key}"].data for key in ("name", "unit", "better", "most")))
-    except ValueError as error:
-        field = str(error).split(":", 1)[0]
-        raise Refused(FAULTS.get(field, str(error)), f"criterion_{field}") from None
+    except Unfit as error:
+        said = FAULTS.get(error.argument, str(error))
+        raise Refused(said, f"criterion_{error.argument}") from None
     if made.key in there:
         raise Refused("It is in the rule already.", "criterion_name")
     return Term(metric=made.key, unit=made.unit, weight=1.0 if made.better == "higher" else -1.0)
