@@ -110,12 +110,12 @@ def as_before(said: str) -> str:
 
 def turn_state(entry: Entry, queue: Queue, wait_s: float | None) -> str:
     """How far a row is in its turns, and how long it waits."""
-    done = f"{queue.done[entry.id]}/{queue.each}"
+    done = f"{queue.done[entry.id]} of {queue.each}"
     if entry.left:
-        return f"{done} {entry.left}"
+        return f"{done}, {entry.left}"
     if wait_s is None:
-        return f"{done} done"
-    return f"{done} on" if wait_s == 0 else f"{done} {minutes(wait_s)}"
+        return f"{done}, done"
+    return f"{done}, on" if wait_s == 0 else f"{done}, in {minutes(wait_s)}"
 
 
 def minutes(seconds: float | None) -> str:
