@@ -191,6 +191,9 @@ def test_what_a_page_would_ask_about_is_listed(full: Crew):  # noqa: F811
     hot["challenge"]["terms"] = [
         {"metric": "melted", "unit": "gram", "weight": 1.0, "divisor": 1.0, "cap": None}
     ]
+    ahead = json.loads(export(full))
+    ahead["challenge"]["runs"][0]["created_at"] = "2099-01-01T00:00:00Z"
+    assert "which computer's clock is wrong" in asked(read_file(json.dumps(ahead).encode()))[-1]
     (drink, *_) = asked(read_file(json.dumps(hot).encode()))
     assert "60" in drink
     assert "at ages 6 to 8" in drink

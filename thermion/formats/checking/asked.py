@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import datetime, timedelta
 
 from thermion.core.kinds import kind_for
 from thermion.core.physics.units import Setting
 from thermion.formats.checking.said import number_of
+from thermion.formats.checking.shape import leaves
 from thermion.formats.schema import ChallengeFile, RunItem
+from thermion.records import moments
+
+A_DAY = timedelta(days=1)
 
 
 def asked(file: ChallengeFile) -> list[str]:
@@ -17,7 +22,15 @@ def asked(file: ChallengeFile) -> list[str]:
     given = [("the brief", s.key, s.value) for s in c.settings]
     given += [(f"run {r.number}", x.key, x.value) for r in c.runs for x in r.conditions]
     out = [said for where, key, value in given for said in _beyond_age(file, setting, where, key, value)]
-    return out + [said for run in c.runs for said in _in_question(run)]
+    out += [said for run in c.runs for said in _in_question(run)]
+    ahead = [
+        where
+        for where, value, _ in leaves(c)
+        if isinstance(value, datetime) and value > moments.now() + A_DAY
+    ]
+    if ahead:
+        out.append(f"{len(ahead)} moments have not been yet ({ahead[0]}): which computer's clock is wrong?")
+    return out
 
 
 def _beyond_age(file: ChallengeFile, setting: Setting, where: str, key: str, value: float) -> Iterator[str]:

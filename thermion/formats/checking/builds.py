@@ -11,9 +11,9 @@ from thermion.core.kinds.criteria import JUDGES, criterion_of
 from thermion.core.physics.materials import FORMS
 from thermion.core.plans import MOST_UNITS
 from thermion.formats.checking.brief import check_material
-from thermion.formats.checking.said import among, between, no, no_twice, within
+from thermion.formats.checking.said import among, between, may_be, no, no_twice, within
 from thermion.formats.schema import ChallengeFile, ChallengeItem, PartItem, VersionItem
-from thermion.records.judging.criteria import quantity
+from thermion.records.judging.criteria import quantity as judged_by
 
 MOST_VERSIONS = 200
 
@@ -21,8 +21,7 @@ MOST_VERSIONS = 200
 def check_builds(file: ChallengeFile, kind: Kind) -> None:
     c, letters = file.challenge, {t.letter for t in file.school_class.teams}
     choices = kind.brief.chosen({x.key: x.value for x in c.choices})
-    rig = kind.brief.default_rig() | {s.key: s.value for s in c.settings}
-    expected = predicted(kind, choices, rig)
+    expected = _predictions(kind, choices)
     no_twice("builds", (b.team for b in c.builds))
     for i, build in enumerate(c.builds):
         if build.team not in letters:
@@ -33,9 +32,16 @@ def check_builds(file: ChallengeFile, kind: Kind) -> None:
         for j, v in enumerate(build.versions):
             if v.idea is not None and v.idea not in letters:
                 raise no(f"builds[{i}].versions[{j}].idea", f"team {v.idea} is not in the file")
-            within(f"builds[{i}].versions[{j}].prediction", v.prediction, expected)
+            if not any(may_be(v.prediction, quantity) for quantity in expected):
+                raise no(f"builds[{i}].versions[{j}].prediction", f"{v.prediction:g} cannot be predicted")
             _check_version(f"builds[{i}].versions[{j}]", v, kind)
     _check_ideas(c, kind, letters)
+
+
+def _predictions(kind: Kind, choices: Mapping[str, str]) -> list[Quantity]:
+    """What can be predicted: also what could be under another choice, since a brief may be changed later."""
+    every = [choices, *({**choices, c.key: key} for c in kind.brief.choices for key, _ in c.options)]
+    return [predicted(kind, each, {}) for each in every]
 
 
 def _check_version(where: str, v: VersionItem, kind: Kind) -> None:
@@ -54,7 +60,7 @@ def _check_version(where: str, v: VersionItem, kind: Kind) -> None:
         at = f"{where}.judged[{k}]"
         between(f"{at}.judge", said.judge, 1, JUDGES)
         try:
-            most = quantity(criterion_of(said.criterion))
+            most = judged_by(criterion_of(said.criterion))
         except ValueError as error:
             raise no(f"{at}.criterion", str(error)) from None
         within(f"{at}.value", said.value, most)

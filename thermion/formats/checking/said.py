@@ -26,9 +26,14 @@ def among(where: str, value: object, known: Iterable[object]) -> None:
         raise no(where, f"“{value}” is not known")
 
 
+def may_be(value: float | None, quantity: Quantity) -> bool:
+    """Whether a number [stored unit] can be what is given there; None is nothing."""
+    return value is None or possible_values([value], quantity)[1][0]
+
+
 def within(where: str, value: float | None, quantity: Quantity) -> None:
-    """As a page takes it: a number [stored unit] that can be what is given there; None is nothing."""
-    if value is not None and not possible_values([value], quantity)[1][0]:
+    """As a page takes it."""
+    if not may_be(value, quantity):
         raise no(where, f"{value:g} cannot be “{quantity.label.lower()}”")
 
 

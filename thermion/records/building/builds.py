@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
@@ -215,7 +216,7 @@ def hand_in(version: Version, brief: Brief) -> None:
     found = problems(version, brief)
     if found:
         raise Refused(" ".join(p.message for p in found))
-    version.state, version.waiting_at, version.remark = "waiting", moments.now(), ""
+    version.state, version.waiting_at, version.remark = "waiting", _now(version), ""
     version.revision += 1
 
 
@@ -233,7 +234,7 @@ def sign(version: Version, brief: Brief) -> None:
     found = brief.of_team(version.build.team_id).over(plan_of(version))
     if found:
         raise Refused(" ".join(p.message for p in found))
-    version.state, version.signed_at = "signed", moments.now()
+    version.state, version.signed_at = "signed", _now(version)
     version.revision += 1
 
 
@@ -242,8 +243,13 @@ def issue(version: Version) -> None:
     if version.state in ("draft", "waiting"):
         raise Refused("Materials are handed out only for a plan that is signed off.")
     _expect(version, "signed")
-    version.state, version.issued_at = "issued", moments.now()
+    version.state, version.issued_at = "issued", _now(version)
     version.revision += 1
+
+
+def _now(version: Version) -> datetime:
+    """This moment; never before the version was made, whoever set the clock meanwhile."""
+    return max(moments.now(), version.created_at)
 
 
 def _expect(version: Version, *states: str) -> None:

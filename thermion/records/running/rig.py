@@ -156,8 +156,13 @@ def save_check(
             session.add(rows[spot])
         rows[spot].value, rows[spot].at = value, moments.now()
     if check.sets:
+        kind = brief.kind.brief
         found = check.sets([v for v in values.values() if v is not None])
         tolerance = {c.key: c.si("tolerance") for c in brief.kind.brief.conditions} | dict(brief.tolerance)
+        for condition in (kind.setting(name) for name in found):
+            if not condition.si("low") <= found[condition.key] <= condition.si("high"):
+                shown = brief.setting.show(found[condition.key], condition.unit, 2)
+                raise Refused(f"{condition.label}: {shown}, by these readings, cannot be.", key)
         if found:
             save_settings(challenge, {k: (v, tolerance.get(k, 0.0)) for k, v in found.items()}, {})
     session.flush()
