@@ -77,7 +77,7 @@ def put_challenge(session: Session, made: SchoolClass, key: str, logged: int = 0
         for team in made.teams:
             version = builds.start_version(session, challenge, team.id)
             builds.save_draft(version, 1, Draft(plan=Plan(parts, usual), prediction=5.0, change_note="more"))
-            version.state = "issued"
+            version.state, version.issued_at = "issued", version.created_at
             versions.append(version)
         session.flush()
         at = START + timedelta(days=number)
