@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from thermion.core.kinds import kind_for
 from thermion.core.physics.units import Setting
 from thermion.formats.checking.said import number_of
-from thermion.formats.checking.shape import leaves
+from thermion.formats.checking.shape import leaves, place
 from thermion.formats.schema import ChallengeFile, RunItem
 from thermion.records import moments
 
@@ -23,13 +23,11 @@ def asked(file: ChallengeFile) -> list[str]:
     given += [(f"run {r.number}", x.key, x.value) for r in c.runs for x in r.conditions]
     out = [said for where, key, value in given for said in _beyond_age(file, setting, where, key, value)]
     out += [said for run in c.runs for said in _in_question(run)]
-    ahead = [
-        where
-        for where, value, _ in leaves(c)
-        if isinstance(value, datetime) and value > moments.now() + A_DAY
-    ]
+    latest = moments.now() + A_DAY
+    ahead = [path for path, value, _ in leaves(c) if isinstance(value, datetime) and value > latest]
     if ahead:
-        out.append(f"{len(ahead)} moments have not been yet ({ahead[0]}): which computer's clock is wrong?")
+        first = place(ahead[0])
+        out.append(f"{len(ahead)} moments have not been yet ({first}): which computer's clock is wrong?")
     return out
 
 
