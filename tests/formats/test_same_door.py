@@ -168,7 +168,7 @@ def as_draft(file: dict[str, Any]) -> None:
         (foretold, "time_s: it was taken after it was written down"),
         (beside_marks, "mark_s: 37 is no mark of heating"),
         (of_another, "corrects what is of another row"),
-        (close_marks, "marks, heating: Marks rise by at least 1 seconds"),
+        (close_marks, "marks, heating: Two marks lie at least a second apart"),
         (fast, "only a rehearsal runs faster"),
         (signed_first, "before it was made"),
     ],

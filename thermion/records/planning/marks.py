@@ -24,7 +24,7 @@ def check_marks(times: Sequence[float]) -> None:
     if len(times) > MOST_MARKS or times[-1] > LONGEST_MARK_S:
         raise ValueError(f"At most {MOST_MARKS} marks within {LONGEST_MARK_S / 3600:g} hours")
     if any(b - a < CLOSEST_MARKS_S for a, b in pairwise(times)):
-        raise ValueError(f"Marks rise by at least {CLOSEST_MARKS_S:g} seconds")
+        raise ValueError("Two marks lie at least a second apart")
     slots(times)
 
 
