@@ -87,7 +87,7 @@ class QueueRow:
 
 
 @dataclass(frozen=True, kw_only=True)
-class StationShown:
+class StationQueue:
     """One of several stations: its number, who is on, and the turns in its queue."""
 
     number: int
@@ -105,7 +105,7 @@ class QueueShown:
     after: list[QueueRow]
     turns: list[QueueRow]
     lines: list[NotedLine]
-    stations: list[StationShown]  # where there are several
+    stations: list[StationQueue]  # where there are several
     station: int  # at which this screen stands; 0: at none
     chosen: Entry | None
     left: str
@@ -166,9 +166,9 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
     )
 
 
-def _stations(queue: Queue, turns: Mapping[int, QueueRow]) -> list[StationShown]:
+def _stations(queue: Queue, turns: Mapping[int, QueueRow]) -> list[StationQueue]:
     return [
-        StationShown(
+        StationQueue(
             number=number,
             on=turns[mine[0]].entry if mine else None,
             turns=[turns[i] for i in dict.fromkeys(mine[1:]) if i != mine[0]],
