@@ -17,7 +17,8 @@ from pydantic import AwareDatetime, BaseModel
 from tests.conftest import Crew
 from tests.formats.test_exchange import change, export, full  # noqa: F401 - the fixture of a whole challenge
 from tests.records.test_attempts import Station
-from thermion.formats.checking import asked
+from thermion.formats.checking import asked, let_through
+from thermion.formats.exchange import import_challenge
 from thermion.formats.intake import read_file
 from thermion.formats.schema import ChallengeFile, Typed
 from thermion.records.errors import Refused
@@ -197,3 +198,25 @@ def test_what_a_page_would_ask_about_is_listed(full: Crew):  # noqa: F811
     (drink, *_) = asked(read_file(json.dumps(hot).encode()))
     assert "60" in drink
     assert "at ages 6 to 8" in drink
+
+
+def test_what_was_handed_in_beyond_the_brief_or_tested_before_the_cautions_is_listed(full: Crew):  # noqa: F811
+    def brought(bent: dict[str, Any], token: str) -> list[str]:
+        with full.database.writing() as session:
+            made = import_challenge(session, read_file(json.dumps(bent).encode()), token)
+            return let_through(session, made)
+
+    file = json.loads(export(full))
+    assert brought(file, "as it was") == []  # the demo of a careful class: nothing to look at
+    first, second = file["challenge"]["builds"][0]["versions"]
+    first["parts"][0]["units"] = 60.0
+    second |= {"prediction": None, "change_note": " "}
+    file["challenge"]["cautions_seen_at"] = None
+    beyond, unsaid, unread = brought(file, "bent")
+    assert beyond.startswith("A1 is issued: ")
+    assert "60" in beyond
+    assert unsaid.startswith("A2 is waiting for the check: No prediction yet")
+    assert "What changes" in unsaid
+    assert "safety cautions" in unread
+    second["state"] = "draft"  # a draft may lack what it likes
+    assert len(brought(file, "a draft")) == 2

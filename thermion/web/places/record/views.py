@@ -12,7 +12,7 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from thermion.formats import briefs
-from thermion.formats.checking import asked
+from thermion.formats.checking import asked, let_through
 from thermion.formats.exchange import (
     Unpacked,
     export_challenge,
@@ -191,6 +191,7 @@ def _bring_in(
 ) -> str:
     """Challenges of one class, as the files say, go into one class."""
     places: dict[str, int] = {}
+    questions: list[str] = []
     for i, file in enumerate(files):
         crew = file.school_class.model_dump_json()
         into = class_id or places.get(crew)
@@ -199,7 +200,7 @@ def _bring_in(
         session.flush()
         ids.append(made.id)
         places[crew] = made.class_id
-    questions = [said for file in files for said in asked(file)]
+        questions += asked(file) + let_through(session, made)
     if questions:
         flash(words.look_at(questions))
     if len(files) == 1:
