@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import secrets
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -19,6 +19,7 @@ from click.exceptions import NoArgsIsHelpError
 from thermion import supervisor
 from thermion.cli_probe import probe
 from thermion.records.keeping.folder import alone_in, used_by
+from thermion.server import Where
 
 if TYPE_CHECKING:
     from thermion.records.database import Database
@@ -62,7 +63,23 @@ _HOST = click.option(
     show_envvar=True,
     default="127.0.0.1",
     show_default=True,
-    help="Address to listen on; 0.0.0.0 lets tablets in the room reach it.",
+    help="Address of this computer to listen on; others come in by the door.",
+)
+_DOOR_HOST = click.option(
+    "--door-host",
+    envvar="THERMION_DOOR_HOST",
+    show_envvar=True,
+    default="0.0.0.0",  # noqa: S104 - while the teacher has opened it
+    show_default=True,
+    help="Address of the door for other devices, while it is open.",
+)
+_DOOR_PORT = click.option(
+    "--door-port",
+    envvar="THERMION_DOOR_PORT",
+    show_envvar=True,
+    default=None,
+    type=click.IntRange(1, 65535),
+    help="Port of the door. Default: the port, and 100 more.",
 )
 _PORT = click.option(
     "--port",
@@ -72,6 +89,13 @@ _PORT = click.option(
     show_default=True,
     type=click.IntRange(1, 65535),
 )
+
+
+def _WHERE(command: Callable[..., Any]) -> Callable[..., Any]:  # noqa: N802 - an option as the others
+    """The options of a command that serves."""
+    for option in (_DOOR_PORT, _DOOR_HOST, _PORT, _HOST):
+        command = option(command)
+    return command
 
 
 @click.group(cls=OneSentence, context_settings={"help_option_names": ["-h", "--help"]})
@@ -126,10 +150,10 @@ def _open(data: Path | None, *, filled: bool, usual: str = "Thermion") -> Databa
     return database
 
 
-def _keep_serving(command: str, folder: Path, host: str, port: int, *, fresh: bool = False) -> None:
+def _keep_serving(command: str, folder: Path, where: Where, *, fresh: bool = False) -> None:
     """Be the supervisor of a server that runs the same command, until it stops."""
-    where = ["--data", str(folder), "--host", host, "--port", str(port)]
-    words = [command, *where]
+    words = [command, "--data", str(folder), "--host", where.host, "--port", str(where.port)]
+    words += ["--door-host", where.door_host, "--door-port", str(where.door_port)]
     first = [*words, "--fresh"] if fresh else words
     _say_if_new(folder)
     with _said(f"The data in {folder} cannot be opened"):
@@ -171,44 +195,42 @@ def _could_start() -> Iterator[None]:
         raise
 
 
-def _serve_here(folder: Path, host: str, port: int, *, demo: bool) -> None:
+def _serve_here(folder: Path, where: Where, *, demo: bool) -> None:
     from thermion.server import listen
 
     with _said(f"The data in {folder} cannot be opened", folder):
         _open(folder, filled=False).close()
-        listen(folder, host, port, demo)
+        listen(folder, where, demo)
 
 
 @main.command()
 @_DATA
-@_HOST
-@_PORT
-def serve(data: Path | None, host: str, port: int) -> None:
+@_WHERE
+def serve(data: Path | None, **where: Any) -> None:
     """Run the application with your own data."""
     from thermion.records.database import default_folder
 
-    folder = data or default_folder()
+    folder, at = data or default_folder(), Where.of(**where)
     if not supervisor.is_server():
-        return _keep_serving("serve", folder, host, port)
-    with _could_start(), _said(f"{folder} cannot be used"), used_by(folder, f"http://{host}:{port}"):
-        return _serve_here(folder, host, port, demo=False)
+        return _keep_serving("serve", folder, at)
+    with _could_start(), _said(f"{folder} cannot be used"), used_by(folder, at.url):
+        return _serve_here(folder, at, demo=False)
 
 
 @main.command()
 @_DATA
-@_HOST
-@_PORT
+@_WHERE
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away and start over.")
-def demo(data: Path | None, host: str, port: int, fresh: bool) -> None:
+def demo(data: Path | None, fresh: bool, **where: Any) -> None:
     """Run the application with the made-up Skerry Light week."""
     from thermion.records.database import default_folder
 
-    folder = data or default_folder("Thermion-demo")
+    folder, at = data or default_folder("Thermion-demo"), Where.of(**where)
     if not supervisor.is_server():
-        return _keep_serving("demo", folder, host, port, fresh=fresh)
-    with _could_start(), _said(f"{folder} cannot be used"), used_by(folder, f"http://{host}:{port}"):
+        return _keep_serving("demo", folder, at, fresh=fresh)
+    with _could_start(), _said(f"{folder} cannot be used"), used_by(folder, at.url):
         _make_demo(folder, fresh)
-        return _serve_here(folder, host, port, demo=True)
+        return _serve_here(folder, at, demo=True)
 
 
 def _make_demo(folder: Path, fresh: bool) -> None:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import logging
 import select
+import threading
 import time
 from collections.abc import Sequence
 from contextlib import suppress
+from dataclasses import dataclass
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 import click
 
@@ -17,34 +19,66 @@ from thermion import supervisor
 
 if TYPE_CHECKING:
     from flask import Flask
+    from waitress.server import BaseWSGIServer
 
 THREADS = 12
+DOOR_ABOVE, LAST_PORT = 100, 65535
 LOGS, LOG_SIZE = "logs", 1_000_000
-CONNECTIONS = 700  # at once; a process has 1024 files, and a page opens up to six
-CROWDED, ROOM = 500, 250  # from so many on it is made, down to so many
+CONNECTIONS = 450  # at once at the Desk and at the door; a process has 1024 files, and a page opens up to six
+CROWDED, ROOM = 300, 150  # from so many on it is made, down to so many
+FOLLOWS_S = 2.0  # in which the door does what the record says
 SILENT_S = 20  # a connection that asks nothing is closed after that long
 SILENT_IN_A_CROWD_S = 2.0
+SETTINGS: dict[str, Any] = {
+    "threads": THREADS,
+    "clear_untrusted_proxy_headers": True,
+    "connection_limit": CONNECTIONS,
+    "channel_timeout": SILENT_S,
+    "cleanup_interval": 5,
+    "backlog": 256,
+    "asyncore_use_poll": hasattr(select, "poll"),  # select ends at the 1024th file
+}
 
 
-def listen(folder: Path, host: str, port: int, demo: bool) -> None:
+@dataclass(frozen=True, kw_only=True)
+class Where:
+    """On which address of this computer Thermion answers, and where its door is for others."""
+
+    host: str
+    port: int
+    door_host: str
+    door_port: int
+
+    @staticmethod
+    def of(host: str, port: int, door_host: str, door_port: int | None) -> Where:
+        """As given to a command; the door a hundred ports above, or below where there is no room."""
+        usual = port + DOOR_ABOVE if port + DOOR_ABOVE <= LAST_PORT else port - DOOR_ABOVE
+        return Where(host=host, port=port, door_host=door_host, door_port=door_port or usual)
+
+    @property
+    def url(self) -> str:
+        return f"http://{self.host}:{self.port}"
+
+
+def listen(folder: Path, where: Where, demo: bool) -> None:
     """Serve a folder that this process holds until Ctrl-C."""
     import faulthandler
     from datetime import datetime
 
     from thermion.records.keeping.copies import daily_copy
-    from thermion.records.keeping.passphrase import passphrase_of
     from thermion.web import create_app
-    from thermion.web.door import is_this_computer, own_urls
+    from thermion.web.network import is_this_computer
 
-    beyond = not is_this_computer(host)
-    trusted = None if beyond else ["127.0.0.1", "localhost", "[::1]"]  # beyond it, the door looks
+    if not is_this_computer(where.host):
+        raise click.ClickException(
+            f"Thermion itself answers on this computer only, not on {where.host}. Other devices come in by the "
+            "door, which is opened on the page Devices; --door-host says on which address."
+        )
     try:
         daily_copy(folder, datetime.now().astimezone())
     except OSError as error:  # a class that waits needs the program more than its copy
         click.echo(f"thermion: today's copy could not be made: {error}. Everything else works.", err=True)
-    config: dict[str, object] = {"DATA": folder, "DEMO": demo, "TRUSTED_HOSTS": trusted}
-    if beyond:
-        config |= {"DOOR": passphrase_of(folder), "DOOR_URLS": own_urls(host, port)}
+    config: dict[str, object] = {"DATA": folder, "DEMO": demo}
     log = _log_to(folder / LOGS)
     with suppress(OSError):  # should the interpreter itself ever fall over, it says where
         faulthandler.enable((folder / LOGS / "faults.log").open("a", encoding="utf-8"))
@@ -52,8 +86,8 @@ def listen(folder: Path, host: str, port: int, demo: bool) -> None:
         supervisor.stop_with_supervisor()
     app = create_app(config)
     again = app.config["STARTED_AGAIN"] = supervisor.times_started_again()
-    log.info("started%s at %s:%s", f" again, time {again}" if again else "", host, port)
-    _serve(app, folder, host, port, demo)
+    log.info("started%s at %s:%s", f" again, time {again}" if again else "", where.host, where.port)
+    _serve(app, folder, where, demo)
 
 
 def _log_to(folder: Path) -> logging.Logger:
@@ -73,9 +107,78 @@ def _log_to(folder: Path) -> logging.Logger:
     return logging.getLogger("thermion")
 
 
-def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
-    from threading import Thread
+class Door:
+    """The listener for other devices, in a thread of its own beside the Desk's: no crowd at it slows that.
 
+    Whether it stands open is in the record: it opens again with a server that was started again, and closes
+    when its day is over.
+    """
+
+    def __init__(self, app: Flask, where: Where) -> None:
+        self._app, self._where = app, where
+        self._lock = threading.Lock()
+        self._server: BaseWSGIServer | None = None
+
+    def open(self) -> str:
+        from waitress import create_server
+
+        from thermion.web.access import through_the_door
+
+        with self._lock:
+            if self._server is not None:
+                return ""
+            connections: dict[int, object] = {}
+            try:
+                server = create_server(
+                    through_the_door(self._app.wsgi_app),
+                    map=connections,
+                    host=self._where.door_host,
+                    port=self._where.door_port,
+                    **SETTINGS,
+                )
+            except OSError as error:
+                return (
+                    f"Port {self._where.door_port} cannot be used for the door ({error.strerror}). Start Thermion "
+                    f"with another: --door-port {self._where.door_port + 10}"
+                )
+            server.thermion_connections = connections
+            self._server = server
+        threading.Thread(target=server.run, name="door", daemon=True).start()
+        threading.Thread(target=_make_room, args=(connections,), name="room at the door", daemon=True).start()
+        return ""
+
+    def close(self) -> None:
+        from waitress import wasyncore
+
+        with self._lock:
+            server, self._server = self._server, None
+        if server is not None:  # in the thread of its loop, which alone may close what it looks at
+            server.trigger.pull_trigger(lambda: wasyncore.close_all(server.thermion_connections))
+
+    def urls(self) -> list[str]:
+        from thermion.web.network import own_urls
+
+        return own_urls(self._where.door_host, self._where.door_port)
+
+    def follow(self) -> None:
+        """Do what the record says of the door, again and again."""
+        from thermion.records import moments
+        from thermion.records.running.devices import is_open
+
+        said = ""
+        while True:
+            with suppress(Exception), self._app.extensions["thermion"].session() as session:
+                wanted = is_open(session, moments.now())
+                problem = self.open() if wanted else ""
+                if problem and problem != said:
+                    logging.getLogger("thermion").warning("%s", problem)
+                said = problem
+                if not wanted:
+                    self.close()
+            time.sleep(FOLLOWS_S)
+
+
+def _serve(app: Flask, folder: Path, where: Where, demo: bool) -> None:
     from waitress import create_server
 
     from thermion.core import lazy
@@ -83,32 +186,19 @@ def _serve(app: Flask, folder: Path, host: str, port: int, demo: bool) -> None:
 
     connections: dict[int, object] = {}
     try:
-        server = create_server(
-            app,
-            map=connections,
-            host=host,
-            port=port,
-            threads=THREADS,
-            clear_untrusted_proxy_headers=True,
-            connection_limit=CONNECTIONS,
-            channel_timeout=SILENT_S,
-            cleanup_interval=5,
-            backlog=256,
-            asyncore_use_poll=hasattr(select, "poll"),  # select ends at the 1024th file
-        )
+        server = create_server(app, map=connections, host=where.host, port=where.port, **SETTINGS)
     except OSError as error:
         raise click.ClickException(
-            f"Port {port} cannot be used ({error.strerror}). Try another: --port {port + 1}"
+            f"Port {where.port} cannot be used ({error.strerror}). Try another: --port {where.port + 1}"
         ) from None
-    server_answers(folder, f"http://{host}:{port}")
+    door = app.extensions["listener"] = Door(app, where)
+    server_answers(folder, where.url)
     if not app.config["STARTED_AGAIN"]:
         what = "the Skerry Light demo" if demo else "your classes"
-        click.echo(f"Thermion with {what} at http://{host}:{port}  (data in {folder}; Ctrl-C stops)")
-        if app.config["DOOR"]:
-            urls = " or ".join(app.config["DOOR_URLS"])
-            click.echo(f"Other devices open {urls} and give: {app.config['DOOR']}")
-    Thread(target=_make_room, args=(connections,), name="room", daemon=True).start()
-    Thread(target=lazy.load, daemon=True).start()  # while the first page is on its way
+        click.echo(f"Thermion with {what} at {where.url}  (data in {folder}; Ctrl-C stops)")
+    threading.Thread(target=_make_room, args=(connections,), name="room", daemon=True).start()
+    threading.Thread(target=door.follow, name="door follows", daemon=True).start()
+    threading.Thread(target=lazy.load, daemon=True).start()  # while the first page is on its way
     try:
         server.run()
     except KeyboardInterrupt:

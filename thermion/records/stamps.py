@@ -2,7 +2,7 @@
 
 A *run*: what was read in it. A *challenge*: its brief, plans, which runs it has and how they stand. A
 *class*: its teams and settings. A *lesson*: what is on in a class. A *week*: all challenges of a class,
-as its plan shows them. *Runs*: which there are anywhere.
+as its plan shows them. *Runs*: which there are anywhere. *Door*: codes, and which devices are in.
 
 A stamp of something differs after any commit that may have changed it. Who writes says what it touches;
 who says nothing, and any other program that writes to the file, touches everything.
@@ -14,8 +14,9 @@ import threading
 from collections.abc import Callable, Iterable
 from typing import Literal
 
-Thing = tuple[Literal["run", "challenge", "class", "lesson", "week", "runs"], int]
+Thing = tuple[Literal["run", "challenge", "class", "lesson", "week", "runs", "door"], int]
 RUNS: Thing = ("runs", 0)
+DOOR: Thing = ("door", 0)
 
 
 def of_challenge(challenge_id: int, class_id: int) -> tuple[Thing, ...]:

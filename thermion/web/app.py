@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator, Mapping
+from datetime import timedelta
 from importlib import import_module
 from pathlib import Path
 from pkgutil import iter_modules
@@ -17,8 +18,20 @@ from thermion.core.lazy import all_is_kept
 from thermion.records import moments
 from thermion.records.database import Database, default_folder
 from thermion.records.judging.earlier import relearn_all
-from thermion.web import addresses, described, door, errors, guards, places, sessions, static_files, sweeping
+from thermion.web import (
+    access,
+    addresses,
+    described,
+    errors,
+    guards,
+    listening,
+    places,
+    sessions,
+    static_files,
+    sweeping,
+)
 from thermion.web.components import frame
+from thermion.web.guessing import Guesses
 
 HERE = Path(__file__).parent
 
@@ -36,7 +49,8 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
         DEMO=False,
         MAX_CONTENT_LENGTH=16 * 1024 * 1024,
         MAX_FORM_MEMORY_SIZE=2 * 1024 * 1024,
-        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SAMESITE="Strict",
+        PERMANENT_SESSION_LIFETIME=timedelta(days=400),  # a device's row says when it ends
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,  # a run page stays open all day
         COMPRESS_ALGORITHM=["br", "gzip"],
@@ -56,7 +70,9 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
     app.config["SESSION_COOKIE_NAME"] = f"thermion-{mine}"
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.loader = templates()
-    door.init(app)  # before anything else is looked at
+    app.extensions["guesses"] = Guesses()
+    listening.init(app)
+    access.init(app)  # before anything else is looked at
     csrf = CSRFProtect(app)
     Compress(app)
     for part in (guards, sessions, static_files, frame, errors):
@@ -66,7 +82,7 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
             app.register_blueprint(blueprint)
     described.init(app)
     for view in app.view_functions.values():
-        if getattr(view, "for_probes", False):  # which no browser's session opens
+        if "probe" in getattr(view, "may", access.NOBODY).looks:  # which no browser's session opens
             csrf.exempt(view)
     return app
 

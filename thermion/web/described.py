@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal, TypeVar
 from flask import Flask, Response, current_app
 from pydantic import BaseModel
 
+from thermion.web.access import ANYBODY, NOBODY, may
 from thermion.web.payloads import Trouble
 
 if TYPE_CHECKING:
@@ -19,8 +20,9 @@ V = TypeVar("V", bound=Callable[..., Any])
 TAKEN = "application/json"
 BEGIN = """Addresses that speak JSON. Numbers of rows are those of the pages' addresses; `/contents.json` lists them.
 
-To read: nothing is needed on the computer that runs Thermion; elsewhere the passphrase is given once at `/door`,
-and the cookie of the session sent along. A program with the key of a probe may follow the runs of its class and send
+To read: nothing is needed on the computer that runs Thermion; elsewhere a device's code is sent once to `/join`
+(a form with `code` and the token of `/token.json`), and the cookie of the session sent along: what may be read
+follows from the code. A program with the key of a probe may follow the runs of its class and send
 measurements.
 
 To change something: ask `/token.json` once, keep its cookie, and send its token as the header `X-CSRFToken`.
@@ -168,7 +170,7 @@ def _operation(
     if takes is not None:
         media = getattr(view, "takes_as", TAKEN)
         out["requestBody"] = {"required": True, "content": {media: {"schema": takes}}}
-    if getattr(view, "for_probes", False):
+    if "probe" in getattr(view, "may", NOBODY).looks:
         out["security"] = [{"probe": []}, *([{}] if method == "GET" else [])]
     elif method != "GET":
         out["security"] = [{"token": []}]
@@ -195,10 +197,12 @@ def init(app: Flask) -> None:
     import json
 
     @app.get("/openapi.json")
+    @may(ANYBODY)
     def described() -> Response:
         return Response(json.dumps(openapi(current_app._get_current_object()), indent=1), mimetype=TAKEN)  # type: ignore[attr-defined]
 
     @app.get("/schema/challenge.json")
+    @may(ANYBODY)
     def challenge_schema() -> Response:
         return Response(json.dumps(challenge_file_schema(), indent=1), mimetype="application/schema+json")
 

@@ -9,18 +9,18 @@ from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, MethodNotAllowed, SecurityError
 
 from thermion.records.errors import Busy, Conflict, Gone, Implausible, Refused, Unsure
-from thermion.web.door import is_inside, wants_json
+from thermion.web.access import DESKS, asking, wants_json
 from thermion.web.payloads import Trouble, WayShown, answer
 
 WORDS = {
     400: ("That request was not understood", "Nothing was changed. Go back and try once more."),
     403: (
-        "Only the computer that runs Thermion can do this",
-        "Nothing was changed. Copies of the whole record, keys and the deletion of classes stay there.",
+        "This device is not for that",
+        "Nothing was changed. What it may do follows from its code; the Desk may do all.",
     ),
     404: ("There is nothing at this address", "It may have been deleted, or the address is old."),
     405: ("That cannot be done here", "Nothing was changed."),
-    429: ("Too many tries", "Wait a minute, then give the passphrase once more."),
+    429: ("Too many tries", "Wait a minute, then type it once more."),
     413: ("That is too large", "Nothing was stored."),
     500: (
         "Something broke on our side",
@@ -49,7 +49,7 @@ def status_of(error: Refused) -> int:
 def _page(title: str, text: str, status: int) -> ResponseReturnValue:
     if wants_json():
         return answer(Trouble(error=title if not text else f"{title}. {text}"), status)
-    if not is_inside():  # nothing of the class
+    if asking().role not in DESKS:  # nothing of the class
         return render_template("components/error_alone.html", title=title, text=text), status
     try:
         return render_template("components/error.html", title=title, text=text, status=status), status

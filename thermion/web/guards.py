@@ -11,6 +11,7 @@ from flask_wtf.csrf import generate_csrf
 from itsdangerous import URLSafeTimedSerializer
 
 from thermion.records import moments
+from thermion.web.access import ANYBODY, may
 from thermion.web.described import speaks
 from thermion.web.payloads import Answer, Trouble, answer, kept_by_device
 from thermion.web.sessions import house
@@ -39,7 +40,7 @@ class Token(Answer):
 class Untimed(URLSafeTimedSerializer):
     """Signed cookies that no step of this computer's clock makes old, or not yet made.
 
-    A session that must end holds something that ends it (the day's passphrase).
+    A device's session ends with its row in the record.
     """
 
     def loads(self, s: str | bytes, *more: Any, **also: Any) -> Any:
@@ -69,6 +70,7 @@ def init(app: Flask) -> None:
     app.session_interface = Signed()
 
     @app.get("/token.json")
+    @may(ANYBODY)
     @speaks(Token)
     def token() -> Response:
         """A token for a page that is older than the server's key, so that it need not be loaded anew."""

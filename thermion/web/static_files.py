@@ -8,6 +8,8 @@ from pathlib import Path
 
 from flask import Flask, Response, send_from_directory
 
+from thermion.web.access import ANYBODY, may
+
 FOLDER = Path(__file__).parent / "static"
 YEAR_S = 365 * 86400
 
@@ -27,6 +29,7 @@ def init(app: Flask) -> None:
     """Serve them below /static/<version>/. A page from before an update gets what there is now."""
 
     @app.get("/static/<version>/<path:filename>", endpoint="static")
+    @may(ANYBODY)
     def static(version: str, filename: str) -> Response:
         response = send_from_directory(FOLDER, filename)
         if version == app.config["STATIC_VERSION"]:

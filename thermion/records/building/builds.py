@@ -15,6 +15,7 @@ from thermion.core.kinds import get_kind
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.plans import Part, Plan, Problem
 from thermion.records import moments
+from thermion.records.acting import who
 from thermion.records.deleting import Removed, delete_kept
 from thermion.records.errors import Conflict, Gone, Refused
 from thermion.records.loading import load_together
@@ -217,15 +218,23 @@ def hand_in(version: Version, brief: Brief) -> None:
     if found:
         raise Refused(" ".join(p.message for p in found))
     version.state, version.waiting_at, version.remark = "waiting", _now(version), ""
+    version.waiting_by = who()
     version.revision += 1
 
 
 def send_back(version: Version, remark: str) -> None:
     """Waiting or signed → draft again, with the teacher's question for the team."""
     _expect(version, "waiting", "signed")
-    version.state, version.remark = "draft", remark.strip()
+    version.state, version.remark, version.answer = "draft", remark.strip(), ""
     version.waiting_at = version.signed_at = None
+    version.waiting_by = version.signed_by = ""
     version.revision += 1
+
+
+def answer_question(version: Version, said: str) -> None:
+    """What the team says to the teacher's question, while it is put to it."""
+    _expect(version, "draft")
+    version.answer = said.strip()[:500]
 
 
 def sign(version: Version, brief: Brief) -> None:
@@ -234,7 +243,7 @@ def sign(version: Version, brief: Brief) -> None:
     found = brief.of_team(version.build.team_id).over(plan_of(version))
     if found:
         raise Refused(" ".join(p.message for p in found))
-    version.state, version.signed_at = "signed", _now(version)
+    version.state, version.signed_at, version.signed_by = "signed", _now(version), who()
     version.revision += 1
 
 
@@ -243,7 +252,7 @@ def issue(version: Version) -> None:
     if version.state in ("draft", "waiting"):
         raise Refused("Materials are handed out only for a plan that is signed off.")
     _expect(version, "signed")
-    version.state, version.issued_at = "issued", _now(version)
+    version.state, version.issued_at, version.issued_by = "issued", _now(version), who()
     version.revision += 1
 
 

@@ -48,7 +48,7 @@ class ReadingInput:
     counts while the mark is due, and the `planned` one of what was noted elsewhere. `keep` says a doubtful
     value stands as it is. It replaces `supersedes_id`, or what came under the client id `after`; against
     what another screen wrote meanwhile, `way` says "mine" or "both" (theirs stands, this is kept among the
-    earlier values).
+    earlier values). `ask` is a question that it comes with, whatever its value: somebody else is to look.
     """
 
     entry_id: int
@@ -64,6 +64,7 @@ class ReadingInput:
     keep: bool = False
     after: str = ""
     way: ClashWay = ""
+    ask: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -135,6 +136,8 @@ def save_reading(
     }
     if check.answer == "ask" and not item.keep:
         row |= {"question": check.message, "suggestion": check.suggestion}
+    elif item.ask and value is not None:
+        row["question"] = item.ask
     stored = _store(connection, row, before if item.way == "both" else None)
     again = place.challenge_id if place.closed_at is not None and not place.rehearsal else None
     return Saved(reading=stored, check=check, setting=setting, quantity=quantity, learn_again=again)

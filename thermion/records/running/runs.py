@@ -293,11 +293,10 @@ def tested_challenges(session: Session, class_id: int) -> list[int]:
     return list(session.scalars(found))
 
 
-def last_begun(session: Session) -> int | None:
-    """The open run whose clock or queue was begun last, to be shown to all; None when none is."""
-    begun = func.max(func.coalesce(RunPhase.started_at, Run.created_at))
-    found = select(Run.id).outerjoin(RunPhase).where(Run.closed_at.is_(None)).group_by(Run.id)
-    return session.scalars(found.order_by(begun.desc(), Run.id.desc()).limit(1)).first()
+def open_runs_of(session: Session, challenge_id: int) -> Sequence[int]:
+    """The tests of a challenge that are not closed, the one made last at the end."""
+    found = select(Run.id).where(Run.challenge_id == challenge_id, Run.closed_at.is_(None))
+    return session.scalars(found.order_by(Run.id)).all()
 
 
 def all_readings(session: Session, run_id: int) -> Sequence[Reading]:

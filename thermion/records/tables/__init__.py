@@ -16,6 +16,7 @@ from thermion.records.tables.briefs import (
 )
 from thermion.records.tables.builds import Build, FactorRow, Idea, Judged, PartRow, Taken, Version
 from thermion.records.tables.classes import OwnCaution, OwnMaterial, OwnWord, SchoolClass, Team
+from thermion.records.tables.devices import Device, Doorway, JoinCode
 from thermion.records.tables.kept import Attachment, Carried, Conclusion, Repeats
 from thermion.records.tables.machines import LoggerLayout, Probe, ProbeChannel, ProbeValue
 from thermion.records.tables.planning import (
@@ -55,10 +56,13 @@ __all__ = [
     "Conclusion",
     "Conducted",
     "Deleted",
+    "Device",
+    "Doorway",
     "Entry",
     "FactorRow",
     "House",
     "Idea",
+    "JoinCode",
     "Judged",
     "KitItem",
     "LessonRow",

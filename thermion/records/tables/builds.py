@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import JSON, CheckConstraint, ForeignKey, LargeBinary, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from thermion.records.acting import Brought
 from thermion.records.tables.base import Base
 
 if TYPE_CHECKING:
@@ -53,18 +54,24 @@ class Version(Base):
         ForeignKey("teams.id", ondelete="SET NULL"), index=True
     )  # the team whose idea helped
     remark: Mapped[str] = mapped_column(String(500), default="")
+    answer: Mapped[str] = mapped_column(
+        String(500), default="", server_default=""
+    )  # the team's, to the remark
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime]
     waiting_at: Mapped[datetime | None]
     signed_at: Mapped[datetime | None]
     issued_at: Mapped[datetime | None]
+    waiting_by: Mapped[str] = mapped_column(String(20), default="", server_default="")  # by which device
+    signed_by: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    issued_by: Mapped[str] = mapped_column(String(20), default="", server_default="")
     build: Mapped[Build] = relationship(back_populates="versions")
     parts: Mapped[list[PartRow]] = relationship(cascade="all, delete-orphan", order_by="PartRow.position")
     factors: Mapped[list[FactorRow]] = relationship(cascade="all, delete-orphan", order_by="FactorRow.id")
     judged: Mapped[list[Judged]] = relationship(cascade="all, delete-orphan", order_by="Judged.id")
 
 
-class Idea(Base):
+class Idea(Brought, Base):
     """One of a team's silent ideas in a challenge, by its number in the team; nobody's name is asked.
 
     Drawn on a screen (`strokes`: lists of x, y in thousandths of the drawing), photographed, or
@@ -87,7 +94,7 @@ class Idea(Base):
     at: Mapped[datetime]
 
 
-class Taken(Base):
+class Taken(Brought, Base):
     """What a team wants to take from another on a walk round; it waits for the team's next version."""
 
     __tablename__ = "taken"
@@ -100,7 +107,7 @@ class Taken(Base):
     at: Mapped[datetime]
 
 
-class Judged(Base):
+class Judged(Brought, Base):
     """What one judge says of a version under one of the class's own criteria; the newest row counts.
 
     Judges are told apart by a number. Without a value it was taken back.

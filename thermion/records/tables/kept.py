@@ -7,10 +7,11 @@ from datetime import datetime
 from sqlalchemy import ForeignKey, LargeBinary, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
+from thermion.records.acting import Brought
 from thermion.records.tables.base import Base
 
 
-class Attachment(Base):
+class Attachment(Brought, Base):
     """A sketch or photograph of a version, encoded anew: JPEG without any of its metadata."""
 
     __tablename__ = "attachments"

@@ -8,6 +8,7 @@ from sqlalchemy import ForeignKey, String, UniqueConstraint, false
 from sqlalchemy.orm import Mapped, mapped_column
 
 from thermion.core.planning.understanding import Mark
+from thermion.records.acting import Brought
 from thermion.records.tables.base import Base
 
 
@@ -69,7 +70,7 @@ class KitItem(Base):
     have_at: Mapped[datetime | None]
 
 
-class StockMove(Base):
+class StockMove(Brought, Base):
     """Units of a material that came into or went out of the class store; rows are only added.
 
     `reason`: count (set right by counting), issue, topup, return. What is there is their sum.
@@ -85,7 +86,7 @@ class StockMove(Base):
     at: Mapped[datetime]
 
 
-class Conducted(Base):
+class Conducted(Brought, Base):
     """An act of a step as it was held: its clock, what was planned for it [s], whose turn it is.
 
     `stood_s` is how long the clock stood; `turn` (from 0) began at `turn_from_s` of the act's
@@ -132,7 +133,7 @@ class BoardRow(Base):
     step: Mapped[int] = mapped_column(default=0)
 
 
-class RigReading(Base):
+class RigReading(Brought, Base):
     """A check of the rig: done (no value), or a number noted at one spot [stored unit]."""
 
     __tablename__ = "rig_readings"
@@ -145,7 +146,7 @@ class RigReading(Base):
     at: Mapped[datetime]
 
 
-class Understood(Base):
+class Understood(Brought, Base):
     """A teacher's mark on what a team has understood; rows are only added, the newest of a statement counts."""
 
     __tablename__ = "understood"

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Literal
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint, false, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from thermion.core.planning.pads import Pads
+from thermion.records.acting import Brought
 from thermion.records.tables.base import Base
 
 if TYPE_CHECKING:
@@ -33,6 +35,7 @@ class Run(Base):
     speed: Mapped[float] = mapped_column(default=1.0)
     rehearsal: Mapped[bool] = mapped_column(default=False)
     paper: Mapped[bool] = mapped_column(default=False, server_default=false())  # typed in afterwards
+    pads: Mapped[Pads] = mapped_column(String(8), default="", server_default="")  # whether teams read on them
     seed: Mapped[int] = mapped_column(default=0)
     note: Mapped[str] = mapped_column(String(500), default="")
     created_at: Mapped[datetime]
@@ -56,7 +59,7 @@ class Run(Base):
         return len({e.version_id for e in self.entries if e.version_id is not None})
 
 
-class RunPhase(Base):
+class RunPhase(Brought, Base):
     """When a phase's clock was started: the clock is this moment and nothing else."""
 
     __tablename__ = "run_phases"
@@ -77,7 +80,7 @@ class RunCondition(Base):
     how: Mapped[How] = mapped_column(String(10), default="")
 
 
-class SetApart(Base):
+class SetApart(Brought, Base):
     """A run (`entry_id` None) or one row's part in it that does not count, and a word why.
 
     With a `phase` only what was read in it after `after_s` [s], and in later phases. `undone_at`:
@@ -125,7 +128,7 @@ class Entry(Base):
         return self.device == CONTROL
 
 
-class Reading(Base):
+class Reading(Brought, Base):
     """One value as it was entered. Rows are only ever added: a correction supersedes.
 
     `value` None takes a reading back. `time_s` is the time taken from the phase's start;
@@ -163,7 +166,7 @@ class Reading(Base):
     )
 
 
-class AttemptRow(Base):
+class AttemptRow(Brought, Base):
     """One attempt at a station as it was noted. Rows are only ever added: a correction supersedes.
 
     `values` by the key of what is read [stored unit], `machine` the keys of those that a machine read;

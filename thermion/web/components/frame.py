@@ -29,10 +29,10 @@ from thermion.records.planning.week import bell_of, class_in_lesson, timing_of
 from thermion.records.running import clock_set
 from thermion.records.running.runs import Going, going_runs
 from thermion.records.tables import Challenge, SchoolClass
+from thermion.web.access import ANYBODY, at_the_desk, may
 from thermion.web.components import words
 from thermion.web.components.helps import help_of
 from thermion.web.components.shapes import OUTLINES
-from thermion.web.door import at_this_computer
 from thermion.web.payloads import row_id
 from thermion.web.sessions import house, read_session
 from thermion.web.static_files import FOLDER
@@ -134,7 +134,7 @@ def clock_words() -> str:
 
 def clock_asked() -> words.ClockAsked | None:
     """What is asked then: by which of two answers the run's clock follows; None on another device."""
-    if not at_this_computer():
+    if not at_the_desk():
         return None
     found = clock_set.asked(read_session())
     return None if found is None else words.clock_asked(found)
@@ -212,5 +212,6 @@ def init(app: Flask) -> None:
     app.jinja_env.filters.update(clock=clock_time, day=day, count=words.count, page_data=page_data)
 
     @app.get("/favicon.ico")
+    @may(ANYBODY)
     def favicon() -> Response:
         return redirect(url_for("static", filename="mark.svg"))

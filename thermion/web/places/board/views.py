@@ -19,15 +19,14 @@ from thermion.records.planning import boards, conduct
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.conduct import LessonNow, OnNow
-from thermion.records.planning.week import WeekPlan, class_in_lesson
+from thermion.records.planning.week import WeekPlan
 from thermion.records.running import runs
 from thermion.records.stamps import shows_lesson
 from thermion.records.tables import Challenge, SchoolClass, Team, Version
+from thermion.web.access import BOARDS, may
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import StepShown, order_of, step_shown
-from thermion.web.components.frame import page
 from thermion.web.described import speaks
-from thermion.web.door import for_anyone, for_boards, let_board_in
 from thermion.web.payloads import Answer, answer
 from thermion.web.pictures.drawings import board_svg
 from thermion.web.pictures.figures import figure_words
@@ -115,24 +114,8 @@ def _lesson(school_class: SchoolClass) -> tuple[WeekPlan, LessonNow]:
     return plan, conduct.lesson_now(read_session(), school_class, plan, moments.now())
 
 
-@bp.get("/board/<key>")
-@for_anyone
-def follow(key: str) -> ResponseReturnValue:
-    """The link for a projector on another computer: the class that has a lesson on, or a run."""
-    if not let_board_in(key):
-        return redirect(url_for("door"), 303)
-    session = read_session()
-    school_class = class_in_lesson(session, moments.now())
-    if school_class is None:
-        found = runs.last_begun(session)
-        if found is None:
-            return page("board/nothing.html", {"light": "light"})
-        school_class = runs.get_run(session, found).challenge.school_class
-    return redirect(url_for(".of_class", class_id=school_class.id), 303)
-
-
 @bp.get("/board/classes/<int:class_id>/where.json")
-@for_boards
+@may(BOARDS)
 @speaks(Where)
 def where(class_id: int) -> Response:
     """Which address the board is to show now; boards ask every second or two."""
@@ -146,7 +129,7 @@ def where(class_id: int) -> Response:
 
 
 @bp.get("/board/classes/<int:class_id>")
-@for_boards
+@may(BOARDS)
 def of_class(class_id: int) -> ResponseReturnValue:
     """The step that is on with its clock and its sentence; leads to a test or results while those are on."""
 

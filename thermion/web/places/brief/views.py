@@ -13,6 +13,7 @@ from thermion.records.planning import briefs
 from thermion.records.planning.briefs import brief_of, get_challenge
 from thermion.records.planning.difficulty import step_of, turn
 from thermion.records.planning.marks import LONGEST_MARK_S
+from thermion.web.access import DESKS, may
 from thermion.web.answers import flash_undo, table_file
 from thermion.web.components.forms import form_of
 from thermion.web.components.frame import page
@@ -30,6 +31,7 @@ bp = Blueprint("brief", __name__, url_prefix="/challenges/<int:challenge_id>")
 
 
 @bp.get("/brief.<any(csv,json):ending>")
+@may(DESKS)
 def as_data(challenge_id: int, ending: str) -> Response:
     """The brief's numbers."""
     _, brief = open_challenge(challenge_id)
@@ -37,11 +39,13 @@ def as_data(challenge_id: int, ending: str) -> Response:
 
 
 @bp.get("/brief")
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     return redirect(url_for(".section", challenge_id=challenge_id, section="task"))
 
 
 @bp.route("/brief/<any(task,rig,marks,materials,rungs,score,safety):section>", methods=["GET", "POST"])
+@may(DESKS)
 def section(challenge_id: int, section: str) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     sections = sections_of(brief, challenge_id)
@@ -71,6 +75,7 @@ def section(challenge_id: int, section: str) -> ResponseReturnValue:
 
 
 @bp.get("/brief/dial")
+@may(DESKS)
 def dial(challenge_id: int) -> ResponseReturnValue:
     """What a turn of the dial would change, before it is taken."""
     challenge, brief = open_challenge(challenge_id)
@@ -80,6 +85,7 @@ def dial(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/brief/dial")
+@may(DESKS)
 def turn_dial(challenge_id: int) -> ResponseReturnValue:
     """Take what was shown, at once."""
     try:
@@ -98,6 +104,7 @@ def turn_dial(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/brief/marks/read")
+@may(DESKS)
 @speaks(MarksRead, MarksTyped)
 def read_marks(challenge_id: int) -> Response:
     """Marks as typed or pointed at: what the server makes of them, for the ruler."""
@@ -123,6 +130,7 @@ def read_marks(challenge_id: int) -> Response:
 
 
 @bp.post("/brief/delete")
+@may(DESKS)
 def delete(challenge_id: int) -> ResponseReturnValue:
     """Drop a challenge with all that is in it; it can be brought back."""
     with write_session() as session:

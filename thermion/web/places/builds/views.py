@@ -16,6 +16,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Build, Team, Version
+from thermion.web.access import DESKS, HELPERS, PADS, may
 from thermion.web.answers import flash_undo, svg_file, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
@@ -46,6 +47,7 @@ class Card:
 
 
 @bp.get("/challenges/<int:challenge_id>/builds")
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     found = {b.team_id: b for b in builds.builds_of(read_session(), challenge_id)}
@@ -75,6 +77,7 @@ def _card(team: Team, build: Build | None, brief: Brief) -> Card:
 
 
 @bp.get("/challenges/<int:challenge_id>/builds.<any(csv,json):ending>")
+@may(HELPERS)
 def as_data(challenge_id: int, ending: str) -> Response:
     """Every team's versions: state, units, impact, prediction."""
     _, brief = open_challenge(challenge_id)
@@ -83,6 +86,7 @@ def as_data(challenge_id: int, ending: str) -> Response:
 
 
 @bp.post("/challenges/<int:challenge_id>/builds")
+@may(HELPERS)
 def start(challenge_id: int) -> ResponseReturnValue:
     """A team's first plan or next version; a second click finds the draft that the first one made."""
     team_id = form_id("team_id")
@@ -99,6 +103,7 @@ def start(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/versions/<int:version_id>")
+@may(PADS)
 def version(version_id: int) -> ResponseReturnValue:
     return _version_page(version_id)
 
@@ -112,6 +117,7 @@ def _version_page(version_id: int, problem: Refused | None = None) -> ResponseRe
 
 
 @bp.get("/versions/<int:version_id>.<any(csv,json):ending>")
+@may(HELPERS)
 def version_as_data(version_id: int, ending: str) -> Response:
     """The parts and factors of one version."""
     item = builds.get_version(read_session(), version_id)
@@ -120,6 +126,7 @@ def version_as_data(version_id: int, ending: str) -> Response:
 
 
 @bp.get("/versions/<int:version_id>.svg")
+@may(PADS)
 def picture(version_id: int) -> Response:
     item = builds.get_version(read_session(), version_id)
     body = plan_svg(builds.plan_of(item), builds.brief_for(item))
@@ -127,6 +134,7 @@ def picture(version_id: int) -> Response:
 
 
 @bp.put("/versions/<int:version_id>")
+@may(PADS)
 @speaks(PlanState, PlanSent)
 def save(version_id: int) -> Response:
     """Autosave of the editor: keeps the draft and answers with what follows from it."""
@@ -142,6 +150,7 @@ def save(version_id: int) -> Response:
 
 
 @bp.post("/versions/<int:version_id>/<any(handin,back,sign,issue,delete):action>")
+@may(HELPERS, words={"delete": DESKS, "handin": PADS})
 def act(version_id: int, action: str) -> ResponseReturnValue:
     """One step of a plan's life; after a check the next plan that waits comes up."""
     try:
@@ -182,6 +191,7 @@ def _step(session: Session, item: Version, action: str) -> None:
 
 
 @bp.post("/challenges/<int:challenge_id>/builds/sign")
+@may(HELPERS)
 def sign_all(challenge_id: int) -> ResponseReturnValue:
     """Sign off every plan of a challenge that is in order; the first that is not comes up."""
     with write_session() as session:
@@ -198,6 +208,7 @@ def sign_all(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/versions/<int:version_id>/pictures")
+@may(HELPERS)
 def attach(version_id: int) -> ResponseReturnValue:
     """Keep a sketch or photograph, encoded anew without its place and device."""
     upload = request.files.get("picture")
@@ -214,6 +225,7 @@ def attach(version_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/versions/<int:version_id>/pictures/<int:picture_id>/remove")
+@may(HELPERS)
 def detach(version_id: int, picture_id: int) -> ResponseReturnValue:
     with write_session() as session:
         attachments.detach(session, version_id, picture_id)
@@ -221,6 +233,7 @@ def detach(version_id: int, picture_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/pictures/<int:picture_id>.jpg")
+@may(HELPERS)
 def photograph(picture_id: int) -> Response:
     response = Response(attachments.picture_data(read_session(), picture_id), mimetype="image/jpeg")
     response.headers["Cache-Control"] = "private, max-age=3600"

@@ -23,6 +23,7 @@ from thermion.records.planning.week import WeekPlan, week_of
 from thermion.records.running import bells, runs
 from thermion.records.stamps import of_challenge, shows_lesson
 from thermion.records.tables import SchoolClass, Team
+from thermion.web.access import DESKS, HELPERS, may
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import LineShown, line_shown, order_of, step_shown
 from thermion.web.components.frame import page
@@ -58,6 +59,7 @@ def _drawn(line: LineShown, said: str = "") -> LineDrawn:
 
 
 @bp.get("/classes/<int:class_id>/line")
+@may(HELPERS)
 @speaks(LineDrawn)
 def line(class_id: int) -> Response:
     """What is on, for the line of every page; 304 while nothing was stored and no minute passed."""
@@ -72,6 +74,7 @@ def line(class_id: int) -> Response:
 
 
 @bp.post("/classes/<int:class_id>/line")
+@may(DESKS)
 @speaks(LineDrawn, DoneSent)
 def act(class_id: int) -> Response:
     """A key of the line. What another screen did first stays, and is shown."""
@@ -99,6 +102,7 @@ def act(class_id: int) -> Response:
 
 
 @bp.post("/classes/<int:class_id>/line/bell")
+@may(DESKS)
 @speaks(BellDone, BellSent)
 def bell(class_id: int) -> Response:
     """The bell rang in a test: stop here, go on next lesson, or set it apart."""
@@ -122,6 +126,7 @@ def bell(class_id: int) -> Response:
 
 
 @bp.get("/classes/<int:class_id>/lesson")
+@may(HELPERS)
 def index(class_id: int) -> ResponseReturnValue:
     """The lesson's own page: its steps, what is on, and the board."""
     session = read_session()
@@ -185,6 +190,7 @@ def _on(each: conduct.OnNow, school_class: SchoolClass, plan: WeekPlan) -> dict[
 
 
 @bp.post("/classes/<int:class_id>/board/show")
+@may(DESKS)
 @speaks(BoardDone, BoardSent)
 def show(class_id: int) -> Response:
     """Put something on the board, or let it follow by itself."""

@@ -14,8 +14,8 @@ from thermion.records.errors import Gone
 from thermion.records.judging.earlier import relearn_all
 from thermion.records.keeping import copies
 from thermion.records.running import clock_set
+from thermion.web.access import DESKS, HERE, may
 from thermion.web.answers import go_back
-from thermion.web.door import for_this_computer
 from thermion.web.places.data import words
 from thermion.web.sessions import database, read_session, write_session
 
@@ -46,7 +46,7 @@ class DeletedShown:
 
 
 @bp.get("")
-@for_this_computer
+@may(HERE)
 def index() -> ResponseReturnValue:
     folder = database().folder
     found = copies.copies_of(folder)
@@ -62,6 +62,7 @@ def index() -> ResponseReturnValue:
 
 
 @bp.post("/deleted/<int:deleted_id>/back")
+@may(DESKS)
 def bring_back(deleted_id: int) -> ResponseReturnValue:
     """Put back what was deleted, with all that went with it."""
     with write_session() as session:
@@ -105,7 +106,7 @@ def _named(name: str) -> Path:
 
 
 @bp.post("/clock")
-@for_this_computer
+@may(HERE)
 def follow_clock() -> ResponseReturnValue:
     """The computer's clock was set right: the clocks of tests that are on follow it."""
     with write_session() as session:
@@ -116,7 +117,7 @@ def follow_clock() -> ResponseReturnValue:
 
 
 @bp.post("/copies")
-@for_this_computer
+@may(HERE)
 def make() -> ResponseReturnValue:
     """A copy now, checked."""
     now = datetime.now().astimezone()
@@ -130,13 +131,13 @@ def make() -> ResponseReturnValue:
 
 
 @bp.get("/copies/<name>")
-@for_this_computer
+@may(HERE)
 def download(name: str) -> Response:
     return send_file(_named(name).absolute(), as_attachment=True, mimetype="application/vnd.sqlite3")
 
 
 @bp.post("/copies/<name>/back")
-@for_this_computer
+@may(HERE)
 def put_back(name: str) -> ResponseReturnValue:
     """Put a copy in the place of the data while the application runs."""
     found = database()

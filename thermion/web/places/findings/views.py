@@ -9,6 +9,7 @@ from thermion.records.judging import conclusions
 from thermion.records.judging.criteria import criteria_of, newest_versions, said_of
 from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.tables import Challenge
+from thermion.web.access import HELPERS, may
 from thermion.web.answers import svg_file, table_file
 from thermion.web.components.advice import advice_now
 from thermion.web.components.frame import frame
@@ -22,6 +23,7 @@ bp = Blueprint("findings", __name__, url_prefix="/challenges/<int:challenge_id>"
 
 
 @bp.get("/findings")
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     key = ("findings", challenge_id, request.query_string)
     challenge, values = remembered(key, lambda: _values(challenge_id))
@@ -56,6 +58,7 @@ def _judging(challenge: Challenge, brief: Brief) -> str:
 
 
 @bp.get("/findings.<any(csv,json):ending>")
+@may(HELPERS)
 @asks(
     Asks("school", "another way of scoring: raw, thrift, green, race, pass, progress or own"),
     Asks("rehearsal", "1: of rehearsals instead of real tests"),
@@ -69,6 +72,7 @@ def as_data(challenge_id: int, ending: str) -> Response:
 
 
 @bp.get("/findings/curves.svg")
+@may(HELPERS)
 def curves(challenge_id: int) -> Response:
     """The picture of the page as a file."""
     challenge, brief = open_challenge(challenge_id)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
+from thermion.web.access import BOARDS, may
 from thermion.web.answers import unless_same
-from thermion.web.door import for_boards
 from thermion.web.places.findings import claims, scores
 from thermion.web.places.findings.page import Asked, evidence_for
 from thermion.web.places.findings.scores import ScoreRow
@@ -64,14 +64,14 @@ def _board(challenge_id: int, template: str, step: int) -> Response:
 
 
 @bp.get("/results")
-@for_boards
+@may(BOARDS)
 def results_board(challenge_id: int) -> Response:
     """The last `step` places; what the results say once all are there."""
     return _board(challenge_id, "findings/results_board.html", request.args.get("step", 0, type=int))
 
 
 @bp.get("/findings")
-@for_boards
+@may(BOARDS)
 def findings_board(challenge_id: int) -> Response:
     """What may be claimed, and what may not, each in one sentence."""
     return _board(challenge_id, "findings/findings_board.html", 0)

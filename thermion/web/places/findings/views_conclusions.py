@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging import conclusions
 from thermion.records.planning.briefs import get_challenge
+from thermion.web.access import DESKS, may
 from thermion.web.payloads import form_ids
 from thermion.web.sessions import write_session
 
@@ -20,6 +21,7 @@ def _back(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("")
+@may(DESKS)
 def keep(challenge_id: int) -> ResponseReturnValue:
     """Keep a sentence; the challenges ticked begin from it."""
     text = request.form.get("text", "")
@@ -38,6 +40,7 @@ def keep(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/<int:conclusion_id>/carry")
+@may(DESKS)
 def carry(challenge_id: int, conclusion_id: int) -> ResponseReturnValue:
     """Exactly these challenges begin from it."""
     with write_session() as session:
@@ -47,6 +50,7 @@ def carry(challenge_id: int, conclusion_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/<int:conclusion_id>/forget")
+@may(DESKS)
 def forget(challenge_id: int, conclusion_id: int) -> ResponseReturnValue:
     with write_session() as session:
         conclusions.forget(session, get_challenge(session, challenge_id), conclusion_id)

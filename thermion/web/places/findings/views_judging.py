@@ -13,6 +13,7 @@ from thermion.records.errors import Refused
 from thermion.records.judging.criteria import criteria_of, judge, newest_versions, said_of
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.tables import Team, Version
+from thermion.web.access import HELPERS, may
 from thermion.web.components.frame import frame, page
 from thermion.web.payloads import form_id
 from thermion.web.places.findings.words import agreed
@@ -39,11 +40,13 @@ class JudgedLine:
 
 
 @bp.get("")
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     return _shown(challenge_id, _judge())
 
 
 @bp.post("")
+@may(HELPERS)
 def note(challenge_id: int) -> ResponseReturnValue:
     """One value of one judge: a mark's own key, or what was typed."""
     by, version_id = _judge(), form_id("version")

@@ -35,10 +35,10 @@ from thermion.records.planning.classes import (
 from thermion.records.planning.difficulty import step_of
 from thermion.records.planning.habits import begin_alike, last_of
 from thermion.records.tables import SchoolClass
+from thermion.web.access import DESKS, HERE, may
 from thermion.web.answers import flash_undo
 from thermion.web.components.forms import QuantityField, form_of, pick, text
 from thermion.web.components.frame import page
-from thermion.web.door import only_here
 from thermion.web.payloads import form_id, row_id
 from thermion.web.pictures.drawings import example_svg
 from thermion.web.places.home import words
@@ -52,6 +52,7 @@ FIRST_TEAMS = 6
 
 
 @bp.get("/")
+@may(DESKS)
 def index() -> ResponseReturnValue:
     classes = list_classes(read_session())
     challenges = [c for each in classes for c in each.challenges]
@@ -68,7 +69,7 @@ def _families() -> list[tuple[Kind, str]]:
 
 
 @bp.post("/classes/<int:class_id>/<any(away,back,delete):action>")
-@only_here("delete")
+@may(DESKS, words={"delete": HERE})
 def keep_class(class_id: int, action: str) -> ResponseReturnValue:
     """Put a class away, take it out again, or delete it, which can be undone."""
     if action == "delete":
@@ -135,6 +136,7 @@ def _teams_of(school_class: SchoolClass | None) -> list[TeamInput]:
 
 
 @bp.post("/challenges/<int:challenge_id>/<any(earlier,later):way>")
+@may(DESKS)
 def move(challenge_id: int, way: str) -> ResponseReturnValue:
     """One place earlier or later in the order of the class's challenges."""
     with write_session() as session:
@@ -144,6 +146,7 @@ def move(challenge_id: int, way: str) -> ResponseReturnValue:
 
 @bp.route("/classes/new", methods=["GET", "POST"])
 @bp.route("/classes/<int:class_id>", methods=["GET", "POST"])
+@may(DESKS)
 def edit_class(class_id: int | None = None) -> ResponseReturnValue:
     school_class = get_class(read_session(), class_id) if class_id is not None else None
     form, teams = _class_form(school_class), _teams_of(school_class)
@@ -190,6 +193,7 @@ def _store(session: Session, form: FlaskForm, teams: Sequence[TeamInput], class_
 
 
 @bp.route("/classes/<int:class_id>/challenges/new", methods=["GET", "POST"])
+@may(DESKS)
 def new_challenge(class_id: int) -> ResponseReturnValue:
     """Chosen from the drawings of the families; a title and an age are filled in."""
     school_class = get_class(read_session(), class_id)
@@ -231,6 +235,7 @@ def _take(session: Session, class_id: int, shelf_id: int) -> str:
 
 
 @bp.post("/classes/<int:class_id>/next-year")
+@may(DESKS)
 def next_year(class_id: int) -> ResponseReturnValue:
     """A class of the new year from this one: its teams and hours are then set."""
     with write_session() as session:

@@ -14,6 +14,7 @@ from thermion.records.building.ideas import IdeaInput
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Challenge, Idea, Team
+from thermion.web.access import HELPERS, PADS, may
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, row_id, sent
@@ -47,6 +48,7 @@ def _shown(idea: Idea, challenge: Challenge) -> IdeaShown:
 
 
 @bp.get("/ideas")
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     """How many ideas each team has, and the ways in."""
     challenge, brief = open_challenge(challenge_id)
@@ -61,6 +63,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/ideas/<int:team_id>")
+@may(PADS)
 def of_team(challenge_id: int, team_id: int) -> ResponseReturnValue:
     return _of_team(challenge_id, team_id)
 
@@ -82,6 +85,7 @@ def _of_team(challenge_id: int, team_id: int, problem: Refused | None = None) ->
 
 
 @bp.get("/ideas/<int:team_id>/draw")
+@may(PADS)
 def draw(challenge_id: int, team_id: int) -> ResponseReturnValue:
     """A page on which an idea is drawn over the outline, without a name."""
     challenge, brief = open_challenge(challenge_id)
@@ -98,6 +102,7 @@ def draw(challenge_id: int, team_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/ideas/<int:team_id>")
+@may(PADS)
 @speaks(IdeaKept, IdeaSent)
 def keep(challenge_id: int, team_id: int) -> Response:
     """An idea that was drawn."""
@@ -110,6 +115,7 @@ def keep(challenge_id: int, team_id: int) -> Response:
 
 
 @bp.post("/ideas/<int:team_id>/photographs")
+@may(PADS)
 def photographs(challenge_id: int, team_id: int) -> ResponseReturnValue:
     """Sheets that were photographed, several at once; what cannot be kept is said, the others are."""
     kept, refused = 0, []
@@ -133,6 +139,7 @@ def photographs(challenge_id: int, team_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/ideas/<int:idea_id>.jpg")
+@may(PADS)
 def photograph(challenge_id: int, idea_id: int) -> Response:
     found = ideas.get_idea(read_session(), idea_id)
     if found.challenge_id != challenge_id:
@@ -144,6 +151,7 @@ def photograph(challenge_id: int, idea_id: int) -> Response:
 
 
 @bp.post("/ideas/<int:team_id>/take")
+@may(PADS)
 def take(challenge_id: int, team_id: int) -> ResponseReturnValue:
     """One idea whole, or the ticked parts of several, into the team's plan."""
     whole = row_id(request.form.get("whole"))
@@ -169,6 +177,7 @@ def _ticked(parts: list[str]) -> list[tuple[int, str]]:
 
 
 @bp.post("/ideas/<int:team_id>/<int:idea_id>/drop")
+@may(PADS)
 def drop(challenge_id: int, team_id: int, idea_id: int) -> ResponseReturnValue:
     with write_session() as session:
         found = ideas.get_idea(session, idea_id)
@@ -178,6 +187,7 @@ def drop(challenge_id: int, team_id: int, idea_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/walk")
+@may(HELPERS)
 def walk(challenge_id: int) -> ResponseReturnValue:
     """Who takes what from whom: a key in a table of teams by places."""
     challenge, brief = open_challenge(challenge_id)
@@ -200,6 +210,7 @@ def _walk(challenge: Challenge, brief: Brief) -> ResponseReturnValue:
 
 
 @bp.post("/walk")
+@may(HELPERS)
 def note(challenge_id: int) -> ResponseReturnValue:
     """A team takes something from another, or no more."""
     with write_session() as session:

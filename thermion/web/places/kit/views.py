@@ -13,6 +13,7 @@ from thermion.records.errors import Refused
 from thermion.records.planning import week as weeks
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import SchoolClass
+from thermion.web.access import DESKS, may
 from thermion.web.answers import table_file
 from thermion.web.components.sections import section_frame
 from thermion.web.described import Asks, asks, speaks
@@ -37,6 +38,7 @@ def _shown(found: kits.Kit) -> dict[str, object]:
 
 
 @bp.get(ONE)
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     found = kits.kit_of(read_session(), challenge.school_class, [challenge])
@@ -46,6 +48,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.get(f"{ONE}.<any(csv,json):ending>")
+@may(DESKS)
 def as_data(challenge_id: int, ending: str) -> Response:
     """What a challenge needs, for all teams with spares."""
     challenge, brief = open_challenge(challenge_id)
@@ -63,6 +66,7 @@ def _of_week(class_id: int) -> tuple[SchoolClass, weeks.WeekPlan, set[int], kits
 
 
 @bp.get(WEEK)
+@may(DESKS)
 def week(class_id: int) -> ResponseReturnValue:
     school_class, plan, chosen, found = _of_week(class_id)
     return render_template(
@@ -76,6 +80,7 @@ def week(class_id: int) -> ResponseReturnValue:
 
 
 @bp.get(f"{WEEK}.<any(csv,json):ending>")
+@may(DESKS)
 @asks(Asks("challenge", "only of this challenge; may come several times", "integer"))
 def week_as_data(class_id: int, ending: str) -> Response:
     """What the challenges of a class need together."""
@@ -84,6 +89,7 @@ def week_as_data(class_id: int, ending: str) -> Response:
 
 
 @bp.post(WEEK)
+@may(DESKS)
 @speaks(ItemSaved, ItemSent)
 def save(class_id: int) -> Response:
     """Tick one thing off, or keep its pack and cost."""

@@ -24,6 +24,7 @@ from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.planning.timetable import holidays_of, hours_of
 from thermion.records.tables import Challenge, SchoolClass
+from thermion.web.access import DESKS, may
 from thermion.web.answers import named
 from thermion.web.components.frame import page
 from thermion.web.components.sections import section_frame
@@ -53,6 +54,7 @@ class LessonFields:
 
 
 @bp.get(AT)
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     return _lessons_page(challenge_id)
 
@@ -167,6 +169,7 @@ def _fresh(
 
 
 @bp.post(AT)
+@may(DESKS)
 def save_lesson(challenge_id: int) -> ResponseReturnValue:
     """Keep every lesson as it stands on the page; add the new one, or drop one, if that was pressed."""
     form = request.form
@@ -205,6 +208,7 @@ def _minutes(typed: str, name: str, decimal: Decimal) -> float:
 
 
 @bp.post(f"{AT}/step")
+@may(DESKS)
 @speaks(StripDrawn, StepSent)
 def move_step(challenge_id: int) -> ResponseReturnValue:
     """A step dragged or keyed to another lesson, stretched, left out or put back."""
@@ -222,6 +226,7 @@ def move_step(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post(f"{AT}/remedy")
+@may(DESKS)
 def remedy(challenge_id: int) -> ResponseReturnValue:
     try:
         with write_session() as session:
@@ -234,6 +239,7 @@ def remedy(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post(f"{AT}/beside")
+@may(DESKS)
 def put_beside(challenge_id: int) -> ResponseReturnValue:
     """The challenge shares its lessons with the one before, or no more."""
     with write_session() as session:
@@ -242,6 +248,7 @@ def put_beside(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post(f"{AT}/pace")
+@may(DESKS)
 def take_pace(challenge_id: int) -> ResponseReturnValue:
     """Plan the steps to come at the pace of the class."""
     with write_session() as session:
@@ -254,6 +261,7 @@ def take_pace(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post(f"{AT}/timing")
+@may(DESKS)
 def save_timing(challenge_id: int) -> ResponseReturnValue:
     """How the test is held: attempts, stations, readers, seconds, staggered starts."""
     form = request.form
@@ -289,6 +297,7 @@ def _whole(typed: str, key: str, decimal: Decimal) -> int:
 
 
 @bp.get("/classes/<int:class_id>/week.ics")
+@may(DESKS)
 def calendar(class_id: int) -> Response:
     school_class = get_class(read_session(), class_id)
     plan = week_plan(class_id)

@@ -12,6 +12,7 @@ from thermion.records.errors import Refused
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.timetable import HourTyped, holidays_of, hours_of, save_timetable
 from thermion.records.tables import SchoolClass
+from thermion.web.access import DESKS, may
 from thermion.web.components.frame import page
 from thermion.web.payloads import own_address
 from thermion.web.sessions import read_session, write_session
@@ -29,6 +30,7 @@ class HolidayTyped:
 
 
 @bp.route("/classes/<int:class_id>/hours", methods=["GET", "POST"])
+@may(DESKS)
 def timetable(class_id: int) -> ResponseReturnValue:
     school_class = get_class(read_session(), class_id)
     problem: Refused | None = None

@@ -13,6 +13,7 @@ from thermion.core.kinds.life_size import LifeFact, LifeSize
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import Brief
 from thermion.records.tables import Challenge
+from thermion.web.access import DESKS, may
 from thermion.web.components.forms import condition_field
 from thermion.web.components.frame import frame, page
 from thermion.web.components.reasons import said
@@ -38,6 +39,7 @@ class YearAsked:
 
 
 @bp.get("/challenges/<int:challenge_id>/life-size")
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     asked = _asked(brief)
@@ -54,6 +56,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/challenges/<int:challenge_id>/life-size/year")
+@may(DESKS)
 def year(challenge_id: int) -> ResponseReturnValue:
     """The picture and the figures alone, while a number is turned."""
     _, brief = open_challenge(challenge_id)

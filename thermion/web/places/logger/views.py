@@ -40,6 +40,7 @@ from thermion.records.running.logger_answers import (
 from thermion.records.running.series import series_of
 from thermion.records.tables import Challenge, Entry, LoggerLayout, Run
 from thermion.web import inbox
+from thermion.web.access import DESKS, may
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, row_id, sent
@@ -65,6 +66,7 @@ class FileColumn:
 
 
 @bp.route("/runs/<int:run_id>/file", methods=["GET", "POST"])
+@may(DESKS)
 def file(run_id: int) -> ResponseReturnValue:
     """Bring one or several files."""
     _, challenge, brief = open_run(run_id)
@@ -147,6 +149,7 @@ def _open(file_id: str, challenge: Challenge) -> _Open:
 
 
 @bp.get("/runs/<int:run_id>/file/<file_id>")
+@may(DESKS)
 def shown(run_id: int, file_id: str) -> ResponseReturnValue:
     return _page(run_id, file_id)
 
@@ -237,6 +240,7 @@ def _celsius(channel: Channel) -> tuple[float, ...]:
 
 
 @bp.post("/runs/<int:run_id>/file/<file_id>/answers")
+@may(DESKS)
 def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
     """Keep what was answered, for this file and for others with its headings."""
     _, challenge, _ = open_run(run_id)
@@ -251,6 +255,7 @@ def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/file/<file_id>/forget")
+@may(DESKS)
 def forget(run_id: int, file_id: str) -> ResponseReturnValue:
     """Ask everything anew, of this file and of others like it."""
     _, challenge, _ = open_run(run_id)
@@ -263,6 +268,7 @@ def forget(run_id: int, file_id: str) -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/file/<file_id>/where")
+@may(DESKS)
 @speaks(Lying, Laying)
 def where(run_id: int, file_id: str) -> ResponseReturnValue:
     """What storing the file as it is laid now would do."""
@@ -301,6 +307,7 @@ def _channels(file: LoggerFile, rows: dict[int, int], begin_s: float) -> list[Lo
 
 
 @bp.post("/runs/<int:run_id>/file/<file_id>/store")
+@may(DESKS)
 def store(run_id: int, file_id: str) -> ResponseReturnValue:
     """All of it or nothing."""
     try:
@@ -361,6 +368,7 @@ def _begin(brief: Brief) -> float:
 
 
 @bp.post("/runs/<int:run_id>/file/<file_id>/back")
+@may(DESKS)
 def back(run_id: int, file_id: str) -> ResponseReturnValue:
     """Take a file's readings out of the run again."""
     phase = request.form.get("phase", "")
@@ -373,6 +381,7 @@ def back(run_id: int, file_id: str) -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/file/layouts/forget")
+@may(DESKS)
 def forget_known(run_id: int) -> ResponseReturnValue:
     with write_session() as session:
         forget_layout(session, request.form.get("layout", ""))

@@ -15,9 +15,9 @@ from thermion.records.running import placed_probes, probes
 from thermion.records.running.logged import row_name
 from thermion.records.stamps import RUNS, Thing
 from thermion.records.tables import Challenge, ProbeChannel, Run
+from thermion.web.access import HELPERS, HERE, PROBES, may
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
-from thermion.web.door import for_probes, for_this_computer
 from thermion.web.payloads import Trouble, answer, form_id, sent
 from thermion.web.pictures.drawings import example_svg
 from thermion.web.places.probes import words
@@ -38,7 +38,7 @@ NOTHING_ELSE: Thing = ("run", 0)  # a pack touches the runs in which its channel
 
 
 @bp.post("/senml")
-@for_probes
+@may(PROBES)
 @speaks(PackStored, SenmlPack, media="application/senml+json")
 def receive() -> Response:
     """A pack of SenML records from a program or board; answered once it is on the disk."""
@@ -80,7 +80,7 @@ def _number_of(key: str) -> int | None:
 
 
 @bp.route("/probes", methods=["GET", "POST"])
-@for_this_computer
+@may(HERE)
 def index() -> ResponseReturnValue:
     """The probes of this house: a key for each, shown once."""
     problem, key = None, ""
@@ -119,6 +119,7 @@ def index() -> ResponseReturnValue:
 
 
 @bp.get("/runs/<int:run_id>/probes")
+@may(HELPERS)
 def of_run(run_id: int) -> ResponseReturnValue:
     """Which probe is in which build."""
     item, challenge, brief = open_run(run_id)
@@ -149,6 +150,7 @@ def _channels(challenge: Challenge) -> list[ProbeChannel]:
 
 
 @bp.get("/runs/<int:run_id>/probes.json")
+@may(HELPERS)
 @speaks(ProbesShown)
 def now(run_id: int) -> Response:
     """Every channel of the class, what it shows and where it stands in this run."""
@@ -188,6 +190,7 @@ def _shown(item: Run, brief: Brief, channels: list[ProbeChannel]) -> ProbesShown
 
 
 @bp.post("/runs/<int:run_id>/probes/put")
+@may(HELPERS)
 @speaks(ProbesShown, Putting)
 def put(run_id: int) -> Response:
     """A probe is put into a build, or taken out."""
@@ -199,6 +202,7 @@ def put(run_id: int) -> Response:
 
 
 @bp.post("/runs/<int:run_id>/probes/glass")
+@may(HELPERS)
 def glass(run_id: int) -> ResponseReturnValue:
     """All probes stand in one glass: they are set to show the same."""
     try:

@@ -16,9 +16,9 @@ from thermion.records.running.logged import row_name
 from thermion.records.running.probes import probe_of_key
 from thermion.records.running.runs import get_run
 from thermion.records.tables import Entry, Reading, Run
+from thermion.web.access import PROBES, asking, may
 from thermion.web.answers import named
 from thermion.web.described import Asks, asks, speaks
-from thermion.web.door import for_probes, is_inside
 from thermion.web.payloads import Trouble, answer
 from thermion.web.places.probes.entering import key_sent, may_enter
 from thermion.web.places.probes.payloads import Followed, RunFollowed
@@ -29,7 +29,7 @@ MOST = 20_000  # readings in one answer; the rest is asked for with `since`
 
 
 @bp.get("/runs/<int:run_id>.<any(json,csv):ending>")
-@for_probes
+@may(PROBES)
 @asks(Asks("since", "only what came after this: the `last` of the answer before", "integer"))
 @speaks(RunFollowed)
 def run(run_id: int, ending: str) -> Response:
@@ -76,7 +76,7 @@ def run(run_id: int, ending: str) -> Response:
 
 def _turned_away(session: Session, run_id: int) -> Response | None:
     """What someone is told who may not follow this run; None for whoever may."""
-    if is_inside():
+    if asking().role != "probe":
         return None
     probe = probe_of_key(session, key_sent()) if may_enter() else None
     if probe is None:

@@ -8,6 +8,7 @@ from thermion.core.physics.units import Setting
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import placed_probes
 from thermion.records.tables import Run
+from thermion.web.access import STATIONS, may
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.probes import words
@@ -18,6 +19,7 @@ bp = Blueprint("machines", __name__, url_prefix="/runs/<int:run_id>/machines")
 
 
 @bp.get("/now.json")
+@may(STATIONS)
 @speaks(StationShown)
 def now(run_id: int) -> Response:
     """What every machine at the station shows now, as the field it fills wants it."""
@@ -26,6 +28,7 @@ def now(run_id: int) -> Response:
 
 
 @bp.post("/zero")
+@may(STATIONS)
 @speaks(StationShown, Zeroing)
 def zero(run_id: int) -> Response:
     """What a machine shows now counts as nothing, until an attempt is noted."""

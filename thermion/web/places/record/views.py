@@ -33,11 +33,11 @@ from thermion.records.planning.classes import list_classes
 from thermion.records.running import runs
 from thermion.records.tables import Challenge, Run
 from thermion.web import inbox
+from thermion.web.access import DESKS, HERE, may
 from thermion.web.answers import named, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.components.printed import SHEETS
 from thermion.web.described import speaks
-from thermion.web.door import for_this_computer
 from thermion.web.payloads import form_id, form_ids
 from thermion.web.places.record import words
 from thermion.web.sessions import (
@@ -62,6 +62,7 @@ class RunKept:
 
 
 @bp.get("/challenges/<int:challenge_id>/record")
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, _ = open_challenge(challenge_id)
     session = read_session()
@@ -73,6 +74,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/challenges/<int:challenge_id>/copy")
+@may(DESKS)
 def copy(challenge_id: int) -> ResponseReturnValue:
     """The brief into other classes, several at once, or onto the shelf."""
     with write_anything() as session:
@@ -102,6 +104,7 @@ def _runs(session: Session, challenge_id: int) -> list[RunKept]:
 
 
 @bp.get("/challenges/<int:challenge_id>/record.thermion.json")
+@may(DESKS)
 @speaks(ChallengeFile)
 def export(challenge_id: int) -> Response:
     """A challenge as one file, as it can be opened again."""
@@ -111,6 +114,7 @@ def export(challenge_id: int) -> Response:
 
 
 @bp.get("/challenges/<int:challenge_id>/readings.<any(csv,json):ending>")
+@may(DESKS)
 def readings(challenge_id: int, ending: str) -> Response:
     """Every reading of every run of the challenge."""
     _, brief = open_challenge(challenge_id)
@@ -121,7 +125,7 @@ def readings(challenge_id: int, ending: str) -> Response:
 
 
 @bp.route("/import", methods=["GET", "POST"])
-@for_this_computer
+@may(HERE)
 def bring_in() -> ResponseReturnValue:
     """A challenge file into a new class, or into one that has the same teams."""
     problem: Refused | None = None

@@ -7,6 +7,7 @@ from sqlalchemy import select
 
 from thermion.records.planning.classes import list_classes
 from thermion.records.tables import Run
+from thermion.web.access import DESKS, may
 from thermion.web.described import speaks
 from thermion.web.payloads import answer
 from thermion.web.places.record.payloads import ChallengeListed, ClassListed, Contents, RunListed
@@ -16,6 +17,7 @@ bp = Blueprint("contents", __name__)
 
 
 @bp.get("/contents.json")
+@may(DESKS)
 @speaks(Contents)
 def listed() -> Response:
     """Classes, their challenges and runs, with the numbers that other addresses ask for."""

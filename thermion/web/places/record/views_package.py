@@ -17,6 +17,7 @@ from thermion.records.planning.classes import get_class, list_classes
 from thermion.records.running import runs
 from thermion.records.running.series import series_of
 from thermion.records.tables import Challenge
+from thermion.web.access import DESKS, HERE, may
 from thermion.web.answers import svg_text
 from thermion.web.described import Asks, asks, sends
 from thermion.web.pictures.curves import WIDE, chart_svg
@@ -31,6 +32,7 @@ WITHOUT_WORDS = Asks("words", "0: without what people typed freely")
 
 
 @bp.get("/challenges/<int:challenge_id>/package.zip")
+@may(DESKS)
 @sends("application/zip")
 @asks(WITHOUT_WORDS)
 def of_challenge(challenge_id: int) -> Response:
@@ -40,6 +42,7 @@ def of_challenge(challenge_id: int) -> Response:
 
 
 @bp.get("/classes/<int:class_id>/package.zip")
+@may(DESKS)
 @sends("application/zip")
 @asks(WITHOUT_WORDS)
 def of_class(class_id: int) -> Response:
@@ -49,6 +52,7 @@ def of_class(class_id: int) -> Response:
 
 
 @bp.get("/package.zip")
+@may(HERE)
 @sends("application/zip")
 @asks(WITHOUT_WORDS)
 def of_all() -> Response:

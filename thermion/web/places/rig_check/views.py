@@ -14,6 +14,7 @@ from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.running import rig
 from thermion.records.running.rig import Checked
 from thermion.records.tables import Challenge
+from thermion.web.access import HELPERS, may
 from thermion.web.components.frame import frame, page
 from thermion.web.places.rig_check import words
 from thermion.web.sessions import open_challenge, read_session, write_session
@@ -45,6 +46,7 @@ class CheckShown:
 
 
 @bp.get("")
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     return _rig_page(challenge_id)
 
@@ -92,6 +94,7 @@ def _spots(each: Checked, brief: Brief, problem: Refused | None, typed: Mapping[
 
 
 @bp.post("/<key>")
+@may(HELPERS)
 def save(challenge_id: int, key: str) -> ResponseReturnValue:
     try:
         with write_session() as session:

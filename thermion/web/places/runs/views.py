@@ -25,10 +25,10 @@ from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.stamps import shows_lesson
 from thermion.records.tables import Build, Run, Version
+from thermion.web.access import BOARDS, DESKS, HELPERS, STATIONS, may
 from thermion.web.answers import flash_undo, table_file, unless_same
 from thermion.web.components.forms import condition_field, form_of, long_text, pick
 from thermion.web.components.frame import day, frame, page
-from thermion.web.door import for_boards
 from thermion.web.payloads import form_ids
 from thermion.web.places.runs import words
 from thermion.web.places.runs.grid import grid_board, grid_page
@@ -46,10 +46,11 @@ from thermion.web.sessions import (
 
 bp = Blueprint("runs", __name__)
 PAGES = {"marks": grid_page, "turns": station_page, "races": race_page}
-BOARDS = {"marks": grid_board, "turns": station_board, "races": race_board}
+BOARD_OF = {"marks": grid_board, "turns": station_board, "races": race_board}
 
 
 @bp.get("/challenges/<int:challenge_id>/runs.<any(csv,json):ending>")
+@may(HELPERS)
 def listed(challenge_id: int, ending: str) -> Response:
     """The runs with their conditions as data."""
     challenge, brief = open_challenge(challenge_id)
@@ -79,6 +80,7 @@ class RunLine:
 
 
 @bp.route("/challenges/<int:challenge_id>/runs", methods=["GET", "POST"])
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     form = form_of(_run_fields(brief))
@@ -175,12 +177,14 @@ def _create(session: Session, challenge_id: int, brief: Brief, form: FlaskForm) 
 
 
 @bp.get("/runs/<int:run_id>")
+@may(STATIONS)
 def run(run_id: int) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
     return PAGES[brief.kind.test.shape](item, challenge, brief)
 
 
 @bp.get("/runs/<int:run_id>.<any(csv,json):ending>")
+@may(HELPERS)
 def as_data(run_id: int, ending: str) -> Response:
     """Everything that was read in a run."""
     item, _, brief = open_run(run_id)
@@ -189,14 +193,14 @@ def as_data(run_id: int, ending: str) -> Response:
 
 
 @bp.get("/board/runs/<int:run_id>")
-@for_boards
+@may(BOARDS)
 def board(run_id: int) -> ResponseReturnValue:
     """The projector's window on a run; `?light=dark` in a dark room."""
     light = "dark" if request.args.get("light") == "dark" else "light"
 
     def shown() -> ResponseReturnValue:
         item, challenge, brief = open_run(run_id)
-        return BOARDS[brief.kind.test.shape](item, challenge, brief, light)
+        return BOARD_OF[brief.kind.test.shape](item, challenge, brief, light)
 
     minute = moments.now().replace(second=0, microsecond=0)  # it tells minutes
     of = shown_of_run(run_id)
@@ -206,6 +210,7 @@ def board(run_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/paper")
+@may(HELPERS)
 def from_paper(run_id: int) -> ResponseReturnValue:
     """Open every mark of a test that was held on paper, at a time of the class's place or at none."""
     try:
@@ -234,6 +239,7 @@ def _began(zone: str) -> datetime | None:
 
 
 @bp.post("/runs/<int:run_id>/<any(start,close,reopen,delete):action>")
+@may(HELPERS, words={"delete": DESKS})
 def act(run_id: int, action: str) -> ResponseReturnValue:
     with write_session() as session:
         item, brief = run_to_change(session, run_id)

@@ -13,6 +13,7 @@ from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn
 from thermion.records.running.set_apart import set_apart, take_back
 from thermion.records.tables import Run, SetApart
+from thermion.web.access import DESKS, HELPERS, may
 from thermion.web.components.frame import clock_time, frame, page
 from thermion.web.payloads import kept_by_device, led, row_id
 from thermion.web.places.runs import words
@@ -32,6 +33,7 @@ class ApartLine:
 
 
 @bp.get("")
+@may(HELPERS)
 def index(run_id: int) -> ResponseReturnValue:
     return _shown(run_id)
 
@@ -56,6 +58,7 @@ def _shown(run_id: int, problem: Refused | None = None) -> ResponseReturnValue:
 
 
 @bp.post("")
+@may(DESKS)
 def add(run_id: int) -> ResponseReturnValue:
     """Set apart what the form names: all of it, or what came after a minute of a phase."""
     try:
@@ -91,6 +94,7 @@ def _set_apart(session: Session, run: Run, which: str, phase: str, after_s: floa
 
 
 @bp.post("/<int:apart_id>/back")
+@may(DESKS)
 def back(run_id: int, apart_id: int) -> ResponseReturnValue:
     with write_session() as session:
         run, _ = run_to_change(session, run_id)

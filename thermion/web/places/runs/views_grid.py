@@ -18,9 +18,9 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.running import runs
 from thermion.records.running.readings import ReadingInput, Saved, save_reading
 from thermion.records.tables import Entry, Run
+from thermion.web.access import BOARDS, DESKS, HELPERS, STATIONS, may
 from thermion.web.answers import svg_file, unless_same
 from thermion.web.described import speaks
-from thermion.web.door import for_boards
 from thermion.web.payloads import answer, sent
 from thermion.web.pictures.curves import BOARD, TALL, WIDE
 from thermion.web.places.runs.grid import cell_of, chart_of, state_of
@@ -52,7 +52,7 @@ bp = Blueprint("grid", __name__, url_prefix="/runs/<int:run_id>")
 
 
 @bp.get("/state.json")
-@for_boards
+@may(BOARDS)
 @speaks(RunState)
 def state(run_id: int) -> Response:
     """The whole run as its grid shows it: rows, clocks with their marks, cells."""
@@ -65,7 +65,7 @@ def _state(run_id: int) -> Response:
 
 
 @bp.get("/curves.svg")
-@for_boards
+@may(BOARDS)
 def curves(run_id: int) -> Response:
     item, _, brief = followed_run(run_id)
     if request.headers.get("X-Inline"):
@@ -84,6 +84,7 @@ def curves(run_id: int) -> Response:
 
 
 @bp.post("/start.json")
+@may(HELPERS)
 @speaks(RunState, StartSent)
 def start(run_id: int) -> Response:
     """Start a phase without leaving the page; a second click changes nothing."""
@@ -95,6 +96,7 @@ def start(run_id: int) -> Response:
 
 
 @bp.post("/readings")
+@may(HELPERS)
 @speaks(ReadingSaved, ReadingSent)
 def save(run_id: int) -> Response:
     """One reading from a screen. Answered only after it is on the disk."""
@@ -136,6 +138,7 @@ def _by_hand(time: str | None) -> float | None:
 
 
 @bp.get("/readings/<int:reading_id>/history.json")
+@may(STATIONS)
 @speaks(History)
 def history(run_id: int, reading_id: int) -> Response:
     """A value and what stood there before, newest first."""
@@ -157,6 +160,7 @@ def history(run_id: int, reading_id: int) -> Response:
 
 
 @bp.post("/probe")
+@may(DESKS)
 @speaks(ReadingSaved, ProbeSent)
 def probe(run_id: int) -> Response:
     """In a rehearsal: ask the row's stand-in probe now and store what it says."""

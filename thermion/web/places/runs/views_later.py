@@ -10,6 +10,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.later_readings import save_later, take_later_back
+from thermion.web.access import HELPERS, may
 from thermion.web.payloads import form_id, kept_by_device, led
 from thermion.web.sessions import run_to_change, write_session
 
@@ -18,6 +19,7 @@ bp = Blueprint("later_readings", __name__, url_prefix="/runs/<int:run_id>/later"
 
 
 @bp.post("")
+@may(HELPERS)
 def save(run_id: int) -> ResponseReturnValue:
     """Keep one later reading; what cannot be is said on the page, with what was typed."""
     entry, typed = form_id("entry"), request.form.get("typed", "")[:40]
@@ -56,6 +58,7 @@ def _at(brief: Brief) -> float | None:
 
 
 @bp.post("/<int:reading_id>/back")
+@may(HELPERS)
 def back(run_id: int, reading_id: int) -> ResponseReturnValue:
     with write_session() as session:
         item, brief = run_to_change(session, run_id)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, Response
 
 from thermion.records.running import races
+from thermion.web.access import STATIONS, may
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.runs.payloads import FalseStart, RaceAnswer, RaceProbe, RaceStart, RaceStop
@@ -15,6 +16,7 @@ bp = Blueprint("race", __name__, url_prefix="/runs/<int:run_id>/races")
 
 
 @bp.post("/start")
+@may(STATIONS)
 @speaks(RaceAnswer, RaceStart)
 def start(run_id: int) -> Response:
     """Start a race. 409 with `ask` when it is asked first; sent again with `sure` it starts."""
@@ -36,6 +38,7 @@ def start(run_id: int) -> Response:
 
 
 @bp.post("/probe")
+@may(STATIONS)
 @speaks(RaceAnswer, RaceProbe)
 def probe(run_id: int) -> Response:
     """Keep what the probe shows now; answers with the curve so far."""
@@ -51,6 +54,7 @@ def probe(run_id: int) -> Response:
 
 
 @bp.get("/now.json")
+@may(STATIONS)
 @speaks(RaceAnswer)
 def now(run_id: int) -> Response:
     """The race that is on, as its probe goes on reading."""
@@ -59,6 +63,7 @@ def now(run_id: int) -> Response:
 
 
 @bp.post("/stop")
+@may(STATIONS)
 @speaks(RaceAnswer, RaceStop)
 def stop(run_id: int) -> Response:
     """End the race that is on: its target was reached, or not."""
@@ -80,6 +85,7 @@ def stop(run_id: int) -> Response:
 
 
 @bp.post("/false_start")
+@may(STATIONS)
 @speaks(RaceAnswer, FalseStart)
 def false_start(run_id: int) -> Response:
     """Take a race back that began wrongly."""

@@ -17,6 +17,7 @@ from thermion.records.running import attempts, runs
 from thermion.records.running.attempts import AttemptInput
 from thermion.records.stamps import of_class
 from thermion.records.tables import Run
+from thermion.web.access import STATIONS, may
 from thermion.web.answers import unless_same
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, kept_by_device, led
@@ -28,6 +29,7 @@ bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
 
 
 @bp.get("/pulse.json")
+@may(STATIONS)
 @speaks(Pulse)
 def pulse(run_id: int) -> Response:
     """Has another screen noted something meanwhile?"""
@@ -40,6 +42,7 @@ def _pulse(run_id: int) -> Response:
 
 
 @bp.post("/attempts")
+@may(STATIONS)
 def save(run_id: int) -> ResponseReturnValue:
     """Keep one attempt; "nothing moved" is one button."""
     try:
@@ -98,6 +101,7 @@ def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
 
 
 @bp.post("/attempts/<int:attempt_id>/back")
+@may(STATIONS)
 def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
     with write_session(("run", run_id)) as session:
         item, _ = run_to_change(session, run_id)
@@ -107,6 +111,7 @@ def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/entries/<int:entry_id>/left")
+@may(STATIONS)
 def left(run_id: int, entry_id: int) -> ResponseReturnValue:
     with write_session() as session:
         item, _ = run_to_change(session, run_id)
@@ -115,6 +120,7 @@ def left(run_id: int, entry_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/order")
+@may(STATIONS)
 def order(run_id: int) -> ResponseReturnValue:
     """All attempts of a team in a row, or one of everybody after the other; at one station or at two."""
     with write_session() as session:

@@ -25,6 +25,7 @@ from thermion.records.planning.classes import get_class
 from thermion.records.planning.own import cautions_of
 from thermion.records.planning.rungs import set_rungs, teams_on_rungs
 from thermion.records.tables import Challenge
+from thermion.web.access import DESKS, may
 from thermion.web.components.printed import SHEETS
 from thermion.web.components.words import condition_words, rule_words
 from thermion.web.pictures.drawings import PAPER, names_svg
@@ -39,6 +40,7 @@ TEAMS_OWN = ("brief", "plan", "ideas", "data", "reflection", "safety")  # sheets
 
 
 @bp.get("/challenges/<int:challenge_id>/sheets/<name>")
+@may(DESKS)
 def sheet(challenge_id: int, name: str) -> ResponseReturnValue:
     """One sheet on white paper; printing it prints just this."""
     if name not in SHEETS:
@@ -242,6 +244,7 @@ class LessonPlan:
 
 
 @bp.get("/classes/<int:class_id>/week")
+@may(DESKS)
 def plan_of_week(class_id: int) -> ResponseReturnValue:
     """The whole plan on one page: lessons, what stands where, what spills."""
     school_class = get_class(read_session(), class_id)

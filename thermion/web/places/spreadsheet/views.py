@@ -30,6 +30,7 @@ from thermion.records.running.table_in import (
 )
 from thermion.records.tables import Run
 from thermion.web import inbox
+from thermion.web.access import DESKS, may
 from thermion.web.answers import named
 from thermion.web.components.frame import frame, page
 from thermion.web.places.spreadsheet import tables, words
@@ -44,6 +45,7 @@ class _Tried(Exception):  # noqa: N818 - not a fault: what was tried is not to b
 
 
 @bp.route("/runs/<int:run_id>/table", methods=["GET", "POST"])
+@may(DESKS)
 def bring(run_id: int) -> ResponseReturnValue:
     """Bring a file, or paste what was copied."""
     item, challenge, brief = open_run(run_id)
@@ -146,6 +148,7 @@ def _tried(run_id: int, file_id: str) -> _OpenTable:
 
 
 @bp.get("/runs/<int:run_id>/table/<file_id>")
+@may(DESKS)
 def shown(run_id: int, file_id: str) -> ResponseReturnValue:
     return _page(run_id, file_id)
 
@@ -190,6 +193,7 @@ def _page(run_id: int, file_id: str, problem: str = "") -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/table/<file_id>/answers")
+@may(DESKS)
 def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
     """Keep what was answered about this table."""
     opened = _tried(run_id, file_id)
@@ -200,6 +204,7 @@ def confirm(run_id: int, file_id: str) -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/table/<file_id>/store")
+@may(DESKS)
 def store(run_id: int, file_id: str) -> ResponseReturnValue:
     """All of it or nothing."""
     opened = _tried(run_id, file_id)
@@ -221,6 +226,7 @@ def store(run_id: int, file_id: str) -> ResponseReturnValue:
 
 
 @bp.post("/runs/<int:run_id>/table/<file_id>/back")
+@may(DESKS)
 def back(run_id: int, file_id: str) -> ResponseReturnValue:
     """Take what came with a table out of the run again."""
     with write_session() as session:
@@ -232,6 +238,7 @@ def back(run_id: int, file_id: str) -> ResponseReturnValue:
 
 
 @bp.get("/runs/<int:run_id>/table.<any(csv,xlsx):ending>")
+@may(DESKS)
 def of_run(run_id: int, ending: str) -> Response:
     """This run's table to fill in."""
     item, _, brief = open_run(run_id)
@@ -239,6 +246,7 @@ def of_run(run_id: int, ending: str) -> Response:
 
 
 @bp.get("/challenges/<int:challenge_id>/table.<any(csv,xlsx):ending>")
+@may(DESKS)
 def of_challenge(challenge_id: int, ending: str) -> Response:
     """A table to fill in for all teams of a challenge."""
     challenge, brief = open_challenge(challenge_id)

@@ -19,6 +19,7 @@ from thermion.records.errors import Refused
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass, Team, Version
+from thermion.web.access import HELPERS, may
 from thermion.web.answers import go_back, table_file
 from thermion.web.components.frame import page
 from thermion.web.payloads import form_id
@@ -51,11 +52,13 @@ class Picked:
 
 
 @bp.get("/store")
+@may(HELPERS)
 def index(class_id: int) -> ResponseReturnValue:
     return _page(class_id)
 
 
 @bp.get("/store.<any(csv,json):ending>")
+@may(HELPERS)
 def as_data(class_id: int, ending: str) -> Response:
     """What is in the store, promised and free."""
     setting = setting_of(get_class(read_session(), class_id))
@@ -154,6 +157,7 @@ def _issued(
 
 
 @bp.post("/store/<any(count,issue,all,topup,return):action>")
+@may(HELPERS)
 def act(class_id: int, action: str) -> ResponseReturnValue:
     home = url_for(".index", class_id=class_id)
     try:

@@ -17,6 +17,7 @@ from thermion.records.planning import week
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.planning.classes import setting_of
 from thermion.records.tables import Challenge, SchoolClass
+from thermion.web.access import DESKS, may
 from thermion.web.components.forms import QuantityField, form_of
 from thermion.web.components.frame import page
 from thermion.web.components.sections import section_frame
@@ -41,6 +42,7 @@ class SunnyDay:
 
 
 @bp.route("/challenges/<int:challenge_id>/brief/sun", methods=["GET", "POST"])
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     if not brief.kind.brief.under_the_sun(brief.choices):

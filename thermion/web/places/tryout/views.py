@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from thermion.core.planning.tryout import Rehearsed, outlook, rehearse, spread_of_designs
 from thermion.records.planning.briefs import Brief
 from thermion.records.planning.week import timing_of
+from thermion.web.access import DESKS, may
 from thermion.web.components.sections import section_frame, sections_of
 from thermion.web.payloads import answer
 from thermion.web.pictures.histogram import histogram
@@ -31,6 +32,7 @@ TONES = {
 
 
 @bp.get(AT)
+@may(DESKS)
 def index(challenge_id: int) -> ResponseReturnValue:
     challenge, brief = open_challenge(challenge_id)
     attempts = timing_of(read_session(), challenge, brief).attempts
@@ -44,6 +46,7 @@ def index(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post(AT)
+@may(DESKS)
 def step(challenge_id: int) -> Response:
     """Run the next designs; answers how far it is, and the result when all have run."""
     challenge, brief = open_challenge(challenge_id)

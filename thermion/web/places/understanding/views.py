@@ -15,6 +15,7 @@ from thermion.records.errors import Refused
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.planning.understanding import add_own, statements_of, table_of, turn_mark
 from thermion.records.tables import Build, Challenge, Team, Version
+from thermion.web.access import DESKS, HELPERS, may
 from thermion.web.answers import table_file
 from thermion.web.components.conducted import step_name
 from thermion.web.components.frame import frame, page
@@ -36,6 +37,7 @@ class TeamRow:
 
 
 @bp.get("/understanding")
+@may(HELPERS)
 def index(challenge_id: int) -> ResponseReturnValue:
     return _page(challenge_id)
 
@@ -81,6 +83,7 @@ def _row(
 
 
 @bp.post("/understanding")
+@may(HELPERS)
 def turn(challenge_id: int) -> ResponseReturnValue:
     """Turn one mark."""
     with write_session() as session:
@@ -92,6 +95,7 @@ def turn(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.post("/understanding/own")
+@may(DESKS)
 def own(challenge_id: int) -> ResponseReturnValue:
     """A statement of the class's own."""
     step = request.form.get("step", "")
@@ -104,6 +108,7 @@ def own(challenge_id: int) -> ResponseReturnValue:
 
 
 @bp.get("/understanding.<any(csv,json):ending>")
+@may(HELPERS)
 def as_data(challenge_id: int, ending: str) -> Response:
     """Every team by every statement."""
     challenge, brief = open_challenge(challenge_id)

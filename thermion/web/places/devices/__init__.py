@@ -1,0 +1,1 @@
+"""Which devices may come in, and which are in?"""
