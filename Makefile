@@ -1,6 +1,5 @@
 # Everything a person or CI does with Thermion. Targets install what they need into .venv.
 PORT ?= 8000
-HOST ?= 127.0.0.1
 PY := .venv/bin/python
 BIN := .venv/bin
 
@@ -17,13 +16,13 @@ BIN := .venv/bin
 	touch $@
 
 demo: .venv/ready
-	@$(BIN)/thermion demo --host $(HOST) --port $(PORT)
+	@$(BIN)/thermion demo --port $(PORT)
 
 demo-fresh: .venv/ready
-	@$(BIN)/thermion demo --fresh --host $(HOST) --port $(PORT)
+	@$(BIN)/thermion demo --fresh --port $(PORT)
 
 serve: .venv/ready
-	@$(BIN)/thermion serve --host $(HOST) --port $(PORT) $(if $(DATA),--data "$(DATA)")
+	@$(BIN)/thermion serve --port $(PORT) $(if $(DATA),--data "$(DATA)")
 
 # The headless one takes a third less of the processor than the whole browser without a window.
 chromium:
@@ -82,6 +81,7 @@ wheel-check:
 
 docs: .venv/ready-dev
 	$(PY) docs/make_methods.py
+	$(PY) docs/make_access.py
 	$(PY) docs/make_addresses.py
 
 screenshots: .venv/ready-dev chromium

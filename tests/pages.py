@@ -44,6 +44,7 @@ PAGES = (
     "/runs/4/table",
     "/runs/5/table",
     "/probes",
+    "/devices",
     "/board/runs/4",
     "/board/runs/5",
     "/challenges/6/runs",

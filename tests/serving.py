@@ -14,7 +14,7 @@ import urllib.request
 from contextlib import suppress
 from pathlib import Path
 
-from thermion.server import listen
+from thermion.server import Where, listen
 
 # A process per server, as a user has it, forked from one that has the program loaded already.
 PROCESSES = multiprocessing.get_context("forkserver")
@@ -36,7 +36,15 @@ class Server:
     def __init__(self, folder: Path, port: int = 0) -> None:
         self.folder = folder
         self.port = port or free_port()
+        self.where = Where(
+            host="127.0.0.1", port=self.port, door_host="127.0.0.1", door_port=free_port(self.port + 1)
+        )
         self.start()
+
+    @property
+    def door(self) -> str:
+        """Where other devices come in, while it is open."""
+        return f"http://127.0.0.1:{self.where.door_port}"
 
     @property
     def url(self) -> str:
@@ -44,7 +52,7 @@ class Server:
 
     def start(self) -> None:
         self.process = PROCESSES.Process(
-            target=listen, args=(self.folder, "127.0.0.1", self.port, False), daemon=True
+            target=listen, args=(self.folder, self.where, False), daemon=True
         )
         self.process.start()
         self.wait()
@@ -72,6 +80,7 @@ class Supervised(Server):
 
     def start(self) -> None:
         words = ["serve", "--data", str(self.folder), "--port", str(self.port)]
+        words += ["--door-host", self.where.door_host, "--door-port", str(self.where.door_port)]
         self.said = (self.folder / "said.txt").open("a+")
         self.started = subprocess.Popen(
             [sys.executable, "-m", "thermion", *words], stdout=subprocess.DEVNULL, stderr=self.said

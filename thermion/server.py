@@ -168,7 +168,7 @@ class Door:
         said = ""
         while True:
             with suppress(Exception), self._app.extensions["thermion"].session() as session:
-                wanted = is_open(session, moments.now())
+                wanted = is_open(session, moments.steady())
                 problem = self.open() if wanted else ""
                 if problem and problem != said:
                     logging.getLogger("thermion").warning("%s", problem)

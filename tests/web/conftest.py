@@ -15,14 +15,7 @@ from thermion.web import create_app
 
 @pytest.fixture
 def app(folder):
-    made = create_app(
-        {
-            "DATA": folder,
-            "TESTING": True,
-            "WTF_CSRF_ENABLED": False,
-            "TRUSTED_HOSTS": ["localhost", "127.0.0.1"],
-        }
-    )
+    made = create_app({"DATA": folder, "TESTING": True, "WTF_CSRF_ENABLED": False})
     yield made
     made.extensions["thermion"].close()
 

@@ -139,7 +139,7 @@ def ask(data, site: Site):
 
 _NAMES = """
 typed value mark phase team entry version light school metric order rehearsal apart all wide back once
-passphrase place material units form title name zone date time run note typed_value why after_s shift
+code back place material units form title name zone date time run note typed_value why after_s shift
 column_0 unit_0 file_id rule target start_c time_s distance_cm per page q add drop count reason
 """
 NAMES = _NAMES.split()

@@ -18,6 +18,7 @@ from openapi_python_client import generate
 from openapi_python_client.config import Config, ConfigFile, MetaType
 
 from thermion.web import create_app
+from thermion.web.access import THROUGH_DOOR
 
 NAME = "client_of_the_description"
 
@@ -120,10 +121,10 @@ def test_a_program_is_told_in_json_what_it_may_do_and_how_much(client):
 
 
 def test_without_rights_a_program_is_told_so_in_json(folder):
-    app = create_app({"DATA": folder, "DOOR": "tern-sail"})
-    for address in ("/openapi.json", "/contents.json", "/challenges/1/package.zip", "/follow/runs/1.json"):
+    app = create_app({"DATA": folder})
+    for address in ("/contents.json", "/runs/1/state.json", "/challenges/1/package.zip", "/follow/runs/1.json"):
         asked = app.test_client().get(
-            address, headers={"Accept": "application/json"}, environ_base={"REMOTE_ADDR": "192.0.2.7"}
+            address, headers={"Accept": "application/json"}, environ_base={THROUGH_DOOR: True}
         )
         assert (asked.status_code, asked.json["error"] != "") == (401, True), address
     app.extensions["thermion"].close()

@@ -10,11 +10,11 @@ import pytest
 
 from tests.conftest import Crew
 from tests.web.conftest import flat
-from thermion.records.keeping.passphrase import passphrase_of
 from thermion.web import create_app
+from thermion.web.access import THROUGH_DOOR
 from thermion.web.places.probes import entering
 
-TABLET = {"REMOTE_ADDR": "192.168.7.31"}
+TABLET = {THROUGH_DOOR: True, "REMOTE_ADDR": "192.168.7.31"}
 HERE = {"Host": "192.168.7.2:8000"}
 
 
@@ -107,9 +107,7 @@ def test_a_key_reads_for_its_own_class_and_is_shown_no_run_of_another(app, crew,
 
 
 def test_another_machine_sends_only_while_the_teacher_lets_probes_in(folder):
-    app = create_app(
-        {"DATA": folder, "DOOR": passphrase_of(folder), "TESTING": True, "WTF_CSRF_ENABLED": False}
-    )
+    app = create_app({"DATA": folder, "TESTING": True, "WTF_CSRF_ENABLED": False})
     here, there = app.test_client(), app.test_client()
     key = new_key(here)
     far = {"environ_base": TABLET, "headers": HERE}

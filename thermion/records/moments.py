@@ -37,6 +37,12 @@ class OwnClock:
     ) -> None:
         self._wall, self._counter = wall, counter
         self._goes_on_from(wall())
+        self._first = self._base
+
+    def steady(self) -> datetime:
+        """This moment by a clock that never steps while this process lives, whoever sets which clock."""
+        moment, count = self._first
+        return moment + timedelta(seconds=self._counter() - count)
 
     def _goes_on_from(self, moment: datetime) -> None:
         self._base = (moment, self._counter())
@@ -79,6 +85,11 @@ OWN = OwnClock()
 def now() -> datetime:
     """This moment by the record's own clock, in UTC."""
     return OWN.now()
+
+
+def steady() -> datetime:
+    """The same by a clock that never steps while this process lives: what devices are let in by."""
+    return OWN.steady()
 
 
 def newest_of_open_runs(session: Session) -> datetime | None:

@@ -39,9 +39,8 @@ BOARDS: Roles = (*STATIONS, "board")
 TEAMS: Roles = ("team",)
 PADS: Roles = (*HELPERS, *TEAMS)  # a team has its own before it, and nobody else's
 PROBES: Roles = (*HELPERS, "probe")  # a probe shows its key to the view
-ANYBODY: Roles = ROLES
+ANYBODY: Roles = ROLES  # holds nothing of a class
 
-OPEN = frozenset({"described", "challenge_schema", "static", "token", "favicon"})  # hold nothing of a class
 THROUGH_DOOR = "thermion.door"  # in the environment of a request that came by the door's listener
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 V = TypeVar("V", bound=Callable[..., Any])
@@ -80,6 +79,12 @@ def may(
 def allowed_at(app: Flask, endpoint: str | None) -> Allowed:
     """What is declared beside an address; nobody where nothing is."""
     return getattr(app.view_functions.get(endpoint or ""), "may", NOBODY)
+
+
+def is_for_probes(app: Flask, endpoint: str | None) -> bool:
+    """Whether what is asked for looks at a probe's key itself."""
+    looks = allowed_at(app, endpoint).looks
+    return "probe" in looks and "nobody" not in looks
 
 
 @dataclass(frozen=True)
@@ -132,10 +137,9 @@ def _who_asks() -> Asking:
         return Asking("desk")
     held = str(session.get("device", ""))
     if not held:
-        by_key = "probe" in allowed_at(current_app, request.endpoint).looks
-        return Asking("probe" if by_key and request.endpoint not in OPEN else "nobody")
+        return Asking("probe" if is_for_probes(current_app, request.endpoint) else "nobody")
     found = database().remember(("device", held), lambda: _find(held), (DOOR,))
-    now = moments.now()
+    now = moments.steady()
     if found.device is None or found.until is None or now >= found.until:
         return Asking(
             "nobody", out=found.out or "The lesson is over: this device is out. Ask for a new code."
@@ -147,7 +151,7 @@ def _who_asks() -> Asking:
 def _find(held: str) -> _Known:
     """The device that a cookie names, in a session of its own: it is remembered for other requests."""
     number, _, secret = held.partition(".")
-    now = moments.now()
+    now = moments.steady()
     with database().session() as own:
         row = devices.known(own, int(number) if number.isdecimal() and len(number) < 18 else 0, secret)
         if row is None:
@@ -217,7 +221,7 @@ def wants_json() -> bool:
     """Whether whoever asks is a program: by what it accepts or sends, or by the address."""
     accepts = request.accept_mimetypes
     prefers = accepts["application/json"] > accepts["text/html"]
-    by_key = "probe" in allowed_at(current_app, request.endpoint).looks
+    by_key = is_for_probes(current_app, request.endpoint)
     return prefers or request.is_json or request.path.endswith(".json") or by_key or kept_by_device()
 
 

@@ -81,8 +81,8 @@ def create_app(config: Mapping[str, object] | None = None) -> Flask:
         for blueprint in blueprints():
             app.register_blueprint(blueprint)
     described.init(app)
-    for view in app.view_functions.values():
-        if "probe" in getattr(view, "may", access.NOBODY).looks:  # which no browser's session opens
+    for endpoint, view in app.view_functions.items():
+        if access.is_for_probes(app, endpoint):  # which no browser's session opens
             csrf.exempt(view)
     return app
 

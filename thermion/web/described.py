@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal, TypeVar
 from flask import Flask, Response, current_app
 from pydantic import BaseModel
 
-from thermion.web.access import ANYBODY, NOBODY, may
+from thermion.web.access import ANYBODY, is_for_probes, may
 from thermion.web.payloads import Trouble
 
 if TYPE_CHECKING:
@@ -170,7 +170,7 @@ def _operation(
     if takes is not None:
         media = getattr(view, "takes_as", TAKEN)
         out["requestBody"] = {"required": True, "content": {media: {"schema": takes}}}
-    if "probe" in getattr(view, "may", NOBODY).looks:
+    if is_for_probes(app, rule.endpoint):
         out["security"] = [{"probe": []}, *([{}] if method == "GET" else [])]
     elif method != "GET":
         out["security"] = [{"token": []}]

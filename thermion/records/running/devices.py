@@ -1,8 +1,8 @@
 """The door and the devices that come through it: codes, who is in, who is sent away.
 
 Whoever is in is known by a number and a secret that the device keeps; what it may do follows from what it is
-(`core.door.Role`) and from the class, team or station that its code was for. Moments are the record's own: no
-step of a wall clock lets anybody in or out.
+(`core.door.Role`) and from the class, team or station that its code was for. `now` is `moments.steady()` in all
+of it: no step of a clock lets anybody in or out.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ from sqlalchemy.orm import Session, joinedload
 from thermion.core import door
 from thermion.core.door import ONCE, Joins, Role
 from thermion.core.kinds import get_kind
+from thermion.records import moments
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import computer_zone
@@ -216,9 +217,11 @@ def _let_in_until(session: Session, row: JoinCode, now: datetime) -> datetime:
 def _good_until(session: Session, class_id: int | None, now: datetime, *, week: bool = False) -> datetime:
     """When it ends: with the lesson of the class that is on or about to begin, with the day, or in a week."""
     bell = None
-    for at in (now, now + SOON) if class_id is not None else ():
-        found = bell_of(session, class_id or 0, at)
-        bell = bell or (at + timedelta(seconds=found[0].until_bell_s) if found else None)
+    here = moments.now()  # lessons go by the record's clock; what ends here by one that never steps
+    for ahead in (timedelta(), SOON) if class_id is not None else ():
+        found = bell_of(session, class_id or 0, here + ahead)
+        if bell is None and found is not None:
+            bell = now + ahead + timedelta(seconds=found[0].until_bell_s)
     return door.good_until(now.astimezone(ZoneInfo(computer_zone())), bell, week=week)
 
 

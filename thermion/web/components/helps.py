@@ -132,6 +132,11 @@ HELPS: Mapping[str, Help] = {
         "Press where a team's row meets the place it learned something at. The credit waits in that team's next "
         "version, and is read out at the end."
     ),
+    "devices.index": Help(
+        "Opened, the door lets in the devices of this room that have a code; each sees only what it is for. Tap a "
+        "code for its square. Send away what should not be in; what is not sent yet stays on that device. The door "
+        "closes by itself at the end of the day."
+    ),
     "conduct.index": Help(
         "Each step has a clock and a sentence for the learners; both stand on the board. Start any step out of "
         "order, put one in, or go back. What a step took is kept, and is proposed the next time. Results are "

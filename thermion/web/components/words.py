@@ -36,10 +36,10 @@ TRAY: Mapping[str, str | list[str]] = {
     ],
     "trouble_only": "Thermion is there, but something is wrong. {said}",
     "door": [
-        "This device has to give the passphrase again: {n} entry waits here until then.",
-        "This device has to give the passphrase again: {n} entries wait here until then.",
+        "This device has to join again with a code: {n} entry waits here until then.",
+        "This device has to join again with a code: {n} entries wait here until then.",
     ],
-    "door_only": "This device has to give the passphrase again.",
+    "door_only": "This device has to join again with a code.",
     "refused": [
         "{where}: “{typed}” was not stored. {why}",
         "{n} entries were not stored. {where}: “{typed}”. {why}",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -64,9 +65,9 @@ def code_shown(label: str, code: str, inside: int = 0, team: Team | None = None)
 @may(HERE)
 def index() -> ResponseReturnValue:
     """Which devices may come in, and which are in?"""
-    session, now = read_session(), moments.now()
+    session, now = read_session(), moments.steady()
     classes = list_classes(session)
-    chosen = _chosen(session, classes, now)
+    chosen = _chosen(session, classes)
     values: dict[str, object] = {
         "classes": classes,
         "chosen": chosen,
@@ -82,12 +83,11 @@ def index() -> ResponseReturnValue:
     return render_template("devices/index.html", **values)
 
 
-def _chosen(session: Session, classes: list[SchoolClass] | object, now: datetime) -> SchoolClass | None:
+def _chosen(session: Session, classes: Sequence[SchoolClass]) -> SchoolClass | None:
     """The class that is asked for; else the one with a lesson on; else the one made last."""
-    found = list(classes) if isinstance(classes, list | tuple) else list_classes(session)
     asked = row_id(request.args.get("class_id"))
-    by_number = next((c for c in found if c.id == asked), None)
-    return by_number or class_in_lesson(session, now) or (found[-1] if found else None)
+    by_number = next((c for c in classes if c.id == asked), None)
+    return by_number or class_in_lesson(session, moments.now()) or (classes[-1] if classes else None)
 
 
 def _codes(class_id: int, now: datetime) -> dict[str, object]:
@@ -144,7 +144,7 @@ def _back(class_id: int | None = None) -> ResponseReturnValue:
 @may(HERE)
 def door(action: str) -> ResponseReturnValue:
     """Open the door, or close it: then codes and devices end, but for those of the week."""
-    now = moments.now()
+    now = moments.steady()
     if action == "close":
         with write_session(DOOR) as session:
             devices.close_door(session, now)
@@ -163,7 +163,7 @@ def door(action: str) -> ResponseReturnValue:
 def new_codes(class_id: int) -> ResponseReturnValue:
     """Other codes for a class, for this lesson or for the week."""
     with write_session(DOOR) as session:
-        devices.new_codes(session, class_id, moments.now(), week="week" in request.form)
+        devices.new_codes(session, class_id, moments.steady(), week="week" in request.form)
     return _back(class_id)
 
 
@@ -175,7 +175,7 @@ def let_in(class_id: int, role: Joins) -> ResponseReturnValue:
         if get_class(session, class_id) is None:
             raise Gone("This class is no longer there.")
         of = None if role == "second desk" else class_id
-        made = devices.make_code(session, role, moments.now(), of)
+        made = devices.make_code(session, role, moments.steady(), of)
         code = made.code
     flash(words.let_in(role, code))
     return redirect(url_for(".index", class_id=class_id, let_in=code), 303)
@@ -186,7 +186,7 @@ def let_in(class_id: int, role: Joins) -> ResponseReturnValue:
 def send_away(device_id: int) -> ResponseReturnValue:
     """This device is out, now."""
     with write_session(DOOR) as session:
-        flash(words.away(devices.name_of(devices.send_away(session, device_id, moments.now()))))
+        flash(words.away(devices.name_of(devices.send_away(session, device_id, moments.steady()))))
     return _back()
 
 
@@ -194,8 +194,8 @@ def send_away(device_id: int) -> ResponseReturnValue:
 @may(HERE)
 def cards() -> ResponseReturnValue:
     """The codes of a class to print and cut: a card for each team, the board and the stations."""
-    session, now = read_session(), moments.now()
-    chosen = _chosen(session, list_classes(session), now)
+    session, now = read_session(), moments.steady()
+    chosen = _chosen(session, list_classes(session))
     if chosen is None or not devices.is_open(session, now):
         return _back()
     found = _codes(chosen.id, now)

@@ -30,7 +30,7 @@ def join() -> ResponseReturnValue:
     if request.method == "GET":
         return render_template("devices/join.html", **values)
     guesses: Guesses = current_app.extensions["guesses"]
-    address, now = request.remote_addr or "", moments.now()
+    address, now = request.remote_addr or "", moments.steady()
     if guesses.too_many(address):
         return page("devices/join.html", values | {"wrong": words.TOO_MANY})[0], TooManyRequests.code
     try:
@@ -64,7 +64,7 @@ def leave() -> ResponseReturnValue:
     device = asking().device
     if device is not None:
         with write_session(DOOR) as writing:
-            devices.send_away(writing, device.id, moments.now())
+            devices.send_away(writing, device.id, moments.steady())
     session.clear()
     return redirect(url_for(".join"), 303)
 

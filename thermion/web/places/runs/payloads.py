@@ -124,6 +124,7 @@ class Earlier(Answer):
     time: str
     entered: str
     source: str
+    by: str
 
 
 class History(Answer):

@@ -154,6 +154,7 @@ def history(run_id: int, reading_id: int) -> Response:
                 time=clock_text(r.time_s),
                 entered=r.entered_at.astimezone(zone).strftime("%H:%M:%S"),
                 source=r.source,
+                by=r.by,
             )
         )
     return answer(History(rows=rows))

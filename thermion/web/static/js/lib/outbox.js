@@ -9,7 +9,7 @@ const AGAIN = 2000; // ms until the next try after one that failed
 const MY_TURN = 200; // ms until the next look whether another tab has done sending
 const RENEW = 500; // ms after which the sending tab says that it still does it
 const STALE = 400; // the page is older than the server's key
-const DOOR = 401; // this device has to give the passphrase again
+const DOOR = 401; // this device has to join again
 
 /** Whether the server has said what becomes of it: stored, or refused for a reason. */
 const answered = (status) => status < 500 && ![STALE, DOOR, 408, 429].includes(status);
