@@ -51,9 +51,7 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        self.process = PROCESSES.Process(
-            target=listen, args=(self.folder, self.where, False), daemon=True
-        )
+        self.process = PROCESSES.Process(target=listen, args=(self.folder, self.where, False), daemon=True)
         self.process.start()
         self.wait()
 

@@ -122,7 +122,12 @@ def test_a_program_is_told_in_json_what_it_may_do_and_how_much(client):
 
 def test_without_rights_a_program_is_told_so_in_json(folder):
     app = create_app({"DATA": folder})
-    for address in ("/contents.json", "/runs/1/state.json", "/challenges/1/package.zip", "/follow/runs/1.json"):
+    for address in (
+        "/contents.json",
+        "/runs/1/state.json",
+        "/challenges/1/package.zip",
+        "/follow/runs/1.json",
+    ):
         asked = app.test_client().get(
             address, headers={"Accept": "application/json"}, environ_base={THROUGH_DOOR: True}
         )

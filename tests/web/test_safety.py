@@ -163,7 +163,7 @@ def test_demo_and_own_data_side_by_side_do_not_spoil_each_others_pages(fresh):
 def test_the_cookie_is_out_of_reach_of_scripts_and_other_sites(client):
     cookie = client.get("/classes/new").headers["Set-Cookie"]
     assert "HttpOnly" in cookie
-    assert "SameSite=Lax" in cookie
+    assert "SameSite=Strict" in cookie
 
 
 def test_a_browser_asks_for_a_style_once_and_after_an_update_for_the_new_one(client):

@@ -148,7 +148,9 @@ def _builds_out(session: Session, challenge: Challenge) -> list[BuildItem]:
         .order_by(Attachment.id)
         .options(undefer(Attachment.data))
     ):
-        item = PictureItem(width=a.width, height=a.height, data=b64encode(a.data), added_at=a.added_at)
+        item = PictureItem(
+            width=a.width, height=a.height, data=b64encode(a.data), added_at=a.added_at, by=a.by
+        )
         pictures.setdefault(a.version_id, []).append(item)
     out = []
     builds = builds_of(session, challenge.id)
@@ -177,7 +179,17 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
     return RunItem(
         **{
             k: getattr(run, k)
-            for k in ("number", "speed", "rehearsal", "paper", "seed", "note", "created_at", "closed_at")
+            for k in (
+                "number",
+                "speed",
+                "rehearsal",
+                "paper",
+                "pads",
+                "seed",
+                "note",
+                "created_at",
+                "closed_at",
+            )
         },
         phases=[PhaseItem.model_validate(p) for p in run.phases],
         conditions=[ConditionItem.model_validate(c) for c in run.conditions],
@@ -199,6 +211,7 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
                 after_s=a.after_s,
                 why=a.why,
                 at=a.at,
+                by=a.by,
                 undone_at=a.undone_at,
             )
             for a in run.aparts
@@ -218,7 +231,17 @@ def _run_out(session: Session, run: Run, words: Mapping[str, str]) -> RunItem:
                 seen=seen(a.seen, words),
                 **{
                     k: getattr(a, k)
-                    for k in ("values", "adjusted", "note", "free", "withdrawn", "race", "machine", "at")
+                    for k in (
+                        "values",
+                        "adjusted",
+                        "note",
+                        "free",
+                        "withdrawn",
+                        "race",
+                        "machine",
+                        "at",
+                        "by",
+                    )
                 },
             )
             for a in attempts
@@ -296,7 +319,9 @@ def import_challenge(
     session.add_all(Conclusion(challenge_id=challenge.id, **x.model_dump()) for x in item.conclusions)
     session.add_all(RigReading(challenge_id=challenge.id, **x.model_dump()) for x in item.rig)
     session.add_all(
-        Understood(challenge_id=challenge.id, team_id=teams[u.team].id, key=u.key, mark=u.mark, at=u.at)
+        Understood(
+            challenge_id=challenge.id, team_id=teams[u.team].id, key=u.key, mark=u.mark, at=u.at, by=u.by
+        )
         for u in item.understood
     )
     challenge.on_rungs = [
@@ -321,7 +346,12 @@ def import_challenge(
     for (version, picture), (data, width, height) in zip(pictures, ready.pictures, strict=True):
         session.add(
             Attachment(
-                version_id=version.id, data=data, width=width, height=height, added_at=picture.added_at
+                version_id=version.id,
+                data=data,
+                width=width,
+                height=height,
+                added_at=picture.added_at,
+                by=picture.by,
             )
         )
     for noted, readings in zip(item.runs, ready.readings, strict=True):

@@ -24,6 +24,7 @@ READING = (
     "suggestion",
     "entered_at",
     "arrived_at",
+    "by",
 )
 
 

@@ -39,6 +39,7 @@ def ideas_out(session: Session, challenge: Challenge) -> list[IdeaItem]:
             why=i.why,
             photograph=None if i.data is None else b64encode(i.data),
             at=i.at,
+            by=i.by,
         )
         for i in session.scalars(found.order_by(Idea.team_id, Idea.number))
     ]
@@ -50,7 +51,7 @@ def understood_out(session: Session, challenge: Challenge) -> list[UnderstoodIte
     rows = session.scalars(
         select(Understood).where(Understood.challenge_id == challenge.id).order_by(Understood.id)
     )
-    return [UnderstoodItem(team=letters[u.team_id], key=u.key, mark=u.mark, at=u.at) for u in rows]
+    return [UnderstoodItem(team=letters[u.team_id], key=u.key, mark=u.mark, at=u.at, by=u.by) for u in rows]
 
 
 def rungs_out(challenge: Challenge) -> list[RungItem]:
@@ -72,7 +73,7 @@ def taken_out(session: Session, challenge: Challenge) -> list[TakenItem]:
     letters = {t.id: t.letter for t in challenge.school_class.teams}
     found = select(Taken).where(Taken.challenge_id == challenge.id).order_by(Taken.id)
     return [
-        TakenItem(team=letters[t.team_id], source=letters[t.from_id], what=t.what, at=t.at)
+        TakenItem(team=letters[t.team_id], source=letters[t.from_id], what=t.what, at=t.at, by=t.by)
         for t in session.scalars(found)
     ]
 
@@ -97,7 +98,14 @@ def ideas_in(
             row.data, row.width, row.height = photographs[i]
         session.add(row)
     session.add_all(
-        Taken(challenge_id=challenge.id, team_id=teams[t.team], from_id=teams[t.source], what=t.what, at=t.at)
+        Taken(
+            challenge_id=challenge.id,
+            team_id=teams[t.team],
+            from_id=teams[t.source],
+            what=t.what,
+            at=t.at,
+            by=t.by,
+        )
         for t in item.taken
     )
 

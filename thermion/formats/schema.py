@@ -15,6 +15,7 @@ from pydantic import AfterValidator, AwareDatetime, Base64Bytes, BaseModel, Befo
 from thermion.core.ages import AgeBand
 from thermion.core.kinds import kind_now
 from thermion.core.physics.units import TempUnit
+from thermion.core.planning.pads import Pads
 from thermion.core.planning.rungs import RungKey
 from thermion.core.planning.week import step_now
 from thermion.core.teams import COLOURS, SHAPES
@@ -22,7 +23,7 @@ from thermion.records import tables as stored
 from thermion.records.tables.base import Base
 
 FORMAT: Literal["thermion.challenge"] = "thermion.challenge"
-VERSION = 12
+VERSION = 13
 
 
 def _printable(text: object) -> object:
@@ -52,6 +53,11 @@ Moment = AwareDatetime
 Amount = Annotated[float, Field(ge=-1e9, le=1e9)]
 AtLeast0 = Annotated[float, Field(ge=0, le=1e9)]
 Number = Annotated[int, Field(ge=1, le=10_000)]
+# Which device brought something, as `records.running.devices.name_of` calls it; "" where nobody noted it.
+By = Annotated[
+    str,
+    Field(max_length=20, pattern=r"^((desk|probe|team)|(second desk|helper|station|board) \d+|team \S)?$"),
+]
 Row = Annotated[int, Field(ge=0, le=1_000_000)]
 
 
@@ -138,6 +144,7 @@ class PictureItem(_Item):
     height: int = Field(ge=1, le=100_000)
     data: Base64Bytes
     added_at: Moment
+    by: By = ""
 
 
 class JudgedItem(_Item):
@@ -148,6 +155,7 @@ class JudgedItem(_Item):
     judge: int = Field(ge=1, le=8)
     value: Amount | None
     at: Moment
+    by: By = ""
 
 
 class VersionItem(_Item):
@@ -162,10 +170,14 @@ class VersionItem(_Item):
     worked: Said = ""
     failed: Said = ""
     remark: Said = ""
+    answer: Said = ""
     created_at: Moment
     waiting_at: Moment | None
     signed_at: Moment | None
     issued_at: Moment | None
+    waiting_by: By = ""
+    signed_by: By = ""
+    issued_by: By = ""
     parts: list[PartItem]
     factors: list[FactorItem]
     idea: Words | None = None
@@ -186,6 +198,7 @@ class IdeaItem(_Item):
     why: Said = ""
     photograph: Base64Bytes | None = None
     at: Moment
+    by: By = ""
 
 
 class TakenItem(_Item):
@@ -196,6 +209,7 @@ class TakenItem(_Item):
     source: Words
     what: Said = ""
     at: Moment
+    by: By = ""
 
 
 class BuildItem(_Item):
@@ -207,6 +221,7 @@ class PhaseItem(_Item):
     table = stored.RunPhase
     phase: Key
     started_at: Moment
+    by: By = ""
 
 
 class ConditionItem(_Item):
@@ -255,6 +270,7 @@ class RigItem(_Item):
     spot: Key
     value: Amount | None
     at: Moment
+    by: By = ""
 
 
 class ReadingItem(_Item):
@@ -272,6 +288,7 @@ class ReadingItem(_Item):
     suggestion: Amount | None = None
     entered_at: Moment
     arrived_at: Moment
+    by: By = ""
     supersedes: Row | None = None
 
 
@@ -289,6 +306,7 @@ class AttemptItem(_Item):
     race: Key = ""
     machine: str = Field(default="", max_length=100)
     at: Moment
+    by: By = ""
     supersedes: Row | None = None
 
 
@@ -301,6 +319,7 @@ class ApartItem(_Item):
     after_s: Amount | None = None
     why: Named
     at: Moment
+    by: By = ""
     undone_at: Moment | None = None
 
 
@@ -310,6 +329,7 @@ class RunItem(_Item):
     speed: Amount
     rehearsal: bool
     paper: bool = False
+    pads: Pads = ""
     seed: Annotated[int, Field(ge=0, le=2**53)]
     note: Said
     created_at: Moment
@@ -338,6 +358,7 @@ class UnderstoodItem(_Item):
     key: str = Field(min_length=1, max_length=120)
     mark: Literal["", "seen", "not yet"]
     at: Moment
+    by: By = ""
 
 
 class RungItem(_Item):

@@ -12,6 +12,7 @@ from sqlalchemy.dialects import sqlite
 from sqlalchemy.orm import Session
 from sqlalchemy.sql.compiler import SQLCompiler
 
+from thermion.records.acting import Brought, who
 from thermion.records.tables import Base
 
 
@@ -26,6 +27,8 @@ def insert_many(
     """
     if not rows:
         return
+    if issubclass(table, Brought):
+        same = {"by": who(), **same}
     names = [*same, *rows[0]]
     made = _compiled(session, table, names)._bind_processors  # how SQLAlchemy writes a moment or a truth
     fixed = tuple(made[name](value) if name in made else value for name, value in same.items())  # type: ignore[operator]

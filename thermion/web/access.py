@@ -212,9 +212,30 @@ def reaches(device: DeviceIn, arguments: Mapping[str, Any]) -> bool:
     return device.challenge_id is None or what.challenge_id in (None, device.challenge_id)
 
 
+def door_is_open() -> bool:
+    """Whether other devices may be in: for what only matters then."""
+
+    def until() -> datetime | None:
+        with database().session() as own:
+            return devices.open_until(own)
+
+    found = database().remember(("door is open until",), until, (DOOR,))
+    return found is not None and moments.steady() < found
+
+
 def may_go(endpoint: str, **arguments: object) -> bool:
-    """Whether whoever asks may open this address: for pages, which show no way that is closed."""
-    return asking().role in allowed_at(current_app, endpoint).roles("GET", arguments.values())
+    """Whether whoever asks may open this address, or send something there."""
+    declared = allowed_at(current_app, endpoint)
+    return any(asking().role in declared.roles(method, arguments.values()) for method in ("GET", "POST"))
+
+
+def way(endpoint: str, **arguments: Any) -> str:
+    """An address in a page; "" where it is closed to whoever asks, which the stylesheet does not show."""
+    if asking().role != "desk":
+        full = f"{request.blueprint}{endpoint}" if endpoint.startswith(".") else endpoint
+        if not may_go(full, **arguments):
+            return ""
+    return url_for(endpoint, **arguments)
 
 
 def wants_json() -> bool:
@@ -233,7 +254,7 @@ def own_start() -> str:
         return url_for("home.index") if who.role == "desk" else url_for("joining.join")
     match device.role:
         case "helper":
-            return url_for("conduct.index", class_id=device.class_id)
+            return url_for("joining.helping")
         case "board":
             return url_for("board.of_class", class_id=device.class_id)
         case "station":
@@ -282,7 +303,14 @@ def _denied(who: Asking) -> ResponseReturnValue:
 def init(app: Flask) -> None:
     """Look at who asks before anything else is looked at."""
     app.extensions["seen"] = {}
-    app.jinja_env.globals.update(asking=asking, may_go=may_go, at_the_desk=at_the_desk)
+    app.jinja_env.globals.update(
+        who_asks=asking,
+        at_the_desk=at_the_desk,
+        door_is_open=door_is_open,
+        may_go=may_go,
+        own_start=own_start,
+        url_for=way,
+    )
     names = [*own_names(), *app.config.get("DOOR_NAMES", [])]
 
     @app.before_request

@@ -217,7 +217,7 @@ def hand_in(version: Version, brief: Brief) -> None:
     found = problems(version, brief)
     if found:
         raise Refused(" ".join(p.message for p in found))
-    version.state, version.waiting_at, version.remark = "waiting", _now(version), ""
+    version.state, version.waiting_at = "waiting", _now(version)
     version.waiting_by = who()
     version.revision += 1
 

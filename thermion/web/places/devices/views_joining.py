@@ -7,12 +7,15 @@ from flask.typing import ResponseReturnValue
 from werkzeug.exceptions import TooManyRequests
 
 from thermion.records import moments
+from thermion.records.building import store
 from thermion.records.errors import Refused
+from thermion.records.planning.classes import get_class
 from thermion.records.running import devices
-from thermion.records.running.runs import open_runs_of
+from thermion.records.running.runs import going_runs, open_runs_of
 from thermion.records.stamps import DOOR
 from thermion.web.access import ANYBODY, asking, may, own_start
 from thermion.web.components.frame import page
+from thermion.web.components.words import going as going_words
 from thermion.web.guessing import Guesses
 from thermion.web.payloads import own_address
 from thermion.web.places.devices import words
@@ -67,6 +70,22 @@ def leave() -> ResponseReturnValue:
             devices.send_away(writing, device.id, moments.steady())
     session.clear()
     return redirect(url_for(".join"), 303)
+
+
+@bp.get("/helping")
+@may(("helper",))
+def helping() -> ResponseReturnValue:
+    """Where an adult can help now: tests that are on, plans that wait, the challenges of the class."""
+    device, reading = asking().device, read_session()
+    school_class = get_class(reading, (device.class_id if device else None) or 0)
+    going = going_runs(reading, school_class.id, moments.now())
+    values = {
+        "school_class": school_class,
+        "tests": [(each.run_id, going_words(each)) for each in going],
+        "waiting": store.queue(reading, school_class.id)["waiting"],
+        "challenges": school_class.challenges,
+    }
+    return render_template("devices/helping.html", **values)
 
 
 @bp.get("/station")

@@ -49,6 +49,7 @@ def grid_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
         again=again(run, challenge, brief, all_had=run.closed_at is not None),
         aparts=words.apart_line(run, brief),
         probed=is_probed(read_session(), run),
+        pads_words=words.PADS,
     )
     return render_template("runs/grid.html", **values)
 

@@ -192,6 +192,15 @@ def as_data(run_id: int, ending: str) -> Response:
     return table_file(ending, table, f"run-{item.number}-{table.title.lower()}", brief.setting)
 
 
+@bp.post("/runs/<int:run_id>/pads")
+@may(HELPERS)
+def let_pads_read(run_id: int) -> ResponseReturnValue:
+    """Whether teams read on their own devices, and if what they type is looked at first."""
+    with write_session() as session:
+        runs.let_pads_read(runs.get_run(session, run_id), request.form.get("pads", ""))
+    return redirect(url_for(".run", run_id=run_id), 303)
+
+
 @bp.get("/board/runs/<int:run_id>")
 @may(BOARDS)
 def board(run_id: int) -> ResponseReturnValue:

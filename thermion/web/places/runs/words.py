@@ -7,6 +7,7 @@ from math import ceil
 
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import Decimal, Setting
+from thermion.core.planning.pads import Pads
 from thermion.records.planning.briefs import Brief
 from thermion.records.running.attempts import Queue
 from thermion.records.running.races import Race
@@ -276,3 +277,6 @@ def meanwhile(brief: Brief, turns: int) -> str:
     """What teams do that wait: another thing after each turn."""
     lines = brief.kind.test.bench.waiting
     return f"While you wait: {lines[turns % len(lines)]}" if lines else ""
+
+
+PADS: Mapping[Pads, str] = {"": "no", "typed": "as typed", "looked": "after a look"}
