@@ -87,7 +87,7 @@ def test_each_code_leads_to_what_its_device_is_for(app, desk, crew):
     for code, start in (
         (found["Board"], "/board/classes/1"),
         (found["Dunlin"], "/pad"),
-        (helper, "/classes/1/lesson"),
+        (helper, "/helping"),
         (second, "/"),
     ):
         come = come_in(app, code)

@@ -66,6 +66,10 @@ class _Item(BaseModel):
     table: ClassVar[type[Base] | None] = None  # where it is stored
 
 
+class _Brought(_Item):
+    by: By = ""
+
+
 class TeamItem(_Item):
     table = stored.Team
     name: Named
@@ -136,7 +140,7 @@ class FactorItem(_Item):
     value: Amount
 
 
-class PictureItem(_Item):
+class PictureItem(_Brought):
     """A sketch or photograph of a version: JPEG, in base64."""
 
     table = stored.Attachment
@@ -144,10 +148,9 @@ class PictureItem(_Item):
     height: int = Field(ge=1, le=100_000)
     data: Base64Bytes
     added_at: Moment
-    by: By = ""
 
 
-class JudgedItem(_Item):
+class JudgedItem(_Brought):
     """What one judge said of a version by one of the class's own criteria, in the stored unit."""
 
     table = stored.Judged
@@ -155,7 +158,6 @@ class JudgedItem(_Item):
     judge: int = Field(ge=1, le=8)
     value: Amount | None
     at: Moment
-    by: By = ""
 
 
 class VersionItem(_Item):
@@ -185,7 +187,7 @@ class VersionItem(_Item):
     judged: list[JudgedItem] = Field(default=[], max_length=1000)
 
 
-class IdeaItem(_Item):
+class IdeaItem(_Brought):
     """A silent idea of a team: strokes (x, y in thousandths), materials by place, a photograph in base64."""
 
     table = stored.Idea
@@ -198,10 +200,9 @@ class IdeaItem(_Item):
     why: Said = ""
     photograph: Base64Bytes | None = None
     at: Moment
-    by: By = ""
 
 
-class TakenItem(_Item):
+class TakenItem(_Brought):
     """What a team wants to take from another, by their letters."""
 
     table = stored.Taken
@@ -209,7 +210,6 @@ class TakenItem(_Item):
     source: Words
     what: Said = ""
     at: Moment
-    by: By = ""
 
 
 class BuildItem(_Item):
@@ -217,11 +217,10 @@ class BuildItem(_Item):
     versions: list[VersionItem]
 
 
-class PhaseItem(_Item):
+class PhaseItem(_Brought):
     table = stored.RunPhase
     phase: Key
     started_at: Moment
-    by: By = ""
 
 
 class ConditionItem(_Item):
@@ -264,16 +263,15 @@ class TimingItem(_Item):
     in_row: bool = False
 
 
-class RigItem(_Item):
+class RigItem(_Brought):
     table = stored.RigReading
     check_key: Key
     spot: Key
     value: Amount | None
     at: Moment
-    by: By = ""
 
 
-class ReadingItem(_Item):
+class ReadingItem(_Brought):
     """`entry` and `supersedes` count from 0 within the run's lists."""
 
     table = stored.Reading
@@ -288,11 +286,10 @@ class ReadingItem(_Item):
     suggestion: Amount | None = None
     entered_at: Moment
     arrived_at: Moment
-    by: By = ""
     supersedes: Row | None = None
 
 
-class AttemptItem(_Item):
+class AttemptItem(_Brought):
     """`entry` and `supersedes` count from 0 within the run's lists."""
 
     table = stored.AttemptRow
@@ -306,11 +303,10 @@ class AttemptItem(_Item):
     race: Key = ""
     machine: str = Field(default="", max_length=100)
     at: Moment
-    by: By = ""
     supersedes: Row | None = None
 
 
-class ApartItem(_Item):
+class ApartItem(_Brought):
     """What of a run does not count; `entry` counts from 0 within the run's rows."""
 
     table = stored.SetApart
@@ -319,7 +315,6 @@ class ApartItem(_Item):
     after_s: Amount | None = None
     why: Named
     at: Moment
-    by: By = ""
     undone_at: Moment | None = None
 
 
@@ -350,7 +345,7 @@ class ConclusionItem(_Item):
     at: Moment
 
 
-class UnderstoodItem(_Item):
+class UnderstoodItem(_Brought):
     """A mark on what a team has understood: of a shipped statement, or one whose key holds its words."""
 
     table = stored.Understood
@@ -358,7 +353,6 @@ class UnderstoodItem(_Item):
     key: str = Field(min_length=1, max_length=120)
     mark: Literal["", "seen", "not yet"]
     at: Moment
-    by: By = ""
 
 
 class RungItem(_Item):

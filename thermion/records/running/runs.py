@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import get_args
 
 from sqlalchemy import bindparam, exists, func, inspect, select, union_all
 from sqlalchemy.orm import Session, aliased, joinedload
@@ -13,7 +12,6 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from thermion.core.kinds import get_kind, kind_for
 from thermion.core.kinds.base import Kind
-from thermion.core.planning.pads import Pads
 from thermion.core.planning.rounds import Slot, slots
 from thermion.records import moments
 from thermion.records.database import memory_of
@@ -259,14 +257,6 @@ def start_phase(session: Session, run: Run, brief: Brief, phase: str, now: datet
     before = [p.started_at for p in run.phases]  # a clock that was set back begins none before another
     run.phases.append(RunPhase(phase=phase, started_at=max([now or moments.now(), *before])))
     session.flush()
-
-
-def let_pads_read(run: Run, how: str) -> None:
-    """Whether teams read on their own devices: "" not, "typed" as they type, "looked" when it was looked at."""
-    found = next((each for each in get_args(Pads) if each == how), None)
-    if found is None:
-        raise Refused("Pads read not at all, as typed, or after a look.", "pads")
-    run.pads = found
 
 
 def close_run(run: Run, now: datetime | None = None) -> None:

@@ -18,7 +18,7 @@ from thermion.records.building import builds
 from thermion.records.errors import Gone, Refused, Unsure
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief, get_challenge
-from thermion.records.running import rig, runs
+from thermion.records.running import pads, rig, runs
 from thermion.records.running.conditions import ask_about, taken_instead
 from thermion.records.running.on_paper import hold_on_paper, not_from_paper
 from thermion.records.running.repeats import already_tested, yardsticks
@@ -197,7 +197,7 @@ def as_data(run_id: int, ending: str) -> Response:
 def let_pads_read(run_id: int) -> ResponseReturnValue:
     """Whether teams read on their own devices, and if what they type is looked at first."""
     with write_session() as session:
-        runs.let_pads_read(runs.get_run(session, run_id), request.form.get("pads", ""))
+        pads.let_read(runs.get_run(session, run_id), request.form.get("pads", ""))
     return redirect(url_for(".run", run_id=run_id), 303)
 
 
