@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-Shows = Literal["idle", "step", "run", "results", "findings"]
+Shows = Literal["idle", "step", "run", "results", "findings", "codes"]
 TESTS = ("test", "retest")
 
 

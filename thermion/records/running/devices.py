@@ -86,6 +86,11 @@ def team_codes(session: Session, school_class: SchoolClass, now: datetime) -> di
     return out
 
 
+def good_team_codes(session: Session, class_id: int, now: datetime) -> dict[int, str]:
+    """The codes of the teams that have one which is good."""
+    return {c.team_id: c.code for c in _codes(session, class_id, now) if c.role == "team" and c.team_id}
+
+
 def board_code(session: Session, class_id: int, now: datetime) -> str:
     found = [c for c in _codes(session, class_id, now) if c.role == "board"]
     return (found[0] if found else make_code(session, "board", now, class_id)).code

@@ -105,6 +105,8 @@ def _address(school_class: SchoolClass, put: Put) -> str:
             )
         case "findings":
             return url_for("results.findings_board", challenge_id=put.challenge_id, follow=mine, light=dark)
+        case "codes":
+            return url_for("codes_board.shown", class_id=mine, follow=mine, light=dark)
         case _:
             return url_for(".of_class", class_id=mine, light=dark)
 

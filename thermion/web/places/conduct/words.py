@@ -149,4 +149,5 @@ def put_words(shows: str, titles: Mapping[int, str], challenge_id: int) -> str:
         "run": "a test",
         "results": f"results of {title}",
         "findings": f"what {title} says",
+        "codes": "the codes of the teams",
     }.get(shows, "nothing")

@@ -8,12 +8,12 @@ from datetime import datetime
 
 from flask import Blueprint, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from thermion.core.door import Joins, Role
 from thermion.records import moments
 from thermion.records.errors import Gone, Refused
+from thermion.records.planning import boards
 from thermion.records.planning.classes import get_class, list_classes
 from thermion.records.planning.week import class_in_lesson
 from thermion.records.running import devices
@@ -24,22 +24,11 @@ from thermion.web.components.frame import clock_time
 from thermion.web.guessing import Guesses
 from thermion.web.listening import listener
 from thermion.web.payloads import row_id
-from thermion.web.pictures.qr import qr_svg
+from thermion.web.pictures.codes import code_shown
 from thermion.web.places.devices import words
 from thermion.web.sessions import read_session, write_session
 
 bp = Blueprint("devices", __name__, url_prefix="/devices")
-
-
-@dataclass(frozen=True)
-class CodeShown:
-    """A code with what it opens, how many came in by it, and its address as a square."""
-
-    label: str
-    code: str
-    qr: Markup
-    count: int = 0
-    team: Team | None = None
 
 
 @dataclass(frozen=True)
@@ -50,15 +39,6 @@ class DeviceShown:
     team: Team | None
     since: str
     seen: str
-
-
-def join_address(code: str) -> str:
-    """What a square leads to: the first of this computer's addresses."""
-    return f"{listener().urls()[0]}{url_for('joining.join', code=code)}"
-
-
-def code_shown(label: str, code: str, inside: int = 0, team: Team | None = None) -> CodeShown:
-    return CodeShown(label, words.spaced(code), qr_svg(join_address(code), f"Join as {label}"), inside, team)
 
 
 @bp.get("")
@@ -80,6 +60,8 @@ def index() -> ResponseReturnValue:
     }
     if values["open"] and chosen is not None:
         values |= _codes(chosen.id, now)
+        put = boards.what_is_put(session, chosen.id)
+        values["on_board"] = put is not None and put.shows == "codes"
     return render_template("devices/index.html", **values)
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from thermion.core.door import Role
+from thermion.records.tables import Device
 from thermion.web.components.words import count, minutes
+from thermion.web.pictures.codes import spaced
 
 ROLES: dict[Role, str] = {
     "second desk": "Second desk",
@@ -23,11 +26,6 @@ ASKS_COOKIES = (
     "address in its settings (a private window often forbids them), then join again."
 )
 TOO_MANY = "Too many wrong codes from this device. Wait a minute, then type it once more."
-
-
-def spaced(code: str) -> str:
-    """A code as it is read aloud: syllable by syllable."""
-    return "·".join(code[i : i + 2] for i in range(0, len(code), 2))
 
 
 def ago(seen: datetime | None, now: datetime) -> str:
@@ -58,3 +56,29 @@ def opened(urls: list[str]) -> str:
 
 def away(name: str) -> str:
     return f"{name[:1].upper()}{name[1:]} was sent away. What it holds and has not sent stays on it."
+
+
+def plans_wait(number: int) -> str:
+    return "1 plan waits" if number == 1 else f"{number} plans wait"
+
+
+def answered(team: str) -> str:
+    return f"{team} has answered"
+
+
+def to_look_at(number: int) -> str:
+    return f"{count(number, 'value')} to look at"
+
+
+def gone(found: Sequence[Device]) -> str:
+    """Devices that are in and have not been heard of for a while."""
+    if len(found) == 1:
+        return f"{device_words(found[0])} is gone"
+    return f"{len(found)} devices are gone"
+
+
+def device_words(device: Device) -> str:
+    """A device as the Desk speaks of it: the pad of a team by its name."""
+    if device.team is not None:
+        return f"Pad of {device.team.name}"
+    return f"{ROLES[device.role]} {device.number}"

@@ -24,10 +24,12 @@ from thermion.records.planning.briefs import Brief
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.own import cautions_of
 from thermion.records.planning.rungs import set_rungs, teams_on_rungs
+from thermion.records.running import devices
 from thermion.records.tables import Challenge
 from thermion.web.access import DESKS, may
 from thermion.web.components.printed import SHEETS
 from thermion.web.components.words import condition_words, rule_words
+from thermion.web.pictures.codes import code_shown
 from thermion.web.pictures.drawings import PAPER, names_svg
 from thermion.web.pictures.lesson_strip import strip_of
 from thermion.web.places.sheets import words
@@ -219,7 +221,17 @@ def _home_sheet(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
     }
 
 
+def _team_cards(challenge: Challenge, brief: Brief, age: AgeBand) -> Shown:
+    """Each card with its team's code, while the door is open."""
+    del brief, age
+    session, now = read_session(), moments.steady()
+    found = devices.good_team_codes(session, challenge.class_id, now) if devices.is_open(session, now) else {}
+    teams = challenge.school_class.present
+    return {"squares": {t.id: code_shown(t.name, found[t.id], team=t) for t in teams if t.id in found}}
+
+
 MORE = {
+    "teams": _team_cards,
     "ideas": ideas_sheet,
     "walk": walk_sheet,
     "lesson": lesson_sheet,

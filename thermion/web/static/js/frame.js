@@ -5,6 +5,7 @@ import { keepForms } from "./lib/sent_forms.js";
 import { keyed, shortcuts } from "./lib/keys.js";
 import "./lib/line.js";
 import { outbox } from "./lib/outbox.js";
+import "./lib/waits.js";
 import { Tray } from "./lib/tray.js";
 
 function sentOnce(event) {

@@ -1,0 +1,65 @@
+"""What of a class waits for whoever leads it: plans, answers, values that teams typed, devices that fell silent."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, aliased
+
+from thermion.records.running.devices import devices_in
+from thermion.records.tables import Build, Challenge, Device, Entry, Reading, Run, Team, Version
+
+SILENT = timedelta(seconds=60)  # after which a device that asked every few seconds is gone
+
+
+@dataclass(frozen=True, kw_only=True)
+class Waiting:
+    """Plans handed in (the oldest first), drafts whose team has answered (version, team), runs with values in
+    question that teams typed, and devices that are in and silent."""
+
+    plans: Sequence[int]
+    answered: Sequence[tuple[int, str]]
+    values: Mapping[int, int]
+    gone: Sequence[Device]
+
+    @property
+    def any(self) -> bool:
+        return bool(self.plans or self.answered or self.values or self.gone)
+
+
+def waiting(session: Session, class_id: int, seen: Mapping[int, datetime], now: datetime) -> Waiting:
+    """What waits; `seen` is when each device was last heard of, `now` is `moments.steady()`."""
+    versions = (
+        select(Version.id, Version.state, Version.answer, Team.name)
+        .join(Version.build)
+        .join(Build.team)
+        .join(Build.challenge)
+        .where(Challenge.class_id == class_id)
+    )
+    handed_in = session.execute(versions.where(Version.state == "waiting").order_by(Version.waiting_at)).all()
+    answered = session.execute(
+        versions.where(Version.state == "draft", Version.answer != "").order_by(Version.id)
+    ).all()
+    after = aliased(Reading)
+    open_questions = (
+        select(Entry.run_id)
+        .join(Reading, Reading.entry_id == Entry.id)
+        .join(Run, Run.id == Entry.run_id)
+        .join(Challenge, Challenge.id == Run.challenge_id)
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
+        .where(Reading.question != "", Reading.by.startswith("team"))
+        .where(~select(after.id).where(after.supersedes_id == Reading.id).exists())
+    )
+    values: dict[int, int] = {}
+    for run_id in session.scalars(open_questions):
+        values[run_id] = values.get(run_id, 0) + 1
+    mine = [d for d in devices_in(session, now) if d.class_id == class_id]
+    return Waiting(
+        plans=[row.id for row in handed_in],
+        answered=[(row.id, row.name) for row in answered],
+        values=values,
+        gone=[d for d in mine if now - seen.get(d.id, d.joined_at) > SILENT],
+    )
