@@ -164,7 +164,7 @@ def test_a_server_that_dies_is_started_again_and_eight_clients_lose_nothing(tmp_
     assert len(said) == KILLS  # a line each, which counts
     assert f"SIGKILL) and is started again, {KILLS} times so far" in said[-1]
     pid = server.server_pid()
-    assert server.stop() == 0  # told to stop, it is not started again
+    assert server.stop() == 0, server.lines()  # told to stop, it is not started again
     with pytest.raises(ProcessLookupError):
         os.kill(pid, 0)
     there = stored(folder)

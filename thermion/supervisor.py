@@ -46,7 +46,7 @@ def keep_serving(words: Sequence[str], again: Sequence[str], folder: Path, say: 
     """
     signal.signal(signal.SIGTERM, _told)
     died, unready, command = 0, 0, words
-    with kept_for(folder):
+    with kept_for(folder), suppress(_Stopped):  # told between two servers
         while True:
             code, ready = _run(command, folder, died, say)
             if code == 0:
@@ -61,6 +61,7 @@ def keep_serving(words: Sequence[str], again: Sequence[str], folder: Path, say: 
             times = "once" if died == 1 else f"{died} times"
             said = f"the server died ({_how(code)}) and is started again, {times} so far"
             say(f"thermion: {said}. What was stored is safe.")
+    return 0
 
 
 def _told(_number: int, _frame: FrameType | None) -> None:

@@ -103,7 +103,7 @@ def test_the_hours_of_a_class_are_entered_once_and_offered_for_the_next_lesson(c
     offered = re.findall(r'<button class="key key-small" > (\w+) \d+ \w+, (\d\d:\d\d)', page)
     assert sorted(set(offered)) == [("Thu", "10:15"), ("Wed", "08:00")]
     assert len(offered) == 4
-    form = next(f for f in re.findall(r"<form.*?</form>", page) if "10:15" in f and 'value="1"' in f)
+    form = next(f for f in re.findall(r"<form.*?</form>", page) if re.search(r">\s*Thu \d+ \w+, 10:15", f))
     client.post(f"{AT}/lessons", data=fields_of(form))
     with crew.database.session() as session:
         (lesson,) = week.lessons_of(session, crew.class_id)

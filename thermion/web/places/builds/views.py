@@ -16,7 +16,7 @@ from thermion.records.errors import Gone, Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning.briefs import Brief, get_challenge
 from thermion.records.tables import Build, Team, Version
-from thermion.web.access import DESKS, HELPERS, PADS, may
+from thermion.web.access import DESKS, HELPERS, PADS, asking, may
 from thermion.web.answers import flash_undo, svg_file, table_file
 from thermion.web.components.frame import frame, page
 from thermion.web.described import speaks
@@ -113,6 +113,8 @@ def _version_page(version_id: int, problem: Refused | None = None) -> ResponseRe
     brief, refused = builds.brief_for(item), problem is not None
     if item.state == "draft":
         return page("builds/version.html", version_values(item, brief, problem), refused=refused)
+    if asking().role == "team":  # checks are not for a pad: there it stands as it was handed in
+        return redirect(url_for("pad.plan"), 303)
     return page("builds/check.html", check_values(item, brief, problem), refused=refused)
 
 

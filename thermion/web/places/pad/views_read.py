@@ -81,7 +81,7 @@ def _run(run: Run, brief: Brief) -> PadRun:
     devices = dict(brief.kind.test.devices)
     quantity = quantity_of(brief.read_at(air=False))
     cells = [
-        _cell(cell.reading, brief, quantity.unit, quantity.digits)
+        _cell(cell.reading, brief, quantity.unit, quantity.digits, looked=run.pads == "looked")
         for key, cell in runs.cells(read_session(), run).items()
         if key[0] in ids
     ]
@@ -104,7 +104,7 @@ def _phase(clock: runs.Clock, brief: Brief) -> PadPhase:
     return PadPhase(key=clock.phase, label=label, started=clock.started_at, marks=marks)
 
 
-def _cell(item: Reading, brief: Brief, unit: str, digits: int) -> PadCell:
+def _cell(item: Reading, brief: Brief, unit: str, digits: int, *, looked: bool) -> PadCell:
     shown = "" if item.value is None else brief.setting.show(item.value, unit, digits, unit=False)
     return PadCell(
         row=item.entry_id,
@@ -112,7 +112,7 @@ def _cell(item: Reading, brief: Brief, unit: str, digits: int) -> PadCell:
         mark=f"{item.mark_s:g}",
         id=item.id,
         text=shown,
-        question=item.question,
+        question="" if looked and item.suggestion is None else item.question,  # the teacher's, not theirs
         suggestion=brief.setting.typed(item.suggestion, unit, 1),
     )
 
@@ -145,4 +145,5 @@ def save(run_id: int) -> Response:
         saved = save_reading(session, run_id, item, made=made_of_run())
         if saved.learn_again is not None:
             relearn(session, saved.learn_again)
-    return answer(PadSaved(cell=_cell(saved.reading, brief, saved.quantity.unit, saved.quantity.digits)))
+    unit, digits = saved.quantity.unit, saved.quantity.digits
+    return answer(PadSaved(cell=_cell(saved.reading, brief, unit, digits, looked=run.pads == "looked")))

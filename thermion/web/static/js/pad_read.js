@@ -39,6 +39,7 @@ component("padRead", () =>
       row: 0,
       due: -1,
       elapsed: 0,
+      waiting: [], // on its way to the server
       wrong: "",
       refused: null, // what the server refused, while it is looked at
     },

@@ -64,6 +64,7 @@ export const typing = {
   },
 
   heard({ kind, item, answer }) {
+    this.waiting = outbox.waiting(this.scope);
     if (item?.scope !== this.scope) return;
     if (kind === "took") {
       const { cell } = answer.body;

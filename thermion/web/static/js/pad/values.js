@@ -1,7 +1,5 @@
 // What the team has read, with what is still on its way.
 
-import { outbox } from "../lib/outbox.js";
-
 export const values = {
   keyOf(row) {
     return this.mark ? `${row}-${this.phase.key}-${this.mark.key}` : "";
@@ -14,7 +12,7 @@ export const values = {
   },
 
   waitingAt(row) {
-    return outbox.waiting(this.scope).findLast((item) => item.key === this.keyOf(row));
+    return this.waiting.findLast((item) => item.key === this.keyOf(row));
   },
 
   textOf(row) {
@@ -43,6 +41,6 @@ export const values = {
   },
 
   get kept() {
-    return outbox.waiting(this.scope).length ? this.words.kept : "";
+    return this.waiting.length ? this.words.kept : "";
   },
 };

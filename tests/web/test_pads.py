@@ -1,0 +1,145 @@
+"""A pad: its team's own and nobody else's; what waits for the Desk; no way shown that is closed."""
+
+from __future__ import annotations
+
+import re
+from datetime import timedelta
+
+import pytest
+
+from tests.conftest import Crew
+from tests.web.conftest import flat
+from tests.web.test_devices import codes, come_in
+from thermion.records import moments
+from thermion.records.running.devices import Device
+from thermion.records.tables import Run
+
+
+@pytest.fixture
+def desk(client):
+    client.post("/devices/door/open")
+    return client
+
+
+@pytest.fixture
+def read(crew: Crew) -> int:
+    """A test of two builds at its mark of five minutes, which teams read as they type."""
+    made = crew.run(
+        crew.plan("Avocet"), crew.plan("Dunlin"), at=moments.now() - timedelta(minutes=5, seconds=20)
+    )
+    with crew.database.writing() as session:
+        session.get_one(Run, made).pads = "typed"
+    return made
+
+
+def typed(row: int, value: str, **more) -> dict:
+    at = moments.now().isoformat()
+    return {
+        "row": row,
+        "phase": "heating",
+        "mark": 300.0,
+        "typed": value,
+        "client_id": f"{row}-{value}",
+        "entered_at": at,
+        **more,
+    }
+
+
+def test_a_pad_reads_its_own_build_and_no_other_and_only_while_the_teacher_lets_it(app, desk, crew, read):
+    pad = come_in(app, codes(desk)["Avocet"])
+    rows = crew.entries(read)
+    assert pad.post(f"/pad/read/{read}", json=typed(rows["Avocet"], "37")).status_code == 200
+    theirs = pad.post(f"/pad/read/{read}", json=typed(rows["Dunlin"], "37"))
+    assert (theirs.status_code, "not a row of your team" in theirs.json["error"]) == (410, True)
+    crew.read(rows["Dunlin"], 5, "44.4", moment=moments.now())
+    state = pad.get(f"/pad/read/{read}.json")
+    assert [r["id"] for r in state.json["rows"]] == [rows["Avocet"]]
+    assert "44.4" not in state.text
+    desk.post(f"/runs/{read}/pads", data={"pads": ""})
+    no_more = pad.post(f"/pad/read/{read}", json=typed(rows["Avocet"], "38"))
+    assert (no_more.status_code, "The teacher reads" in no_more.json["error"]) == (422, True)
+    assert desk.post(f"/runs/{read}/pads", data={"pads": "shouted"}).status_code == 422
+
+
+def test_another_challenge_can_be_chosen_on_a_pad_and_a_number_of_no_challenge_changes_nothing(
+    app, desk, crew
+):
+    pad = come_in(app, codes(desk)["Avocet"])
+    for number in (crew.challenge_id, 99, "x"):
+        assert pad.post("/pad/challenge", data={"challenge": number}).status_code == 303
+        assert pad.get("/pad").status_code == 200
+    first, second = (pad.post("/pad/plan").location for _ in range(2))
+    assert first == second  # a second tap finds the plan that the first one made
+
+
+def test_what_waits_is_a_quiet_list_with_the_way_there(app, desk, crew, read):
+    at = f"/classes/{crew.class_id}/waiting"
+    assert flat(desk.get(at)).strip() == ""
+    version = crew.plan("Godwit", until="waiting")
+    assert f'href="/versions/{version}"' in flat(desk.get(at))
+    assert "1 plan waits" in flat(desk.get(at))
+    desk.post(f"/versions/{version}/back", data={"remark": "Why wool?"})
+    pad = come_in(app, codes(desk)["Godwit"])
+    assert "Why wool?" in flat(pad.get("/pad"))
+    pad.post("/pad/answer", data={"answer": "It was <b>there</b>"})
+    assert "Godwit has answered" in flat(desk.get(at))
+    assert "It was &lt;b&gt;there&lt;/b&gt;" in flat(desk.get(f"/versions/{version}"))
+    with crew.database.session() as session:
+        number = session.query(Device.id).scalar()
+    app.extensions["seen"][number] = moments.steady() - timedelta(minutes=2)
+    gone = desk.get(at, headers={"If-None-Match": ""})
+    assert "Pad of Godwit is gone" in flat(gone)
+
+
+def test_codes_stand_on_the_board_and_on_the_cards_while_the_door_is_open(app, desk, crew):
+    found = codes(desk)
+    desk.post(f"/devices/board/{crew.class_id}/show")
+    board = come_in(app, found["Board"])
+    where = f"/board/classes/{crew.class_id}"
+    assert board.get(f"{where}/where.json").json["to"] == f"{where}/codes?follow={crew.class_id}"
+    shown = flat(board.get(f"{where}/codes"))
+    assert shown.count('class="qr"') == 3
+    cards = f"/challenges/{crew.challenge_id}/sheets/teams"
+    assert flat(desk.get(cards)).count('class="qr"') == 3
+    assert flat(desk.get(f"/devices/cards?class_id={crew.class_id}")).count('class="qr"') == 4
+    desk.post("/devices/door/close")
+    assert 'class="qr"' not in flat(desk.get(f"{where}/codes"))
+    assert 'class="qr"' not in flat(desk.get(cards))
+
+
+def test_no_page_of_a_device_shows_a_way_that_is_closed_to_it(app, desk, crew, read):
+    version = crew.plan("Godwit", until="waiting")
+    helper = come_in(app, re.search(r"let_in=(\w+)", desk.post("/devices/let-in/1/helper").location)[1])
+    second = come_in(app, re.search(r"let_in=(\w+)", desk.post("/devices/let-in/1/second desk").location)[1])
+    pad = come_in(app, codes(desk)["Avocet"])
+    pages = {
+        helper: (
+            "/helping",
+            f"/runs/{read}",
+            f"/versions/{version}",
+            "/challenges/1/builds",
+            "/classes/1/store",
+        ),
+        second: ("/", f"/runs/{read}", "/challenges/1/record", "/classes/1"),
+        pad: ("/pad", "/pad/plan", "/pad/results", "/pad/read", "/challenges/1/ideas/1"),
+    }
+    followed = 0
+    for client, addresses in pages.items():
+        for address in addresses:
+            shown = client.get(address)
+            assert shown.status_code == 200, address
+            for way in set(re.findall(r'<a[^>]*href="(/[^"#]*)"', shown.text)):
+                if way.startswith("/static"):
+                    continue
+                followed += 1
+                assert client.get(way).status_code in (200, 302, 303), (address, way)
+    assert followed > 50
+
+
+def test_a_second_desk_has_all_but_the_record_as_a_whole(app, desk, crew):
+    code = re.search(r"let_in=(\w+)", desk.post("/devices/let-in/1/second desk").location)[1]
+    second = come_in(app, code)
+    assert second.get("/classes/1").status_code == 200
+    assert "Delete this class" not in flat(second.get("/classes/1"))
+    for address in ("/data", "/devices", "/probes", "/import", "/package.zip"):
+        assert second.get(address).status_code == 403
