@@ -1,4 +1,4 @@
-"""The thermion command: serve, demo, export, import, backup, restore, probe.
+"""The thermion command: serve, demo, export, import, backup, restore, probe, pretend.
 
 What it needs is loaded by the command that needs it, so that asking for help is quick. Whatever goes
 wrong is said in one sentence: exit code 2 for a command that cannot be understood, 1 for the rest.
@@ -17,6 +17,7 @@ import click
 from click.exceptions import NoArgsIsHelpError
 
 from thermion import supervisor
+from thermion.cli_pretend import pretend
 from thermion.cli_probe import probe
 from thermion.records.keeping.folder import alone_in, used_by
 from thermion.server import Where
@@ -105,6 +106,7 @@ def main() -> None:
 
 
 main.add_command(probe)
+main.add_command(pretend)
 
 
 @contextmanager

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from flask import Blueprint, current_app, flash, redirect, render_template, request, url_for
+from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
@@ -21,11 +21,13 @@ from thermion.records.stamps import DOOR
 from thermion.records.tables import Device, SchoolClass, Team
 from thermion.web.access import HERE, may
 from thermion.web.components.frame import clock_time
+from thermion.web.described import speaks
 from thermion.web.guessing import Guesses
 from thermion.web.listening import listener
-from thermion.web.payloads import row_id
+from thermion.web.payloads import answer, row_id
 from thermion.web.pictures.codes import code_shown
 from thermion.web.places.devices import words
+from thermion.web.places.devices.payloads import CodesListed, TeamCode
 from thermion.web.sessions import read_session, write_session
 
 bp = Blueprint("devices", __name__, url_prefix="/devices")
@@ -120,6 +122,22 @@ def _guessed(chosen: SchoolClass | None) -> str:
 
 def _back(class_id: int | None = None) -> ResponseReturnValue:
     return redirect(url_for(".index", class_id=class_id or row_id(request.form.get("class_id")) or None), 303)
+
+
+@bp.get("/codes.json")
+@may(HERE)
+@speaks(CodesListed)
+def listed() -> Response:
+    """The codes of the class that is asked for, else of the one that has a lesson on."""
+    session, now = read_session(), moments.steady()
+    chosen = _chosen(session, list_classes(session))
+    codes = []
+    if chosen is not None and devices.is_open(session, now):
+        with write_session(DOOR) as writing:
+            school_class = get_class(writing, chosen.id)
+            found = devices.team_codes(writing, school_class, now)
+            codes = [TeamCode(team=t.name, code=found[t.id]) for t in school_class.present]
+    return answer(CodesListed(door=listener().urls()[0], codes=codes))
 
 
 @bp.post("/door/<any(open,close):action>")

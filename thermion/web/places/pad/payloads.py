@@ -8,6 +8,37 @@ from thermion.records.running.readings import ClashWay
 from thermion.web.payloads import Answer, ClientId, Moment, RowId, Sent, Typed
 
 
+class PadOffer(Answer):
+    """A material on offer, and the most units of it that this team may use."""
+
+    material: str
+    limit: float | None
+
+
+class PadNow(Answer):
+    """What is on for a team and what it does next; numbers are those of the addresses, 0 for none."""
+
+    team: str
+    team_id: int
+    challenge: int
+    kind: str
+    age: str
+    temp_unit: str
+    decimal: str
+    does: str
+    phase: str
+    version: int
+    number: int
+    revision: int
+    state: str
+    remark: str
+    ideas: int
+    run: int
+    likely: str  # a prediction in the middle of what can be
+    offers: list[PadOffer]
+    conditions: dict[str, float]
+
+
 class PadCell(Answer):
     """The team's value at a mark, and the question about it."""
 

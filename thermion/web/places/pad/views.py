@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from flask import Blueprint, redirect, render_template, request, session, url_for
+from flask import Blueprint, Response, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
 
+from thermion.core.judging.observed import predicted
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.pads import Doing
 from thermion.records import moments
 from thermion.records.building import builds
+from thermion.records.building.ideas import counts as idea_counts
 from thermion.records.errors import Refused
 from thermion.records.judging.evidence import load_evidence
 from thermion.records.planning.briefs import get_challenge
 from thermion.records.running.series import series_of
 from thermion.records.tables import Team, Version
-from thermion.web.access import TEAMS, may
+from thermion.web.access import TEAMS, asking, may
 from thermion.web.answers import unless_same
 from thermion.web.components.conducted import StepShown, step_shown
+from thermion.web.described import speaks
+from thermion.web.payloads import answer as json_answer
 from thermion.web.payloads import row_id
 from thermion.web.pictures.curves import TALL, chart_svg
 from thermion.web.pictures.drawings import PHONE, plan_svg
@@ -26,6 +30,7 @@ from thermion.web.pictures.figures import figure_words
 from thermion.web.pictures.readings import run_chart
 from thermion.web.places.pad import words
 from thermion.web.places.pad.ours import Ours, ours
+from thermion.web.places.pad.payloads import PadNow, PadOffer
 from thermion.web.sessions import read_session, write_session
 
 bp = Blueprint("pad", __name__, url_prefix="/pad")
@@ -80,6 +85,46 @@ def index() -> ResponseReturnValue:
         return render_template("pad/now.html", **values)
 
     return unless_same(shown, int(moments.now().timestamp()) // REFRESHED_S)
+
+
+@bp.get("/now.json")
+@may(TEAMS)
+@speaks(PadNow)
+def now() -> Response:
+    """The same for a program: what a pretended class works by."""
+
+    def shown() -> Response:
+        found = ours()
+        if found.challenge is None or found.brief is None:
+            raise Refused(words.nothing("9-12"))
+        brief, version, run = found.brief, found.version, found.run
+        quantity = predicted(brief.kind, brief.choices, brief.values)
+        middle = brief.setting.typed((quantity.low + quantity.high) / 2, quantity.unit, 1)
+        return json_answer(
+            PadNow(
+                team=found.team.name,
+                team_id=found.team.id,
+                challenge=found.challenge.id,
+                kind=found.challenge.kind,
+                age=found.challenge.age_band,
+                temp_unit=brief.setting.temp_unit,
+                decimal=brief.setting.decimal,
+                does=found.doing,
+                phase=found.stands.phase,
+                version=version.id if version else 0,
+                number=version.number if version else 0,
+                revision=version.revision if version else 0,
+                state=version.state if version else "",
+                remark=version.remark if version else "",
+                ideas=idea_counts(read_session(), found.challenge.id).get(found.team.id, 0),
+                run=run.id if run else 0,
+                likely=middle,
+                offers=[PadOffer(material=o.material, limit=o.limit) for o in brief.offers],
+                conditions=dict(brief.values),
+            )
+        )
+
+    return unless_same(shown, asking().name, int(moments.now().timestamp()) // REFRESHED_S)
 
 
 def _way(what: Doing, found: Ours) -> str:
