@@ -124,7 +124,9 @@ def _said(what: str, folder: Path | None = None) -> Iterator[None]:
     except OSError as error:
         raise click.ClickException(f"{what}: {error.strerror or error}.") from None
     except SQLAlchemyError as error:
-        reason = getattr(error, "orig", None) or error
+        reason = str(getattr(error, "orig", None) or error).partition("\n")[
+            0
+        ]  # one sentence, whatever it says
         raise click.ClickException(f"{what}: {reason}.{_newest_copy(folder)}") from None
 
 

@@ -26,6 +26,7 @@ DOOR_ABOVE, LAST_PORT = 100, 65535
 LOGS, LOG_SIZE = "logs", 1_000_000
 CONNECTIONS = 450  # at once at the Desk and at the door; a process has 1024 files, and a page opens up to six
 CROWDED, ROOM = 300, 150  # from so many on it is made, down to so many
+CLOSES_WITHIN_S = 5.0
 FOLLOWS_S = 2.0  # in which the door does what the record says
 SILENT_S = 20  # a connection that asks nothing is closed after that long
 SILENT_IN_A_CROWD_S = 2.0
@@ -118,42 +119,57 @@ class Door:
         self._app, self._where = app, where
         self._lock = threading.Lock()
         self._server: BaseWSGIServer | None = None
+        self.is_open = False
 
     def open(self) -> str:
+        with self._lock:
+            return self._open()
+
+    def close(self) -> None:
+        with self._lock:
+            self._close()
+
+    def _open(self) -> str:
         from waitress import create_server
 
         from thermion.web.access import through_the_door
 
-        with self._lock:
-            if self._server is not None:
-                return ""
-            connections: dict[int, object] = {}
-            try:
-                server = create_server(
-                    through_the_door(self._app.wsgi_app),
-                    map=connections,
-                    host=self._where.door_host,
-                    port=self._where.door_port,
-                    **SETTINGS,
-                )
-            except OSError as error:
-                return (
-                    f"Port {self._where.door_port} cannot be used for the door ({error.strerror}). Start Thermion "
-                    f"with another: --door-port {self._where.door_port + 10}"
-                )
-            server.thermion_connections = connections
-            self._server = server
+        if self._server is not None:
+            return ""
+        connections: dict[int, object] = {}
+        try:
+            server = create_server(
+                through_the_door(self._app.wsgi_app),
+                map=connections,
+                host=self._where.door_host,
+                port=self._where.door_port,
+                **SETTINGS,
+            )
+        except OSError as error:
+            return (
+                f"Port {self._where.door_port} cannot be used for the door ({error.strerror}). Start Thermion "
+                f"with another: --door-port {self._where.door_port + 10}"
+            )
+        server.thermion_connections = connections
+        self._server, self.is_open = server, True
         threading.Thread(target=server.run, name="door", daemon=True).start()
         threading.Thread(target=_make_room, args=(connections,), name="room at the door", daemon=True).start()
         return ""
 
-    def close(self) -> None:
+    def _close(self) -> None:
         from waitress import wasyncore
 
-        with self._lock:
-            server, self._server = self._server, None
-        if server is not None:  # in the thread of its loop, which alone may close what it looks at
-            server.trigger.pull_trigger(lambda: wasyncore.close_all(server.thermion_connections))
+        server, self._server, self.is_open = self._server, None, False
+        if server is None:
+            return
+        closed = threading.Event()
+
+        def all_closed() -> None:
+            wasyncore.close_all(server.thermion_connections)
+            closed.set()
+
+        server.trigger.pull_trigger(all_closed)  # its loop's own thread alone may close what it looks at
+        closed.wait(CLOSES_WITHIN_S)  # so that the same port can be opened again at once
 
     def urls(self) -> list[str]:
         from thermion.web.network import own_urls
@@ -167,14 +183,14 @@ class Door:
 
         said = ""
         while True:
-            with suppress(Exception), self._app.extensions["thermion"].session() as session:
-                wanted = is_open(session, moments.steady())
-                problem = self.open() if wanted else ""
+            with suppress(Exception), self._lock, self._app.extensions["thermion"].session() as session:
+                wanted = is_open(session, moments.steady())  # nobody opens or closes it meanwhile
+                problem = self._open() if wanted else ""
                 if problem and problem != said:
                     logging.getLogger("thermion").warning("%s", problem)
                 said = problem
                 if not wanted:
-                    self.close()
+                    self._close()
             time.sleep(FOLLOWS_S)
 
 

@@ -23,6 +23,7 @@ from thermion.records.running import devices
 from thermion.records.running.devices import DeviceIn
 from thermion.records.stamps import DOOR
 from thermion.records.tables import Attachment, Build, Challenge, Idea, Run, Version
+from thermion.web.listening import listener
 from thermion.web.network import host_of, is_address, is_this_computer, own_names
 from thermion.web.payloads import Trouble, answer, kept_by_device
 from thermion.web.sessions import database, read_session
@@ -214,13 +215,7 @@ def reaches(device: DeviceIn, arguments: Mapping[str, Any]) -> bool:
 
 def door_is_open() -> bool:
     """Whether other devices may be in: for what only matters then."""
-
-    def until() -> datetime | None:
-        with database().session() as own:
-            return devices.open_until(own)
-
-    found = database().remember(("door is open until",), until, (DOOR,))
-    return found is not None and moments.steady() < found
+    return listener().is_open
 
 
 def may_go(endpoint: str, **arguments: object) -> bool:

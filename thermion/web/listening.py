@@ -10,6 +10,8 @@ from flask import Flask, current_app
 class Listener(Protocol):
     """What other devices connect to, opened and closed while the server runs."""
 
+    is_open: bool
+
     def open(self) -> str:
         """Listen; a sentence when that cannot be, "" when it does."""
 
@@ -23,11 +25,14 @@ class Listener(Protocol):
 class NoListener:
     """Where no server runs: the door is a word in the record."""
 
+    is_open = False
+
     def open(self) -> str:
+        self.is_open = True
         return ""
 
     def close(self) -> None:
-        return None
+        self.is_open = False
 
     def urls(self) -> list[str]:
         return ["http://127.0.0.1"]

@@ -150,11 +150,13 @@ def door(action: str) -> ResponseReturnValue:
             devices.close_door(session, now)
         listener().close()
         return _back()
+    with write_session(DOOR) as session:
+        devices.open_door(session, now)  # before it stands open: the listener follows the record
     problem = listener().open()
     if problem:
+        with write_session(DOOR) as session:
+            devices.close_door(session, now)
         raise Refused(problem)
-    with write_session(DOOR) as session:
-        devices.open_door(session, now)
     return _back()
 
 
