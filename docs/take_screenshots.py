@@ -7,7 +7,8 @@ import tempfile
 import threading
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from flask import Flask
+from playwright.sync_api import Browser, Page, sync_playwright
 from waitress import create_server
 
 from thermion.core.judging.probing import Measured
@@ -17,6 +18,7 @@ from thermion.records.database import Database
 from thermion.records.planning import briefs
 from thermion.records.running import placed_probes, probes, runs
 from thermion.web import create_app
+from thermion.web.access import through_the_door
 
 ARGS = [
     "--no-sandbox",
@@ -31,7 +33,6 @@ TARGET = Path(__file__).parent / "screenshots"
 VIEWS = {
     "home": "/",
     "new-challenge": "/classes/1/challenges/new",
-    "brief-task": "/challenges/4/brief/task?dial=13-16",
     "brief-materials": "/challenges/3/brief/materials",
     "brief-lessons": "/challenges/4/brief/lessons",
     "store": "/classes/1/store",
@@ -39,7 +40,6 @@ VIEWS = {
     "check": "/versions/25",
     "ideas": "/challenges/3/ideas/6",
     "lesson": "/classes/1/lesson",
-    "run-stages": "/runs/9",
     "run-station": "/runs/10",
     "findings": "/challenges/1/findings",
 }
@@ -96,6 +96,36 @@ def what_reads_by_itself(page: Page, database: Database, folder: Path) -> None:
     shot(page, "logger")
 
 
+def other_devices(page: Page, app: Flask, browser: Browser) -> None:
+    """The door at the Desk with who is in, and a pad on a phone that reads its own build."""
+    door = create_server(through_the_door(app), host="127.0.0.1", port=0, threads=4)
+    threading.Thread(target=door.run, daemon=True).start()
+    database = app.extensions["thermion"]
+    page.goto("/devices")
+    page.get_by_role("button", name="Open the door").click()
+    with database.writing() as session:
+        runs.get_run(session, 4).pads = "typed"
+    for team in ("Avocet", "Dunlin", "Godwit"):
+        page.goto("/devices")
+        code = page.locator(".door-code", has_text=team).locator(".door-said").inner_text()
+        pad = browser.new_page(
+            viewport={"width": 390, "height": 844}, base_url=f"http://127.0.0.1:{door.effective_port}"
+        )
+        pad.goto("/join")
+        pad.get_by_label("What is your code?").fill(code)
+        pad.get_by_role("button", name="Come in").click()
+        pad.locator("summary", has_text="Fill the cistern").or_(
+            pad.locator(".pad-more summary")
+        ).first.click()
+        pad.get_by_role("button", name="Keeper's supper by lamp").click()
+        pad.get_by_role("link", name="Read", exact=True).click()
+        pad.get_by_role("button", name="4", exact=True).wait_for()
+    shot(pad, "pad")
+    page.goto("/devices")
+    shot(page, "devices")
+    door.close()
+
+
 def main() -> None:
     TARGET.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -142,6 +172,7 @@ def main() -> None:
         page.get_by_role("button", name="Next turn").click()
         page.goto("/board/classes/1")
         shot(page, "board")
+        other_devices(page, app, browser)
         browser.close()
         server.close()
 

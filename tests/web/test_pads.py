@@ -12,7 +12,7 @@ from tests.web.conftest import flat
 from tests.web.test_devices import codes, come_in
 from thermion.records import moments
 from thermion.records.running.devices import Device
-from thermion.records.tables import Run
+from thermion.records.tables import Run, Version
 
 
 @pytest.fixture
@@ -143,3 +143,18 @@ def test_a_second_desk_has_all_but_the_record_as_a_whole(app, desk, crew):
     assert "Delete this class" not in flat(second.get("/classes/1"))
     for address in ("/data", "/devices", "/probes", "/import", "/package.zip"):
         assert second.get(address).status_code == 403
+
+
+def test_what_a_form_names_is_not_reached_around_the_address(app, desk, crew):
+    """A number in what is sent, of another class or team, opens nothing that the address would not."""
+    other = Crew(crew.database)
+    theirs = other.plan("Avocet", until="signed")
+    mine = crew.plan("Avocet", until="draft")
+    helper = come_in(app, re.search(r"let_in=(\w+)", desk.post("/devices/let-in/1/helper").location)[1])
+    assert helper.post("/classes/1/store/issue", data={"version": theirs}).status_code != 303
+    pad = come_in(app, codes(desk, "/devices?class_id=1")["Avocet"])
+    assert pad.post(f"/versions/{theirs}/handin").status_code == 403
+    pad.post(f"/versions/{mine}/handin", data={"then": crew.teams["Dunlin"]})
+    with crew.database.session() as session:
+        states = [(v.build.team.name, v.state) for v in session.query(Version)]
+    assert sorted(states) == [("Avocet", "signed"), ("Avocet", "waiting")]

@@ -97,6 +97,13 @@ def init(app: Flask) -> None:
 
     @app.errorhandler(CSRFError)
     def stale(error: CSRFError) -> ResponseReturnValue:
+        if not request.cookies:
+            return _page(
+                "This browser keeps no cookies, so that Thermion cannot tell it from others",
+                "Nothing was stored. Allow cookies for this address in its settings (a private window often forbids "
+                "them), then send it again.",
+                400,
+            )
         return _page(
             "This page was opened before Thermion's key changed",
             "Nothing was stored. Reload the page and send it again.",

@@ -15,7 +15,7 @@ from thermion.core.planning.ledger import Bill
 from thermion.formats.tables import Column, Table
 from thermion.records.building import builds, store
 from thermion.records.building.store import Counted, Shelf
-from thermion.records.errors import Refused
+from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import brief_of
 from thermion.records.planning.classes import get_class, setting_of
 from thermion.records.tables import Challenge, SchoolClass, Team, Version
@@ -174,6 +174,8 @@ def act(class_id: int, action: str) -> ResponseReturnValue:
                     home = url_for("runs.index", challenge_id=signed[0].build.challenge_id)
             else:
                 version = builds.get_version(session, form_id("version"))
+                if version.build.challenge.class_id != class_id:
+                    raise Gone("This plan is of another class. Nothing was handed out.")
                 if action == "issue":
                     store.hand_out(session, version)
                 else:
