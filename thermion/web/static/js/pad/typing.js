@@ -15,7 +15,7 @@ export const typing = {
   press() {
     const digit = this.$el.dataset.digit.replace("−", "-");
     if (digit === "-" && this.typed) return;
-    if (digit === "." && this.typed.includes(".")) return;
+    if (".,".includes(digit) && /[.,]/.test(this.typed)) return;
     if (this.typed.length < MOST) this.typed += digit;
   },
 
