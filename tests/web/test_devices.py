@@ -265,3 +265,9 @@ def test_the_devices_of_one_class_are_not_another_classs(app, desk, crew):
     with crew.database.session() as session:
         assert session.scalars(select(JoinCode.class_id).distinct()).all() != [None]
         assert session.get(SchoolClass, other_id) is not None
+
+
+def test_a_door_that_stands_open_while_no_class_is_at_work_says_so(client):
+    client.post("/devices/door/open")
+    assert "There is no class at work" in flat(client.get("/devices"))
+    assert client.get("/devices/codes.json").json["codes"] == []
