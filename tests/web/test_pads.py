@@ -8,11 +8,12 @@ from datetime import timedelta
 import pytest
 
 from tests.conftest import Crew
+from tests.records.test_families import Test
 from tests.web.conftest import flat
 from tests.web.test_devices import codes, come_in
 from thermion.records import moments
 from thermion.records.running.devices import Device
-from thermion.records.tables import Run, Version
+from thermion.records.tables import AttemptRow, Run, Version
 
 
 @pytest.fixture
@@ -158,3 +159,78 @@ def test_what_a_form_names_is_not_reached_around_the_address(app, desk, crew):
     with crew.database.session() as session:
         states = [(v.build.team.name, v.state) for v in session.query(Version)]
     assert sorted(states) == [("Avocet", "signed"), ("Avocet", "waiting")]
+
+
+def turns(app, desk, crew, key: str, pads: str = "typed") -> tuple[Test, dict]:
+    """A test in turns that teams note, and the pads of two of them."""
+    test = Test(crew, key)
+    desk.post(f"/runs/{test.run_id}/pads", data={"pads": pads})
+    found = codes(desk)
+    return test, {team: come_in(app, found[team]) for team in ("Avocet", "Dunlin")}
+
+
+def test_a_team_notes_its_turn_when_it_comes_and_nobody_elses(app, desk, crew):
+    test, pads = turns(app, desk, crew, "sail_run")
+    on, next_one = pads["Avocet"], pads["Dunlin"]
+    at = f"/runs/{test.run_id}"
+    assert "It is your turn: test your build" in flat(on.get("/pad"))
+    assert "Wait for your turn" in flat(next_one.get("/pad"))
+    assert "It is your turn. Try 1 of" in flat(on.get(at))
+    waiting = flat(next_one.get(at))
+    assert "Wait for your turn. 1 turn before you." in waiting
+    assert "data-station" not in waiting
+    theirs = {"entry": test.rows["Dunlin"], "stop_m": "90", "once": "theirs"}
+    assert on.post(f"{at}/attempts", data=theirs).status_code == 410
+    mine = {"entry": test.rows["Avocet"], "stop_m": "80", "seen": "flapped", "once": "mine"}
+    assert [on.post(f"{at}/attempts", data=mine).status_code for _ in range(2)] == [303, 303]
+    assert "80 cm" in flat(on.get(at))
+    assert "80 cm" not in flat(next_one.get(at))  # another team's is seen on the walk round
+    assert "It is your turn" in flat(next_one.get("/pad"))
+    with crew.database.session() as session:
+        row = session.query(AttemptRow).one()
+        assert (row.by, row.values["stop_m"]) == ("team A", pytest.approx(0.8))
+    right = {**mine, "stop_m": "82", "supersedes": row.id, "once": "right"}
+    assert on.post(f"{at}/attempts", data=right).status_code == 303
+    assert "82 cm" in flat(on.get(at))
+    for number in range(9):
+        more = on.post(f"{at}/attempts", data={**mine, "once": f"more{number}"})
+    assert (more.status_code, "had all its tries" in flat(more)) == (422, True)
+    desk.post(f"{at}/pads", data={"pads": ""})
+    assert on.post(f"{at}/attempts", data={**mine, "once": "late"}).status_code == 422
+
+
+def test_what_teams_note_in_turns_is_looked_at_where_the_teacher_wants_it(app, desk, crew):
+    test, pads = turns(app, desk, crew, "sail_run", pads="looked")
+    at = f"/runs/{test.run_id}"
+    pads["Avocet"].post(
+        f"{at}/attempts", data={"entry": test.rows["Avocet"], "stop_m": "80", "once": "mine"}
+    )
+    assert "1 value to look at" in flat(desk.get(f"/classes/{crew.class_id}/waiting"))
+    so = re.search(rf'action="({at}/attempts/\d+/so)"', desk.get(at).text)[1]
+    assert pads["Avocet"].post(so, data={"once": "me"}).status_code == 403
+    for _ in range(2):  # a second tap does no harm
+        desk.post(so, data={"once": "it is so"})
+    assert "to look at" not in flat(desk.get(f"/classes/{crew.class_id}/waiting"))
+    with crew.database.session() as session:
+        assert [r.by for r in session.query(AttemptRow).order_by(AttemptRow.id)] == ["team A", "desk"]
+
+
+def test_a_team_runs_its_own_race_from_start_to_stop(app, desk, crew):
+    test, pads = turns(app, desk, crew, "heat_through")
+    test.race("control", "20", 15)
+    mine, other = pads["Avocet"], pads["Dunlin"]
+    at = f"/runs/{test.run_id}"
+    now = moments.now
+    press = {"pressed_at": now().isoformat(), "client_id": "start", "typed": "20", "sure": True}
+    assert other.post(f"{at}/races/start", json={**press, "entry": test.rows["Avocet"]}).status_code == 410
+    assert "data-race" in mine.get(at).text
+    started = mine.post(f"{at}/races/start", json={**press, "entry": test.rows["Avocet"]})
+    key = started.json["race"]["key"]
+    stop = {"pressed_at": now().isoformat(), "client_id": "stop", "key": key, "at_target": True}
+    assert "Wait for your turn" in flat(other.get("/pad"))
+    assert other.get(f"{at}/races/now.json").status_code == 410
+    assert other.post(f"{at}/races/stop", json=stop).status_code == 410
+    later = {**stop, "pressed_at": (now() + timedelta(seconds=9)).isoformat()}
+    assert mine.post(f"{at}/races/stop", json=later).status_code == 200
+    assert "It is your turn" in flat(other.get("/pad"))
+    assert mine.post(f"{at}/races/stop", json=later).status_code == 200  # sent twice

@@ -7,13 +7,18 @@ from contextvars import ContextVar, Token
 from sqlalchemy import String
 from sqlalchemy.orm import Mapped, mapped_column
 
-DESK = "desk"
+DESK, TEAM = "desk", "team"
 _WHO: ContextVar[str] = ContextVar("who acts", default=DESK)
 
 
 def who() -> str:
     """The device that acts: desk, "helper 2", "team A", "probe"; the Desk where nobody else was named."""
     return _WHO.get()
+
+
+def is_team(name: str) -> bool:
+    """Whether who brought a row is a team's device."""
+    return name.startswith(TEAM)
 
 
 def act_as(name: str) -> Token[str]:

@@ -39,6 +39,7 @@ STATIONS: Roles = (*HELPERS, "station")
 BOARDS: Roles = (*HELPERS, "board")
 TEAMS: Roles = ("team",)
 PADS: Roles = (*HELPERS, *TEAMS)  # a team has its own before it, and nobody else's
+NOTES: Roles = (*STATIONS, *TEAMS)  # a team only its own rows: the view looks (`pads.check_own`)
 PROBES: Roles = (*HELPERS, "probe")  # a probe shows its key to the view
 ANYBODY: Roles = ROLES  # holds nothing of a class
 
@@ -122,6 +123,12 @@ def asking() -> Asking:
 def at_the_desk() -> bool:
     """Whether whoever asks sits at the computer that runs Thermion."""
     return asking().role == "desk"
+
+
+def own_team() -> int | None:
+    """The team whose device asks; None when no team's does."""
+    device = asking().device
+    return device.team_id if device else None
 
 
 @dataclass(frozen=True)

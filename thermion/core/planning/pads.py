@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 Doing = Literal[
-    "walk", "read", "turn", "idea", "plan", "answer", "waits", "fetch", "build", "results", "change"
+    "walk", "read", "try", "turn", "idea", "plan", "answer", "waits", "fetch", "build", "results", "change"
 ]
 BEFORE_PLAN = frozenset({"", "task", "ideas"})  # steps at which a team that has no plan still has ideas
 State = Literal["", "draft", "waiting", "signed", "issued"]  # of its newest version; "": it has none
@@ -20,8 +20,9 @@ Pads = Literal[
 class Stands:
     """How it stands with a team: the step that is on, its newest version, what is asked and read of it.
 
-    `reads`: a test with this build is on and teams read at it. `turns`: a test is on in which builds take
-    turns. `tried`: something was read of the newest version, and its test is closed.
+    `reads`: a test at marks with this build is on and teams read at it. `turns`: one is on in which builds take
+    turns, and this one still has some; `on`: its turn has come, and teams note theirs. `tried`: something was read
+    of the newest version, and its test is closed.
     """
 
     phase: str = ""
@@ -30,6 +31,7 @@ class Stands:
     asked: bool = False
     reads: bool = False
     turns: bool = False
+    on: bool = False
     tried: bool = False
 
 
@@ -40,8 +42,10 @@ def doing(stands: Stands) -> Doing:
     """What this team does next."""
     if stands.walking:
         return "walk"
-    if stands.reads or stands.turns:
-        return "read" if stands.reads else "turn"
+    if stands.reads:
+        return "read"
+    if stands.turns:
+        return "try" if stands.on else "turn"
     if stands.state == "":
         return "idea" if stands.phase in BEFORE_PLAN else "plan"
     if stands.state == "draft":

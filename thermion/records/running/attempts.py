@@ -312,6 +312,15 @@ def _beside(
 
 def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> None:
     """Take an attempt back; it stays in the record as withdrawn. A second time is harmless."""
+    _again(session, run, attempt_id, client_id, withdrawn=True)
+
+
+def confirm(session: Session, run: Run, attempt_id: int, client_id: str) -> None:
+    """What a team noted of itself is so: it stands once more, by who looked at it."""
+    _again(session, run, attempt_id, client_id, withdrawn=False)
+
+
+def _again(session: Session, run: Run, attempt_id: int, client_id: str, *, withdrawn: bool) -> None:
     found = next((r for r in current_attempts(session, [run.id]) if r.id == attempt_id), None)
     if found is None:
         return
@@ -323,11 +332,11 @@ def take_back(session: Session, run: Run, attempt_id: int, client_id: str) -> No
             adjusted=found.adjusted,
             note=found.note,
             free=found.free,
-            withdrawn=True,
+            withdrawn=withdrawn,
             race=found.race,
             machine=found.machine,
             client_id=client_id,
-            at=moments.now(),
+            at=moments.now() if withdrawn else found.at,
             supersedes_id=found.id,
         )
     )

@@ -9,8 +9,9 @@ from datetime import datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
+from thermion.records.acting import TEAM
 from thermion.records.running.devices import devices_in
-from thermion.records.tables import Build, Challenge, Device, Entry, Reading, Run, Team, Version
+from thermion.records.tables import AttemptRow, Build, Challenge, Device, Entry, Reading, Run, Team, Version
 
 SILENT = timedelta(seconds=60)  # after which a device that asked every few seconds is gone
 
@@ -50,11 +51,21 @@ def waiting(session: Session, class_id: int, seen: Mapping[int, datetime], now: 
         .join(Run, Run.id == Entry.run_id)
         .join(Challenge, Challenge.id == Run.challenge_id)
         .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
-        .where(Reading.question != "", Reading.by.startswith("team"))
+        .where(Reading.question != "", Reading.by.startswith(TEAM))
         .where(~select(after.id).where(after.supersedes_id == Reading.id).exists())
     )
+    later = aliased(AttemptRow)
+    not_looked_at = (
+        select(Entry.run_id)
+        .join(AttemptRow, AttemptRow.entry_id == Entry.id)
+        .join(Run, Run.id == Entry.run_id)
+        .join(Challenge, Challenge.id == Run.challenge_id)
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None), Run.pads == "looked")
+        .where(AttemptRow.withdrawn.is_(False), AttemptRow.by.startswith(TEAM))
+        .where(~select(later.id).where(later.supersedes_id == AttemptRow.id).exists())
+    )
     values: dict[int, int] = {}
-    for run_id in session.scalars(open_questions):
+    for run_id in (*session.scalars(open_questions), *session.scalars(not_looked_at)):
         values[run_id] = values.get(run_id, 0) + 1
     mine = [d for d in devices_in(session, now) if d.class_id == class_id]
     return Waiting(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 
 from flask import session as kept
 from sqlalchemy.orm import Session
@@ -18,7 +19,8 @@ from thermion.records.planning import conduct
 from thermion.records.planning.briefs import Brief, brief_of, get_challenge
 from thermion.records.planning.classes import get_class
 from thermion.records.planning.conduct import LessonNow, OnNow
-from thermion.records.running import runs
+from thermion.records.planning.week import timing_of
+from thermion.records.running import attempts, pads, races, runs
 from thermion.records.tables import Build, Challenge, Run, SchoolClass, Team, Version
 from thermion.web.access import asking
 from thermion.web.sessions import read_session, week_plan
@@ -49,17 +51,36 @@ class Ours:
     @property
     def stands(self) -> Stands:
         version, run = self.version, self.run
-        going = run is not None and run.closed_at is None and bool(run.phases)
         marks = self.brief is not None and self.brief.kind.test.shape == "marks"
+        going = run is not None and run.closed_at is None and (bool(run.phases) or not marks)
         return Stands(
             phase=self.on.row.phase if self.on else "",
             walking=self.walks is not None,
             state=version.state if version else "",  # type: ignore[arg-type]  # checked by the table
             asked=bool(version and version.state == "draft" and version.remark),
             reads=going and marks and bool(run and run.pads),
-            turns=going and not marks,
+            turns=bool(going and not marks and self.queued),
+            on=bool(run and run.pads and self.queued and self.queued[0] == 0),
             tried=run is not None and run.closed_at is not None,
         )
+
+    @cached_property
+    def queued(self) -> tuple[int, int] | None:
+        """How many turns are before this team's next one, and of which row that is; None without a queue, or when
+        it has had them all. While another team's sample is raced it is not on."""
+        run, brief = self.run, self.brief
+        if run is None or brief is None or brief.kind.test.shape == "marks":
+            return None
+        session = read_session()
+        rows = attempts.current_attempts(session, [run.id])
+        queue = attempts.queue_of(run, rows, timing_of(session, run.challenge, brief))
+        mine = {e.id for e in pads.rows_of(run, self.team.id)}
+        race = races.race_on(session, run)
+        if race is not None and race.entry.id in mine:
+            return 0, race.entry.id
+        first = 0 if race is None else 1
+        turns = [(first, i) for i in queue.on] + [(1 + at, i) for at, i in enumerate(queue.after)]
+        return next((turn for turn in turns if turn[1] in mine), None)
 
     @property
     def doing(self) -> Doing:

@@ -135,6 +135,8 @@ def _way(what: Doing, found: Ours) -> str:
             return url_for("ideas.draw", challenge_id=found.challenge.id, team_id=found.team.id)
         case "read":
             return url_for("pad_read.index")
+        case "try":
+            return url_for("runs.run", run_id=found.run.id) if found.run else ""
         case "results":
             return url_for(".results")
         case "plan" | "answer" | "waits" | "build":

@@ -7,13 +7,12 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.judging.observed import quantity_of
 from thermion.records import moments
-from thermion.records.errors import Gone, Refused
 from thermion.records.judging.earlier import relearn
 from thermion.records.planning.briefs import Brief
-from thermion.records.running import runs
+from thermion.records.running import pads, runs
 from thermion.records.running.readings import ReadingInput, save_reading
-from thermion.records.tables import Entry, Reading, Run
-from thermion.web.access import TEAMS, asking, may
+from thermion.records.tables import Reading, Run
+from thermion.web.access import TEAMS, asking, may, own_team
 from thermion.web.answers import unless_same
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
@@ -68,15 +67,8 @@ def state(run_id: int) -> Response:
     return unless_same(shown, asking().name, of=shown_of_run(run_id))
 
 
-def _mine(run: Run) -> list[Entry]:
-    """The rows of this device's team."""
-    device = asking().device
-    team_id = device.team_id if device else None
-    return [e for e in run.entries if e.version is not None and e.version.build.team_id == team_id]
-
-
 def _run(run: Run, brief: Brief) -> PadRun:
-    mine = _mine(run)
+    mine = pads.rows_of(run, own_team())
     ids = {e.id for e in mine}
     devices = dict(brief.kind.test.devices)
     quantity = quantity_of(brief.read_at(air=False))
@@ -124,10 +116,7 @@ def save(run_id: int) -> Response:
     """One value of the team's own build. Answered only after it is on the disk."""
     given = sent(PadReading)
     run, _, brief = followed_run(run_id)
-    if given.row not in {e.id for e in _mine(run)}:
-        raise Gone("This is not a row of your team. Nothing was stored.")
-    if not run.pads:
-        raise Refused("The teacher reads this test. Nothing was stored.")
+    pads.check_own(run, given.row, own_team())
     item = ReadingInput(
         entry_id=given.row,
         phase=given.phase,

@@ -21,6 +21,14 @@ DO: Mapping[Doing, tuple[tuple[str, str, str], str]] = {
         ("Read the number.", "Your build is tested: read it at each mark.", "Read your build at each mark."),
         "Read",
     ),
+    "try": (
+        (
+            "Your turn!",
+            "It is your turn: test your build, and note what came out.",
+            "Your turn at the station: test, and note the result.",
+        ),
+        "Our turn",
+    ),
     "turn": (
         (
             "Wait. Your turn comes.",

@@ -31,31 +31,37 @@ def race_page(run: Run, challenge: Challenge, brief: Brief) -> ResponseReturnVal
     probed = bool(read_by_machine(read_session(), run))
     race = races.race_on(read_session(), run)
     chosen = race.entry if race else shown.chosen
-    show = brief.setting.show
     values = frame(challenge, "runs", run=run, where=words.where(run), **shown.values())
+    values |= race_values(run, brief, race, chosen, probed=probed)
     values |= {
-        "chosen": chosen,
-        "race": race,
         "no_turn": words.no_turn(run, "race"),
         "again": again(run, challenge, brief, all_had=not shown.queue.on),
-        "probed": probed,
         "aparts": words.apart_line(run, brief),
-        "chart": race_curve(race, brief),
         "bars": run_bars(read_session(), run, brief),
+    }
+    if chosen is not None:
+        values["heading"] = words.turn_heading(shown.queue, chosen, "Race", False)
+        values["sample"] = words.race_sample(chosen, brief, _caption(chosen, brief))
+        values["still_warm"] = words.still_warm(shown.lines[-1].entry if shown.lines else None)
+    return render_template("runs/race.html", **values)
+
+
+def race_values(
+    run: Run, brief: Brief, race: Race | None, chosen: Entry | None, *, probed: bool
+) -> dict[str, object]:
+    """What a race needs wherever it is run: ready to start, or going with its curve."""
+    show = brief.setting.show
+    return {
+        "chosen": chosen,
+        "race": race,
+        "probed": probed,
+        "chart": race_curve(race, brief),
         "target": show(brief.values[brief.kind.views.level], "degC"),
         "common": show(brief.values[races.START.key], "degC"),
+        "lay": words.lay(chosen) if chosen else "",
         "observations": observations(brief),
         "data": _data(run, race, chosen, brief, probed),
     }
-    if chosen is not None:
-        last = shown.lines[-1].entry if shown.lines else None
-        values |= {
-            "heading": words.turn_heading(shown.queue, chosen, "Race", False),
-            "sample": words.race_sample(chosen, brief, _caption(chosen, brief)),
-            "lay": words.lay(chosen),
-            "still_warm": words.still_warm(last),
-        }
-    return render_template("runs/race.html", **values)
 
 
 def race_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:

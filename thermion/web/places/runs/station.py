@@ -14,8 +14,10 @@ from thermion.core.kinds import get_kind
 from thermion.core.kinds.testing import Reads
 from thermion.core.kinds.when import holds
 from thermion.core.physics.units import convert, stored_unit
+from thermion.core.planning.pads import Pads
 from thermion.core.planning.week import still_fits
 from thermion.records import moments
+from thermion.records.acting import is_team
 from thermion.records.building import builds
 from thermion.records.errors import Refused
 from thermion.records.judging.evidence import run_figures
@@ -63,6 +65,7 @@ class NotedLine:
     numbers: str
     label: str
     remark: str
+    by_team: bool  # noted by the team itself
     before: tuple[str, ...] = ()  # what stood there before it was corrected
 
 
@@ -117,6 +120,7 @@ class QueueShown:
     several: bool  # attempts of each, so that there are two orders
     order: str  # whose turns come, by the numbers of their rows: for a screen without a connection
     pulse: str
+    pads_words: Mapping[Pads, str]  # whether the teams note on their own devices
 
     def values(self) -> dict[str, object]:
         return dict(vars(self))
@@ -163,6 +167,7 @@ def queue_shown(run: Run, challenge: Challenge, brief: Brief) -> QueueShown:
         station=station if station <= len(queue.stations) else 0,
         order=" ".join(str(i) for i in queue.of_station(station)),
         pulse=attempts.pulse(session, run),
+        pads_words=words.PADS,
     )
 
 
@@ -191,13 +196,13 @@ def station_page(
     values["again"] = again(run, challenge, brief, all_had=not shown.queue.on)
     values["aparts"] = words.apart_line(run, brief)
     if chosen is not None:
-        fill, suggestion = _suggested(run, brief, shown.rows, chosen)
+        fill, suggestion = suggested(run, brief, shown.rows, chosen)
         waiting = [e for e in run.entries if e.version is not None]
         version = chosen.version
         values |= {
             "heading": words.turn_heading(shown.queue, chosen, "Attempt", old is not None),
             "suggestion": suggestion,
-            "fields": _fields(brief, old.values if old else fill, typed),
+            "fields": attempt_fields(brief, old.values if old else fill, typed),
             "fills": {e.id: _filled(run, brief, shown.rows, e) for e in waiting},
             "observations": observations(brief, old, typed),
             "picture": plan_svg(builds.plan_of(version), brief, SMALL) if version else "",
@@ -207,7 +212,7 @@ def station_page(
     return page("runs/station.html", values, refused=problem is not None)
 
 
-def _suggested(
+def suggested(
     run: Run, brief: Brief, rows: Sequence[AttemptRow], entry: Entry
 ) -> tuple[Mapping[str, float], str]:
     """What a build's next attempt begins with [stored units], and that in words."""
@@ -224,8 +229,8 @@ def _suggested(
 
 def _filled(run: Run, brief: Brief, rows: Sequence[AttemptRow], entry: Entry) -> dict[str, str]:
     """The same as it is filled in, for a page that chooses the next build without a connection."""
-    fill, _ = _suggested(run, brief, rows, entry)
-    return {f.read.key: f.typed for f in _fields(brief, fill, None) if f.typed}
+    fill, _ = suggested(run, brief, rows, entry)
+    return {f.read.key: f.typed for f in attempt_fields(brief, fill, None) if f.typed}
 
 
 def station_board(run: Run, challenge: Challenge, brief: Brief, light: str) -> ResponseReturnValue:
@@ -274,7 +279,7 @@ def _chosen(queue: Queue, run: Run) -> Entry | None:
     return found
 
 
-def _fields(brief: Brief, fill: Mapping[str, float], typed: Typed | None) -> list[AttemptField]:
+def attempt_fields(brief: Brief, fill: Mapping[str, float], typed: Typed | None) -> list[AttemptField]:
     out = []
     for read in brief.kind.test.attempt_reads(brief.choices):
         most = convert(quantity_of(read, brief.values, fill).high, stored_unit(read.unit), read.unit)
@@ -291,5 +296,6 @@ def _line(row: AttemptRow, entry: Entry, brief: Brief, was: Sequence[AttemptRow]
         numbers=", ".join(words.numbers(row, brief)),
         label=words.attempt_label(row, entry),
         remark=words.attempt_remark(row, brief),
+        by_team=is_team(row.by),
         before=tuple(", ".join(words.numbers(r, brief)) for r in was),
     )

@@ -25,7 +25,7 @@ from thermion.records.running.repeats import already_tested, yardsticks
 from thermion.records.running.waves import Wave, apart, next_wave
 from thermion.records.stamps import shows_lesson
 from thermion.records.tables import Build, Run, Version
-from thermion.web.access import BOARDS, DESKS, HELPERS, STATIONS, may
+from thermion.web.access import BOARDS, DESKS, HELPERS, NOTES, may, own_team
 from thermion.web.answers import flash_undo, table_file, unless_same
 from thermion.web.components.forms import condition_field, form_of, long_text, pick
 from thermion.web.components.frame import day, frame, page
@@ -34,6 +34,7 @@ from thermion.web.places.runs import words
 from thermion.web.places.runs.grid import grid_board, grid_page
 from thermion.web.places.runs.race import race_board, race_page
 from thermion.web.places.runs.station import station_board, station_page
+from thermion.web.places.runs.turn import turn_page
 from thermion.web.sessions import (
     once,
     open_challenge,
@@ -177,9 +178,12 @@ def _create(session: Session, challenge_id: int, brief: Brief, form: FlaskForm) 
 
 
 @bp.get("/runs/<int:run_id>")
-@may(STATIONS)
+@may(NOTES)
 def run(run_id: int) -> ResponseReturnValue:
     item, challenge, brief = open_run(run_id)
+    team_id = own_team()
+    if team_id is not None:
+        return turn_page(item, challenge, brief, team_id)
     return PAGES[brief.kind.test.shape](item, challenge, brief)
 
 

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from flask import Blueprint, Response
+from sqlalchemy.orm import Session
 
-from thermion.records.running import races
-from thermion.web.access import STATIONS, may
+from thermion.records.running import pads, races
+from thermion.records.tables import Run
+from thermion.web.access import NOTES, may, own_team
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, sent
 from thermion.web.places.runs.payloads import FalseStart, RaceAnswer, RaceProbe, RaceStart, RaceStop
@@ -15,14 +17,22 @@ from thermion.web.sessions import open_run, read_session, run_to_change, write_s
 bp = Blueprint("race", __name__, url_prefix="/runs/<int:run_id>/races")
 
 
+def _check_team(session: Session, run: Run, key: str = "") -> None:
+    """Refuse what a team's device sends of another team's race; of one that is over, nothing is done anyway."""
+    going = races.race_on(session, run)
+    if going is not None and key in ("", going.key):
+        pads.check_own(run, going.entry.id, own_team())
+
+
 @bp.post("/start")
-@may(STATIONS)
+@may(NOTES)
 @speaks(RaceAnswer, RaceStart)
 def start(run_id: int) -> Response:
     """Start a race. 409 with `ask` when it is asked first; sent again with `sure` it starts."""
     given = sent(RaceStart)
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
+        pads.check_own(item, given.entry, own_team())
         race = races.start_race(
             session,
             item,
@@ -38,13 +48,14 @@ def start(run_id: int) -> Response:
 
 
 @bp.post("/probe")
-@may(STATIONS)
+@may(NOTES)
 @speaks(RaceAnswer, RaceProbe)
 def probe(run_id: int) -> Response:
     """Keep what the probe shows now; answers with the curve so far."""
     given = sent(RaceProbe)
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
+        _check_team(session, item)
         reading = races.read_probe(
             session, item, brief, typed=given.typed, pressed_at=given.pressed_at, client_id=given.client_id
         )
@@ -54,22 +65,24 @@ def probe(run_id: int) -> Response:
 
 
 @bp.get("/now.json")
-@may(STATIONS)
+@may(NOTES)
 @speaks(RaceAnswer)
 def now(run_id: int) -> Response:
     """The race that is on, as its probe goes on reading."""
     item, _, brief = open_run(run_id)
+    _check_team(read_session(), item)
     return answer(race_answer(read_session(), item, brief))
 
 
 @bp.post("/stop")
-@may(STATIONS)
+@may(NOTES)
 @speaks(RaceAnswer, RaceStop)
 def stop(run_id: int) -> Response:
     """End the race that is on: its target was reached, or not."""
     given = sent(RaceStop)
     with write_session() as session:
         item, brief = run_to_change(session, run_id)
+        _check_team(session, item, given.key)
         races.stop_race(
             session,
             item,
@@ -85,12 +98,13 @@ def stop(run_id: int) -> Response:
 
 
 @bp.post("/false_start")
-@may(STATIONS)
+@may(NOTES)
 @speaks(RaceAnswer, FalseStart)
 def false_start(run_id: int) -> Response:
     """Take a race back that began wrongly."""
     given = sent(FalseStart)
     with write_session() as session:
         item, _ = run_to_change(session, run_id)
+        _check_team(session, item, given.key)
         races.false_start(session, item, given.key, given.client_id)
     return answer(RaceAnswer())

@@ -13,11 +13,11 @@ from thermion.records.errors import Refused
 from thermion.records.judging.earlier import relearn_from
 from thermion.records.planning import own, week
 from thermion.records.planning.briefs import Brief, brief_of
-from thermion.records.running import attempts, runs
+from thermion.records.running import attempts, pads, runs
 from thermion.records.running.attempts import AttemptInput
 from thermion.records.stamps import of_class
 from thermion.records.tables import Run
-from thermion.web.access import STATIONS, may
+from thermion.web.access import NOTES, STATIONS, may, own_team
 from thermion.web.answers import unless_same
 from thermion.web.described import speaks
 from thermion.web.payloads import answer, form_id, kept_by_device, led
@@ -29,7 +29,7 @@ bp = Blueprint("station", __name__, url_prefix="/runs/<int:run_id>")
 
 
 @bp.get("/pulse.json")
-@may(STATIONS)
+@may(NOTES)
 @speaks(Pulse)
 def pulse(run_id: int) -> Response:
     """Has another screen noted something meanwhile?"""
@@ -42,12 +42,13 @@ def _pulse(run_id: int) -> Response:
 
 
 @bp.post("/attempts")
-@may(STATIONS)
+@may(NOTES)
 def save(run_id: int) -> ResponseReturnValue:
     """Keep one attempt; "nothing moved" is one button."""
     try:
         with write_session(("run", run_id)) as session:
             item, brief = run_to_change(session, run_id)
+            _check_team(session, item, brief)
             reads = brief.kind.test.attempt_reads(brief.choices)
             typed = {r.key: request.form.get(r.key, "") for r in reads}
             if request.form.get("zero"):
@@ -59,10 +60,20 @@ def save(run_id: int) -> ResponseReturnValue:
         for question in noted.questions:
             flash(f"{question} It was kept.")
     except Refused as refused:
-        if kept_by_device():
+        if kept_by_device() or own_team() is not None:
             raise
         return station_page(*open_run(run_id), problem=refused, typed=request.form)
     return led(url_for("runs.run", run_id=run_id, station=form_id("station") or None))
+
+
+def _check_team(session: Session, item: Run, brief: Brief) -> None:
+    """Refuse what a team's device may not note."""
+    team_id = own_team()
+    pads.check_own(item, form_id("entry"), team_id)
+    if not form_id("supersedes"):
+        rows = attempts.current_attempts(session, [item.id])
+        timing = week.timing_of(session, item.challenge, brief)
+        pads.check_turn(attempts.queue_of(item, rows, timing), form_id("entry"), team_id)
 
 
 def own_words(session: Session, item: Run, brief: Brief) -> tuple[Brief, tuple[str, ...]]:
@@ -107,6 +118,16 @@ def back(run_id: int, attempt_id: int) -> ResponseReturnValue:
         item, _ = run_to_change(session, run_id)
         attempts.take_back(session, item, attempt_id, request.form.get("once", "")[:64])
         relearn_from(session, item)
+    return led(url_for("runs.run", run_id=run_id))
+
+
+@bp.post("/attempts/<int:attempt_id>/so")
+@may(STATIONS)
+def confirm(run_id: int, attempt_id: int) -> ResponseReturnValue:
+    """What a team typed is so: looked at and confirmed."""
+    with write_session(("run", run_id)) as session:
+        item, _ = run_to_change(session, run_id)
+        attempts.confirm(session, item, attempt_id, request.form.get("once", "")[:64])
     return led(url_for("runs.run", run_id=run_id))
 
 

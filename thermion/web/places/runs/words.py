@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import ceil
 
+from thermion.core.ages import AgeBand, in_order, said_to
 from thermion.core.kinds.testing import Reads
 from thermion.core.physics.units import Decimal, Setting
 from thermion.core.planning.pads import Pads
@@ -277,6 +278,25 @@ def meanwhile(brief: Brief, turns: int) -> str:
     """What teams do that wait: another thing after each turn."""
     lines = brief.kind.test.bench.waiting
     return f"While you wait: {lines[turns % len(lines)]}" if lines else ""
+
+
+OWN_TURN: Mapping[AgeBand, tuple[str, str, str]] = in_order(
+    (
+        ("Your turn!", "Wait.", "All done."),
+        ("It is your turn.", "Wait for your turn.", "Your team has had all its turns."),
+        ("It is your turn.", "Wait for your turn.", "Your team has had all its turns."),
+    )
+)
+
+
+def own_turn(on: bool, before: int | None, done: int, each: int, age: AgeBand) -> str:
+    """What a team's device says of its turn."""
+    now, wait, all_had_it = said_to(age, OWN_TURN)
+    if on:
+        return f"{now} Try {done + 1} of {each}." if each > 1 and done < each else now
+    if before is None:
+        return all_had_it
+    return f"{wait} {count(before, 'turn')} before you." if before else wait
 
 
 PADS: Mapping[Pads, str] = {"": "no", "typed": "as typed", "looked": "after a look"}
