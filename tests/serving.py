@@ -76,6 +76,8 @@ class Server:
 class Supervised(Server):
     """`thermion serve` as a user starts it: under its supervisor."""
 
+    killed = 0  # the server that was killed last
+
     def start(self) -> None:
         words = ["serve", "--data", str(self.folder), "--port", str(self.port)]
         words += ["--door-host", self.where.door_host, "--door-port", str(self.where.door_port)]
@@ -95,11 +97,14 @@ class Supervised(Server):
         return 0
 
     def kill(self) -> None:
-        """The server, not its supervisor; between two of them, the next one."""
+        """The server, not its supervisor; between two of them, the next one: none is killed twice."""
         while self.is_alive():
+            pid = self.server_pid()
             with suppress(ProcessLookupError):
-                if self.server_pid():
-                    return os.kill(self.server_pid(), signal.SIGKILL)
+                if pid not in (0, self.killed):
+                    os.kill(pid, signal.SIGKILL)
+                    self.killed = pid
+                    return
             time.sleep(0.02)
 
     def stop(self) -> int:
