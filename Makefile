@@ -33,7 +33,7 @@ chromium:
 
 test: export PYTHONDONTWRITEBYTECODE :=
 test: .venv/ready-dev chromium
-	$(BIN)/pytest -n $$($(PY) -c "import os; print((os.cpu_count() or 1) + 1)") --dist worksteal
+	$(BIN)/pytest -n $$($(PY) -c "import os; print((os.cpu_count() or 1) * 2 + 1)") --dist worksteal
 
 bench: .venv/ready-dev
 	$(PY) -m bench

@@ -25,6 +25,7 @@ from thermion.web.places.pad import words
         (Stands(state="issued"), "build"),
         (Stands(state="issued", reads=True), "read"),
         (Stands(state="issued", turns=True, phase="test"), "turn"),
+        (Stands(state="issued", turns=True, on=True, phase="test"), "try"),
         (Stands(state="issued", tried=True), "results"),
         (Stands(state="issued", tried=True, phase="change"), "change"),
         (Stands(state="issued", reads=True, walking=True), "walk"),
@@ -37,10 +38,17 @@ def test_the_one_next_thing(stands, does):
 def test_however_it_stands_there_is_one_next_thing_and_words_for_every_age():
     states: tuple[State, ...] = get_args(State)
     seen = set()
-    for state, asked, reads, turns, tried, walking in product(states, *[(False, True)] * 5):
+    for state, asked, reads, turns, on, tried, walking in product(states, *[(False, True)] * 6):
         for phase in ("", "task", "ideas", "plan", "build", "test", "findings", "change", "retest", "show"):
             stands = Stands(
-                phase=phase, state=state, asked=asked, reads=reads, turns=turns, tried=tried, walking=walking
+                phase=phase,
+                state=state,
+                asked=asked,
+                reads=reads,
+                turns=turns,
+                on=on,
+                tried=tried,
+                walking=walking,
             )
             seen.add(doing(stands))
     assert seen == set(get_args(Doing))

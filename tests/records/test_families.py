@@ -28,6 +28,8 @@ PARTS = {
     "rain_catch": "store",
     "keep_temp": "wall",
     "sail_run": "sail",
+    "wind_hoist": "blade",
+    "solar_oven": "window",
 }
 
 

@@ -202,9 +202,7 @@ def test_a_team_notes_its_turn_when_it_comes_and_nobody_elses(app, desk, crew):
 def test_what_teams_note_in_turns_is_looked_at_where_the_teacher_wants_it(app, desk, crew):
     test, pads = turns(app, desk, crew, "sail_run", pads="looked")
     at = f"/runs/{test.run_id}"
-    pads["Avocet"].post(
-        f"{at}/attempts", data={"entry": test.rows["Avocet"], "stop_m": "80", "once": "mine"}
-    )
+    pads["Avocet"].post(f"{at}/attempts", data={"entry": test.rows["Avocet"], "stop_m": "80", "once": "mine"})
     assert "1 value to look at" in flat(desk.get(f"/classes/{crew.class_id}/waiting"))
     so = re.search(rf'action="({at}/attempts/\d+/so)"', desk.get(at).text)[1]
     assert pads["Avocet"].post(so, data={"once": "me"}).status_code == 403

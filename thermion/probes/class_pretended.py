@@ -1,7 +1,8 @@
 """A class that is not there: pads of its teams that join a running Thermion and work over HTTP, as real ones do.
 
 Each team has ideas, plans within its limits (some beyond them, and then put right), answers what it is asked,
-and reads its own build at the marks with a hand's delay and now and then a slip. One team is slow, one pad
+and reads its own build at the marks, or tries and races it when its turn comes, with a hand's delay and now and
+then a slip. One team is slow, one pad
 drops out and comes back. Nothing here reaches into the record: what a pad may not, this may not either.
 """
 
@@ -24,7 +25,7 @@ from thermion.core.kinds import kind_for
 from thermion.core.physics.units import Setting
 from thermion.core.planning.tryout import spread_of_designs
 from thermion.core.plans import Offer, Part, Plan
-from thermion.probes.simulated import SimulatedProbe
+from thermion.probes.trials_pretended import PretendedRace, PretendedTrial
 
 LOOKS_EVERY_S = 2.0
 AWAY_S = 3.0  # until a server that did not answer is asked again
@@ -52,7 +53,8 @@ class Pad:
         self.jar = http.cookiejar.CookieJar()
         self.browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
         self.dice = random.Random(self.seed)  # noqa: S311 - a learner's whim
-        self.token, self.plan = "", Plan((), {})
+        self.token = ""
+        self.trial: tuple[object, PretendedTrial] | None = None
 
     # ---- as a browser does
 
@@ -124,15 +126,15 @@ class Pad:
         if not now["version"]:
             self.ask("/pad/plan", {}, form=True)
             now = self.ask("/pad/now.json")
-        self.plan = self._design(now, now["number"] + 10)
+        plan = self._design(now, now["number"] + 10)
         limited = [o for o in now["offers"] if o["limit"]]
-        if limited and self.plan.parts and self.dice.random() < 0.2:
-            first = self.plan.parts[0]
+        if limited and plan.parts and self.dice.random() < 0.2:
+            first = plan.parts[0]
             much = Part(place=first.place, material=limited[0]["material"], form=first.form, units=90.0)
-            self._draft(now, Plan((much, *self.plan.parts[1:]), self.plan.factors))
+            self._draft(now, Plan((much, *plan.parts[1:]), plan.factors))
             self._hand_in(now)
             now = self.ask("/pad/now.json")
-        self._draft(now, self.plan)
+        self._draft(now, plan)
         self._hand_in(now)
 
     _change = _plan
@@ -162,10 +164,30 @@ class Pad:
         self.ask("/pad/answer", {"answer": "We think the layer of air does it."}, form=True)
         self._hand_in(now)
 
+    def _build(
+        self, now: dict[str, Any], marks: dict[str, tuple[float, ...]] | None = None
+    ) -> PretendedTrial:
+        """The team's newest version in the test that is on; asked once for each."""
+        which = (now["run"], now["version"], marks and tuple(marks.items()))
+        if self.trial is None or self.trial[0] != which:
+            made = PretendedTrial(
+                kind=kind_for(now["kind"], now["age"]),
+                plan=Plan(tuple(Part(**part) for part in now["parts"]), now["factors"]),
+                conditions=now["conditions"],
+                choices=now["choices"],
+                setting=Setting(now["temp_unit"], now["decimal"]),
+                seed=self.seed,
+                marks=marks or {},
+            )
+            self.trial = which, made
+        return self.trial[1]
+
     def _read(self, now: dict[str, Any]) -> None:
         """Every mark that is due and not read yet, with the model's value and a hand's delay."""
         run = self.ask(f"/pad/read/{now['run']}.json")
         moment = datetime.fromisoformat(run["now"])
+        marks = {p["key"]: tuple(float(m["mark"]) for m in p["marks"]) for p in run["phases"]}
+        build = self._build(now, marks)
         for phase in (p for p in run["phases"] if p["started"]):
             elapsed = (moment - datetime.fromisoformat(phase["started"])).total_seconds() * run["speed"]
             due = [m for m in phase["marks"] if m["mark"] <= elapsed < m["until"]]
@@ -173,42 +195,69 @@ class Pad:
             for mark in due:
                 for row in run["rows"]:
                     if (row["id"], mark["key"]) not in read:
-                        self._type(now, run, phase["key"], mark["mark"], row["id"])
+                        value = build.at_mark(phase["key"], mark["mark"], row["device"])
+                        at = {"row": row["id"], "phase": phase["key"], "mark": mark["mark"]}
+                        self._type(f"/pad/read/{now['run']}", at, build, value, moment)
 
-    def _type(self, now: dict[str, Any], run: dict[str, Any], phase: str, mark_s: float, row: int) -> None:
-        delay = self.dice.uniform(1.0, 8.0) / self.speed
-        self.sleep(delay)
-        kind = kind_for(now["kind"], now["age"])
-        setting = Setting(now["temp_unit"], now["decimal"])
-        probe = SimulatedProbe(
-            kind=kind, conditions=now["conditions"], plan=self.plan, seed=self.seed, lengths_s={}
-        )
-        value = setting.from_si(probe.read(phase, mark_s), "degC")
+    def _type(
+        self, to: str, at: dict[str, Any], build: PretendedTrial, value: float, moment: datetime
+    ) -> None:
+        """Type a value as a hand does: late, now and then ten times too large, and then put right."""
+        delay = self.dice.uniform(1.0, 8.0)
+        self.sleep(delay / self.speed)
         slip = self.dice.random() < SLIPS
-        typed = setting.write(value * 10 if slip else value, 0 if slip else 1)
-        at = datetime.fromisoformat(run["now"]) + timedelta(seconds=delay)
+        name = f"{self.seed}-{to}-{at['row']}-{at['phase']}-{at['mark']:g}"
         sent: dict[str, Any] = {
-            "row": row,
-            "phase": phase,
-            "mark": mark_s,
-            "typed": typed,
-            "client_id": f"{self.seed}-{now['run']}-{row}-{phase}-{mark_s:g}",
-            "entered_at": at.astimezone(UTC).isoformat(),
+            **at,
+            "typed": build.typed(value * 10 if slip else value),
+            "client_id": name,
+            "entered_at": (moment + timedelta(seconds=delay)).astimezone(UTC).isoformat(),
         }
+        right = {**sent, "typed": build.typed(value), "client_id": f"{name}-right"}
         try:
-            cell = self.ask(f"/pad/read/{now['run']}", sent)["cell"]
+            cell = self.ask(to, sent)["cell"]
         except Refused:  # as a slip that cannot be: typed once more, rightly
-            again = {**sent, "typed": setting.write(value, 1), "client_id": sent["client_id"] + "-again"}
-            cell = self.ask(f"/pad/read/{now['run']}", again)["cell"]
-        if cell["question"] and slip:
-            right = {
-                **sent,
-                "typed": setting.write(value, 1),
-                "client_id": sent["client_id"] + "-right",
-                "supersedes": cell["id"],
-            }
-            self.ask(f"/pad/read/{now['run']}", right)
+            cell = self.ask(to, right)["cell"]
+        else:
+            if cell["question"] and slip:
+                self.ask(to, {**right, "supersedes": cell["id"]})
         self._count("readings")
+
+    def _try(self, now: dict[str, Any]) -> None:
+        """The team's turn at the station: one attempt, or its race from start to stop."""
+        build = self._build(now)
+        if build.kind.test.shape == "races":
+            return self._race(now, build.race)
+        typed, attempt = build.attempt(now["tried"])
+        self.sleep(self.dice.uniform(15.0, 45.0) / self.speed)  # fitted, tried, talked over
+        form = {**typed, "entry": now["row"], "once": f"{self.seed}-{now['run']}-{now['tried']}"}
+        if attempt.seen:
+            form["seen"] = attempt.seen[0]
+        self.ask(f"/runs/{now['run']}/attempts", form, form=True)
+        self._count("attempts")
+        return None
+
+    def _race(self, now: dict[str, Any], race: PretendedRace) -> None:
+        at = f"/runs/{now['run']}/races"
+        setting = Setting(now["temp_unit"], now["decimal"])
+        began = datetime.fromisoformat(self.ask("/pad/now.json")["now"])
+
+        def press(what: str, after_s: float, **more: Any) -> Any:
+            moment = (began + timedelta(seconds=after_s)).isoformat()
+            sent = {"pressed_at": moment, "client_id": f"{self.seed}-{now['run']}-{what}-{after_s:g}", **more}
+            return self.ask(f"{at}/{what}", sent)
+
+        first = race.shown.value[0]
+        start = {"entry": now["row"], "typed": setting.typed(first, "degC", 1), "sure": True}
+        key = press("start", 0.0, **start)["race"]["key"]
+        gone = 0.0
+        for time_s, value in list(zip(race.shown.time_s, race.shown.value, strict=True))[1::3]:
+            self.sleep((time_s - gone) / self.speed)
+            press("probe", time_s, typed=setting.typed(value, "degC", 1))
+            gone = time_s
+        self.sleep((race.ends_s - gone) / self.speed)
+        press("stop", race.ends_s, key=key, at_target=race.reached)
+        self._count("races")
 
     # ---- as a day goes
 

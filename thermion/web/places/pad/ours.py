@@ -26,6 +26,15 @@ from thermion.web.access import asking
 from thermion.web.sessions import read_session, week_plan
 
 
+@dataclass(frozen=True)
+class NextTurn:
+    """Which of a team's rows is tried next at a station, how often it was, and whether it is on."""
+
+    row: int
+    tried: int
+    on: bool
+
+
 @dataclass(frozen=True, kw_only=True)
 class Ours:
     """A team and what is on for it. `run`: the test of its newest version that was made last."""
@@ -59,15 +68,14 @@ class Ours:
             state=version.state if version else "",  # type: ignore[arg-type]  # checked by the table
             asked=bool(version and version.state == "draft" and version.remark),
             reads=going and marks and bool(run and run.pads),
-            turns=bool(going and not marks and self.queued),
-            on=bool(run and run.pads and self.queued and self.queued[0] == 0),
+            turns=going and self.turn is not None,
+            on=bool(run and run.pads and self.turn and self.turn.on),
             tried=run is not None and run.closed_at is not None,
         )
 
     @cached_property
-    def queued(self) -> tuple[int, int] | None:
-        """How many turns are before this team's next one, and of which row that is; None without a queue, or when
-        it has had them all. While another team's sample is raced it is not on."""
+    def turn(self) -> NextTurn | None:
+        """This team's next turn at a station; None without a queue, or when it has had them all."""
         run, brief = self.run, self.brief
         if run is None or brief is None or brief.kind.test.shape == "marks":
             return None
@@ -76,11 +84,14 @@ class Ours:
         queue = attempts.queue_of(run, rows, timing_of(session, run.challenge, brief))
         mine = {e.id for e in pads.rows_of(run, self.team.id)}
         race = races.race_on(session, run)
+        order = [*queue.on, *queue.after]
+        at = next((at for at, row in enumerate(order) if row in mine), None)
         if race is not None and race.entry.id in mine:
-            return 0, race.entry.id
-        first = 0 if race is None else 1
-        turns = [(first, i) for i in queue.on] + [(1 + at, i) for at, i in enumerate(queue.after)]
-        return next((turn for turn in turns if turn[1] in mine), None)
+            return NextTurn(race.entry.id, queue.done[race.entry.id], on=True)
+        if at is None:
+            return None
+        on = race is None and order[at] in queue.on
+        return NextTurn(order[at], queue.done[order[at]], on=on)
 
     @property
     def doing(self) -> Doing:

@@ -15,9 +15,19 @@ class PadOffer(Answer):
     limit: float | None
 
 
+class PadPart(Answer):
+    """A part of the team's newest version."""
+
+    place: str
+    material: str
+    form: str
+    units: float
+
+
 class PadNow(Answer):
     """What is on for a team and what it does next; numbers are those of the addresses, 0 for none."""
 
+    now: Moment
     team: str
     team_id: int
     challenge: int
@@ -34,9 +44,14 @@ class PadNow(Answer):
     remark: str
     ideas: int
     run: int
+    row: int  # whose turn it is at a station
+    tried: int  # attempts of that row so far
+    choices: dict[str, str]
     likely: str  # a prediction in the middle of what can be
     offers: list[PadOffer]
     conditions: dict[str, float]
+    parts: list[PadPart]
+    factors: dict[str, float]  # in stored units
 
 
 class PadCell(Answer):
@@ -68,9 +83,10 @@ class PadPhase(Answer):
 
 
 class PadRow(Answer):
-    """One of the team's rows: its build, or one of its devices."""
+    """One of the team's rows: its build, or one of its devices, with what it is called."""
 
     id: int
+    device: str
     name: str
 
 

@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from thermion.core.judging.observed import predicted
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.pads import Doing
+from thermion.core.plans import Plan
 from thermion.records import moments
 from thermion.records.building import builds
 from thermion.records.building.ideas import counts as idea_counts
@@ -30,7 +31,7 @@ from thermion.web.pictures.figures import figure_words
 from thermion.web.pictures.readings import run_chart
 from thermion.web.places.pad import words
 from thermion.web.places.pad.ours import Ours, ours
-from thermion.web.places.pad.payloads import PadNow, PadOffer
+from thermion.web.places.pad.payloads import PadNow, PadOffer, PadPart
 from thermion.web.sessions import read_session, write_session
 
 bp = Blueprint("pad", __name__, url_prefix="/pad")
@@ -99,9 +100,11 @@ def now() -> Response:
             raise Refused(words.nothing("9-12"))
         brief, version, run = found.brief, found.version, found.run
         quantity = predicted(brief.kind, brief.choices, brief.values)
+        plan = builds.plan_of(version) if version else Plan()
         middle = brief.setting.typed((quantity.low + quantity.high) / 2, quantity.unit, 1)
         return json_answer(
             PadNow(
+                now=moments.now(),
                 team=found.team.name,
                 team_id=found.team.id,
                 challenge=found.challenge.id,
@@ -118,9 +121,17 @@ def now() -> Response:
                 remark=version.remark if version else "",
                 ideas=idea_counts(read_session(), found.challenge.id).get(found.team.id, 0),
                 run=run.id if run else 0,
+                row=found.turn.row if found.turn else 0,
+                tried=found.turn.tried if found.turn else 0,
+                choices=dict(brief.choices),
                 likely=middle,
                 offers=[PadOffer(material=o.material, limit=o.limit) for o in brief.offers],
-                conditions=dict(brief.values),
+                conditions={**brief.values, **{c.key: c.value for c in (run.conditions if run else ())}},
+                parts=[
+                    PadPart(place=p.place, material=p.material, form=p.form, units=p.units)
+                    for p in plan.parts
+                ],
+                factors=dict(plan.factors),
             )
         )
 

@@ -81,7 +81,7 @@ def _run(run: Run, brief: Brief) -> PadRun:
         now=moments.now(),
         speed=run.speed,
         closed=run.closed_at is not None,
-        rows=[PadRow(id=e.id, name=devices.get(e.device, "")) for e in mine],
+        rows=[PadRow(id=e.id, device=e.device, name=devices.get(e.device, "")) for e in mine],
         phases=[_phase(clock, brief) for clock in runs.clocks(run, brief)],
         cells=cells,
     )
