@@ -21,7 +21,7 @@ UPRIGHT, ACROSS, TABLET = (390, 844), (844, 390), (820, 1180)
 
 SMALL = """() => [...document.querySelectorAll("a[href], button, select, summary, input:not([type=hidden])")]
   .filter((e) => e.checkVisibility() && !e.closest(".sr-only, .plan-sheet svg"))
-  .map((e) => [e.getBoundingClientRect(), e.innerText || e.ariaLabel || e.name])
+  .map((e) => [(e.closest("label") ?? e).getBoundingClientRect(), e.innerText || e.ariaLabel || e.name])
   .filter(([r]) => r.width > 2 && Math.min(r.width, r.height) < 43.5)
   .map(([r, name]) => `${name} ${Math.round(r.width)}x${Math.round(r.height)}`)"""
 
@@ -225,3 +225,30 @@ def test_a_tablet_stays_at_its_station_and_a_pad_sees_that_its_build_is_on(page,
         page.get_by_role("button", name="Open the door").click()
         again = devices.join(devices.code("Dunlin"))
         expect(again.get_by_role("heading", name="Your build is tested at the station")).to_be_visible()
+
+
+def test_a_team_notes_its_own_try_when_its_turn_comes(page, browser, server, crew):
+    begin(page, by_turns(crew, "sail_run"))
+    run = page.url.partition("?")[0]
+    with room(browser, server, page) as devices:
+        pad, other = devices.join(devices.code("Avocet")), devices.join(devices.code("Dunlin"))
+        page.goto(run)
+        page.get_by_role("group", name="Pads read").get_by_role("button", name="after a look").click()
+        pad.get_by_role("link", name="Our turn").click()
+        expect(pad.get_by_role("heading", name="It is your turn. Try 1 of")).to_be_visible()
+        fits(pad)
+        check_access(pad)
+        point(pad, 0.5, 0.5)
+        pad.context.set_offline(True)  # what is kept meanwhile is sent by itself
+        pad.get_by_role("button", name="Keep").click()
+        expect(pad.get_by_text("1 entry waits on this device")).to_be_visible()
+        pad.context.set_offline(False)
+        expect(pad.get_by_role("list", name="Our tries")).to_contain_text("cm")
+        other.get_by_role("link", name="Our turn").click()
+        expect(other.get_by_role("heading", name="It is your turn. Try 1 of")).to_be_visible()
+        page.goto(run)
+        page.get_by_role("button", name="It is so").click()
+        expect(page.get_by_role("button", name="It is so")).to_have_count(0)
+        with crew.database.session() as session:
+            rows = session.scalars(select(AttemptRow).order_by(AttemptRow.id)).all()
+            assert [r.by for r in rows] == ["team A", "desk"]

@@ -218,17 +218,47 @@ def test_a_team_runs_its_own_race_from_start_to_stop(app, desk, crew):
     test.race("control", "20", 15)
     mine, other = pads["Avocet"], pads["Dunlin"]
     at = f"/runs/{test.run_id}"
-    now = moments.now
-    press = {"pressed_at": now().isoformat(), "client_id": "start", "typed": "20", "sure": True}
+    begun = moments.now() - timedelta(seconds=20)
+    press = {"pressed_at": begun.isoformat(), "client_id": "start", "typed": "20", "sure": True}
     assert other.post(f"{at}/races/start", json={**press, "entry": test.rows["Avocet"]}).status_code == 410
     assert "data-race" in mine.get(at).text
     started = mine.post(f"{at}/races/start", json={**press, "entry": test.rows["Avocet"]})
     key = started.json["race"]["key"]
-    stop = {"pressed_at": now().isoformat(), "client_id": "stop", "key": key, "at_target": True}
+    over = (begun + timedelta(seconds=9)).isoformat()
+    stop = {"pressed_at": over, "client_id": "stop", "key": key, "at_target": True}
     assert "Wait for your turn" in flat(other.get("/pad"))
     assert other.get(f"{at}/races/now.json").status_code == 410
     assert other.post(f"{at}/races/stop", json=stop).status_code == 410
-    later = {**stop, "pressed_at": (now() + timedelta(seconds=9)).isoformat()}
-    assert mine.post(f"{at}/races/stop", json=later).status_code == 200
+    assert mine.post(f"{at}/races/stop", json=stop).status_code == 200
     assert "It is your turn" in flat(other.get("/pad"))
-    assert mine.post(f"{at}/races/stop", json=later).status_code == 200  # sent twice
+    assert mine.post(f"{at}/races/stop", json=stop).status_code == 200  # sent twice
+
+
+def test_what_a_learner_wrote_is_hidden_by_one_key_everywhere_and_comes_back(app, desk, crew):
+    rude = "You are all stupid"
+    version = crew.plan("Avocet", note=rude)
+    other = come_in(app, codes(desk)["Dunlin"])
+    pad = come_in(app, codes(desk)["Avocet"])
+    sent = {"strokes": [[100, 400, 200, 500]], "picks": {}, "why": rude, "client_id": "idea"}
+    pad.post(f"/challenges/1/ideas/{crew.teams['Avocet']}", json=sent)
+    ideas = f"/challenges/1/ideas/{crew.teams['Avocet']}"
+    key, idea_key = f"/versions/{version}/words", f"{ideas}/1/words"
+    faces = (f"/versions/{version}", ideas, "/challenges/1/builds", "/challenges/1/record")
+    assert any(rude in flat(desk.get(face)) for face in faces)
+    for device in (pad, other):
+        assert device.post(f"{key}/hide").status_code == 403
+    for _ in range(2):  # a second tap does no harm
+        desk.post(f"{key}/hide")
+        desk.post(f"{idea_key}/hide")
+    assert "What this team wrote is hidden" in flat(desk.get(f"/versions/{version}"))
+    files = ("/challenges/1/record.thermion.json", "/challenges/1/builds.csv")
+    for address in (*faces, *files):
+        shown = desk.get(address)
+        assert (shown.status_code, rude in flat(shown)) == (200, False), address
+    assert rude not in flat(pad.get(ideas))
+    assert "100,400" not in pad.get(ideas).text
+    desk.post(f"{key}/show")
+    desk.post(f"{idea_key}/show")
+    with crew.database.session() as session:
+        assert session.get_one(Version, version).change_note == rude
+    assert rude in flat(desk.get(ideas))

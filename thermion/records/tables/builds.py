@@ -65,6 +65,7 @@ class Version(Base):
     waiting_by: Mapped[str] = mapped_column(String(20), default="", server_default="")  # by which device
     signed_by: Mapped[str] = mapped_column(String(20), default="", server_default="")
     issued_by: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    hidden: Mapped[dict[str, object]] = mapped_column(JSON, default=dict, server_default="{}")  # out of sight
     build: Mapped[Build] = relationship(back_populates="versions")
     parts: Mapped[list[PartRow]] = relationship(cascade="all, delete-orphan", order_by="PartRow.position")
     factors: Mapped[list[FactorRow]] = relationship(cascade="all, delete-orphan", order_by="FactorRow.id")
@@ -91,6 +92,7 @@ class Idea(Brought, Base):
     height: Mapped[int] = mapped_column(default=0)
     data: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     client_id: Mapped[str] = mapped_column(String(64), unique=True)
+    hidden: Mapped[dict[str, object]] = mapped_column(JSON, default=dict, server_default="{}")  # out of sight
     at: Mapped[datetime]
 
 

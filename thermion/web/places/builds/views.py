@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from thermion.core.planning.rungs import Rung
 from thermion.core.plans import tally
 from thermion.formats.pictures import encode_anew
-from thermion.records.building import attachments, builds, store
+from thermion.records.building import attachments, builds, hiding, store
 from thermion.records.errors import Gone, Refused
 from thermion.records.judging.conclusions import known_in
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -190,6 +190,19 @@ def _step(session: Session, item: Version, action: str) -> None:
         store.hand_out(session, item)
     else:
         flash_undo(builds.delete_version(session, item))
+
+
+@bp.post("/versions/<int:version_id>/words/<any(hide,show):action>")
+@may(HELPERS)
+def words_of_team(version_id: int, action: str) -> ResponseReturnValue:
+    """What the team wrote on its plan, out of sight everywhere, or back."""
+    with write_session() as session:
+        item = builds.get_version(session, version_id)
+        if action == "hide":
+            hiding.hide(item)
+        else:
+            hiding.show(item)
+    return redirect(url_for(".version", version_id=version_id), 303)
 
 
 @bp.post("/challenges/<int:challenge_id>/builds/sign")

@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from thermion.core.physics.materials import MATERIALS
 from thermion.formats.pictures import encode_anew
-from thermion.records.building import ideas
+from thermion.records.building import hiding, ideas
 from thermion.records.building.ideas import IdeaInput
 from thermion.records.errors import Gone, Refused
 from thermion.records.planning.briefs import Brief, get_challenge
@@ -183,6 +183,20 @@ def drop(challenge_id: int, team_id: int, idea_id: int) -> ResponseReturnValue:
         found = ideas.get_idea(session, idea_id)
         if (found.challenge_id, found.team_id) == (challenge_id, team_id):
             ideas.drop_idea(session, idea_id)
+    return redirect(url_for(".of_team", challenge_id=challenge_id, team_id=team_id), 303)
+
+
+@bp.post("/ideas/<int:team_id>/<int:idea_id>/words/<any(hide,show):action>")
+@may(HELPERS)
+def words_of_team(challenge_id: int, team_id: int, idea_id: int, action: str) -> ResponseReturnValue:
+    """What a learner drew and wrote, out of sight everywhere, or back."""
+    with write_session() as session:
+        found = ideas.get_idea(session, idea_id)
+        if (found.challenge_id, found.team_id) == (challenge_id, team_id):
+            if action == "hide":
+                hiding.hide(found)
+            else:
+                hiding.show(found)
     return redirect(url_for(".of_team", challenge_id=challenge_id, team_id=team_id), 303)
 
 
