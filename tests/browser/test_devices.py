@@ -12,6 +12,7 @@ from sqlalchemy import select
 from tests.browser.conftest import PATIENT_MS, check_access
 from tests.browser.test_station import begin, point
 from tests.browser.test_station import ready as by_turns
+from tests.records.test_families import Test
 from thermion.records import moments
 from thermion.records.running import runs
 from thermion.records.tables import AttemptRow, Reading, Run, Version
@@ -252,3 +253,26 @@ def test_a_team_notes_its_own_try_when_its_turn_comes(page, browser, server, cre
         with crew.database.session() as session:
             rows = session.scalars(select(AttemptRow).order_by(AttemptRow.id)).all()
             assert [r.by for r in rows] == ["team A", "desk"]
+
+
+def test_a_team_runs_its_own_race(page, browser, server, crew):
+    test = Test(crew, "heat_through")
+    test.race("control", "20", 15)
+    with room(browser, server, page) as devices:
+        page.goto(f"/runs/{test.run_id}")
+        page.get_by_role("group", name="Pads read").get_by_role("button", name="as typed").click()
+        pad = devices.join(devices.code("Avocet"))
+        pad.get_by_role("link", name="Our turn").click()
+        fits(pad)
+        check_access(pad)
+        pad.get_by_label("What does the probe show?").fill("20")
+        pad.get_by_role("button", name="Start").first.click()
+        fits(pad)
+        pad.get_by_label("Probe now").fill("25")
+        pad.get_by_role("button", name="Keep").click()
+        expect(pad.get_by_text("last 25")).to_be_visible()
+        check_access(pad)
+        pad.get_by_role("button", name="stop").click()
+        expect(pad.get_by_role("list", name="Our tries")).to_contain_text("s")
+        with crew.database.session() as session:
+            assert session.scalars(select(AttemptRow.by)).all() == ["desk", "team A"]

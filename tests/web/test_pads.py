@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import re
 from datetime import timedelta
+from typing import get_args
 
 import pytest
+from flask import render_template
 
 from tests.conftest import Crew
 from tests.records.test_families import Test
 from tests.web.conftest import flat
 from tests.web.test_devices import codes, come_in
+from thermion.core.planning.pads import Doing
 from thermion.records import moments
 from thermion.records.running.devices import Device
-from thermion.records.tables import AttemptRow, Run, Version
+from thermion.records.tables import AttemptRow, Challenge, Run, Version
 
 
 @pytest.fixture
@@ -73,6 +76,17 @@ def test_another_challenge_can_be_chosen_on_a_pad_and_a_number_of_no_challenge_c
     assert first == second  # a second tap finds the plan that the first one made
 
 
+def test_who_does_not_read_yet_has_a_picture_of_what_to_do_and_a_voice(app, desk, crew):
+    with app.test_request_context("/pad"):
+        drawn = {what: render_template("pad/pictograms.html", what=what) for what in get_args(Doing)}
+    assert all(re.search(r' d="M[^"]+"', picture) for picture in drawn.values()), drawn
+    pad = come_in(app, codes(desk)["Avocet"])
+    assert "data-voice" not in pad.get("/pad").text
+    with crew.database.writing() as session:
+        session.get_one(Challenge, crew.challenge_id).age_band = "6-8"
+    assert all(part in pad.get("/pad").text for part in ("data-voice", "pad-sign", "Draw your idea."))
+
+
 def test_what_waits_is_a_quiet_list_with_the_way_there(app, desk, crew, read):
     at = f"/classes/{crew.class_id}/waiting"
     assert flat(desk.get(at)).strip() == ""
@@ -90,6 +104,19 @@ def test_what_waits_is_a_quiet_list_with_the_way_there(app, desk, crew, read):
     app.extensions["seen"][number] = moments.steady() - timedelta(minutes=2)
     gone = desk.get(at, headers={"If-None-Match": ""})
     assert "Pad of Godwit is gone" in flat(gone)
+
+
+def test_a_team_that_has_not_read_the_mark_that_is_due_is_in_the_list(app, desk, crew):
+    builds = [crew.plan(team) for team in ("Avocet", "Dunlin")]
+    run = crew.run(*builds, at=moments.now() - timedelta(minutes=6, seconds=30))  # minute 5 is due until 10
+    at, rows = f"/classes/{crew.class_id}/waiting", crew.entries(run)
+    assert "not read" not in flat(desk.get(at))  # the teacher reads, and sees it in the grid
+    desk.post(f"/runs/{run}/pads", data={"pads": "typed"})
+    assert "2 teams have not read" in flat(desk.get(at))
+    crew.read(rows["Avocet"], 5, "44.4", moment=moments.now())
+    assert "Dunlin has not read" in flat(desk.get(at))
+    crew.read(rows["Dunlin"], 5, "45.4", moment=moments.now())
+    assert "not read" not in flat(desk.get(at))
 
 
 def test_codes_stand_on_the_board_and_on_the_cards_while_the_door_is_open(app, desk, crew):

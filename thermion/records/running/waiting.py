@@ -9,7 +9,10 @@ from datetime import datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
+from thermion.records import moments
 from thermion.records.acting import TEAM
+from thermion.records.planning.briefs import Brief, brief_of
+from thermion.records.running import runs
 from thermion.records.running.devices import devices_in
 from thermion.records.tables import AttemptRow, Build, Challenge, Device, Entry, Reading, Run, Team, Version
 
@@ -19,16 +22,18 @@ SILENT = timedelta(seconds=60)  # after which a device that asked every few seco
 @dataclass(frozen=True, kw_only=True)
 class Waiting:
     """Plans handed in (the oldest first), drafts whose team has answered (version, team), runs with values in
-    question that teams typed, and devices that are in and silent."""
+    question that teams typed, runs with teams that have not read the mark that is due, and devices that are in
+    and silent."""
 
     plans: Sequence[int]
     answered: Sequence[tuple[int, str]]
     values: Mapping[int, int]
+    unread: Mapping[int, Sequence[str]]
     gone: Sequence[Device]
 
     @property
     def any(self) -> bool:
-        return bool(self.plans or self.answered or self.values or self.gone)
+        return bool(self.plans or self.answered or self.values or self.unread or self.gone)
 
 
 def waiting(session: Session, class_id: int, seen: Mapping[int, datetime], now: datetime) -> Waiting:
@@ -72,5 +77,50 @@ def waiting(session: Session, class_id: int, seen: Mapping[int, datetime], now: 
         plans=[row.id for row in handed_in],
         answered=[(row.id, row.name) for row in answered],
         values=values,
+        unread=_unread(session, class_id),
         gone=[d for d in mine if now - seen.get(d.id, d.joined_at) > SILENT],
     )
+
+
+def _unread(session: Session, class_id: int) -> dict[int, list[str]]:
+    """By run, the teams that read on their own devices and are late at the mark that is due."""
+    asked = (
+        select(Run.id)
+        .join(Challenge, Challenge.id == Run.challenge_id)
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None), Run.pads != "")
+    )
+    out = {}
+    for run_id in session.scalars(asked).all():
+        run = runs.get_run(session, run_id)
+        late = _late_mark(run, brief_of(run.challenge))
+        if late is None:
+            continue
+        read = runs.cells(session, run)
+        missing = [
+            e.version.build.team.name
+            for e in run.entries
+            if e.version is not None and not e.left and _is_empty(read.get((e.id, *late)))
+        ]
+        if missing:
+            out[run_id] = list(dict.fromkeys(missing))
+    return out
+
+
+def _is_empty(cell: runs.ReadCell | None) -> bool:
+    return cell is None or cell.reading.value is None
+
+
+def _late_mark(run: Run, brief: Brief) -> tuple[str, float] | None:
+    """The phase and mark [s] that is due and has been for long enough that a hand should have read it."""
+    if brief.kind.test.shape != "marks":
+        return None
+    going = [clock for clock in runs.clocks(run, brief) if clock.started_at is not None]
+    if not going:
+        return None
+    elapsed = going[-1].elapsed_s(moments.now())
+    for slot in going[-1].slots:
+        since = elapsed - slot.mark_s
+        enough = min(SILENT.total_seconds() * run.speed, (slot.due_until_s - slot.mark_s) / 2)
+        if slot.state(elapsed) == "due" and since >= enough:
+            return going[-1].phase, slot.mark_s
+    return None

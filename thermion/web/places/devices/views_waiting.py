@@ -19,7 +19,7 @@ EVERY_S = 5  # a device falls silent without anything being stored
 @bp.get("/classes/<int:class_id>/waiting")
 @may(HELPERS)
 def listed(class_id: int) -> ResponseReturnValue:
-    """Plans to check, answers to read, values to look at, devices that are gone; each with the way there."""
+    """Plans to check, answers and values to look at, marks not read, devices that are gone; each with its way."""
 
     def shown() -> str:
         found = waiting(read_session(), class_id, current_app.extensions["seen"], moments.steady())
@@ -29,6 +29,8 @@ def listed(class_id: int) -> ResponseReturnValue:
         lines += [(words.answered(name), _version(version_id)) for version_id, name in found.answered]
         for run_id, count in found.values.items():
             lines.append((words.to_look_at(count), url_for("runs.run", run_id=run_id)))
+        for run_id, names in found.unread.items():
+            lines.append((words.not_read(names), url_for("runs.run", run_id=run_id)))
         if found.gone:
             lines.append((words.gone(found.gone), url_for("devices.index", class_id=class_id)))
         return render_template("devices/waiting_list.html", lines=lines)

@@ -70,6 +70,11 @@ def to_look_at(number: int) -> str:
     return f"{count(number, 'value')} to look at"
 
 
+def not_read(teams: Sequence[str]) -> str:
+    """Teams that have not read the mark that is due."""
+    return f"{teams[0]} has not read" if len(teams) == 1 else f"{len(teams)} teams have not read"
+
+
 def gone(found: Sequence[Device]) -> str:
     """Devices that are in and have not been heard of for a while."""
     if len(found) == 1:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
 
+from thermion.core.ages import reader
 from thermion.core.judging.observed import predicted
 from thermion.core.physics.materials import MATERIALS
 from thermion.core.planning.pads import Doing
@@ -76,6 +77,7 @@ def index() -> ResponseReturnValue:
             step=step,
             says=found.on.row.says or found.on.act.said(age) if found.on else "",
             what=what,
+            pictures=reader(age).plain,
             do=words.do(what, age),
             key=words.key(what),
             to=_way(what, found),
