@@ -201,6 +201,7 @@ def _of_readings(one: One, run: Run, entries: Mapping[int, Entry], apart: Apart)
             "timed": r.timed,
             **_read(read, r.value),
             "source": r.source,
+            "by": r.by or None,
             "state": _state(back=r.value is None, replaced=r.id in replaced, counts=counts),
         }
 
@@ -221,6 +222,7 @@ def _of_attempts(one: One, run: Run, entries: Mapping[int, Entry], apart: Apart)
                 "timed": None,
                 **_read(reads[key], value),
                 "source": "probe" if key in by_machine else "hand",
+                "by": a.by or None,
                 "state": state,
             }
 
@@ -254,6 +256,9 @@ def _state(*, back: bool, replaced: bool, counts: bool) -> str:
 
 
 STATE = text("state", "counts, replaced, taken back, set apart or held by hand", needed=True)
+BY = text(
+    "by", "the device that brought it: desk, helper, station, team or probe; empty from before it was kept"
+)
 VALUES = TableSpec(
     name="values",
     means="Everything that was read, one value a row, replaced ones too.",
@@ -268,6 +273,7 @@ VALUES = TableSpec(
         number("value", "value as it was read; nothing is taken off"),
         UNIT,
         text("source", "hand, probe or file"),
+        BY,
         STATE,
     ),
     rows=_values,
@@ -286,6 +292,7 @@ def _attempts(one: One) -> Iterator[Row]:
                 "race": a.race or None,
                 "seen": a.seen or None,
                 "at": stamp(a.at),
+                "by": a.by or None,
                 "note": a.note,
                 "state": state,
             }
@@ -301,6 +308,7 @@ ATTEMPTS = TableSpec(
         text("race", "phase that holds the readings of a race"),
         text("seen", "what was seen: keys by spaces, explained in definitions"),
         moment("at", "when it was noted"),
+        BY,
         text("note", "note", words=True),
         STATE,
     ),
