@@ -36,10 +36,10 @@ function showVoice() {
 function say(event) {
   if (!event.target.closest("[data-voice]")) return;
   const said = [...pad.querySelectorAll("#do, .pad-things li, .notice")].map((e) => e.innerText);
-  const spoken = new SpeechSynthesisUtterance(said.join(". "));
+  const spoken = new window.SpeechSynthesisUtterance(said.join(". "));
   spoken.lang = document.documentElement.lang;
-  speechSynthesis.cancel();
-  speechSynthesis.speak(spoken);
+  window.speechSynthesis.cancel();
+  window.speechSynthesis.speak(spoken);
 }
 
 pad.addEventListener("click", say);
