@@ -15,8 +15,10 @@ from tests.web.conftest import flat
 from tests.web.test_devices import codes, come_in
 from thermion.core.planning.pads import Doing
 from thermion.records import moments
+from thermion.records.running import runs
 from thermion.records.running.devices import Device
-from thermion.records.tables import AttemptRow, Challenge, Run, Version
+from thermion.records.running.set_apart import set_apart
+from thermion.records.tables import AttemptRow, Challenge, OwnWord, Run, Version
 
 
 @pytest.fixture
@@ -115,8 +117,9 @@ def test_a_team_that_has_not_read_the_mark_that_is_due_is_in_the_list(app, desk,
     assert "2 teams have not read" in flat(desk.get(at))
     crew.read(rows["Avocet"], 5, "44.4", moment=moments.now())
     assert "Dunlin has not read" in flat(desk.get(at))
-    crew.read(rows["Dunlin"], 5, "45.4", moment=moments.now())
-    assert "not read" not in flat(desk.get(at))
+    with crew.database.writing() as session:
+        set_apart(session, runs.get_run(session, run), "It fell over", entry_id=rows["Dunlin"])
+    assert "not read" not in flat(desk.get(at))  # of what is set apart nothing is asked
 
 
 def test_codes_stand_on_the_board_and_on_the_cards_while_the_door_is_open(app, desk, crew):
@@ -216,6 +219,11 @@ def test_a_team_notes_its_turn_when_it_comes_and_nobody_elses(app, desk, crew):
     with crew.database.session() as session:
         row = session.query(AttemptRow).one()
         assert (row.by, row.values["stop_m"]) == ("team A", pytest.approx(0.8))
+    word = {**mine, "own_seen": "<b>ha</b>", "note": "ha", "machine": "stop_m", "supersedes": row.id}
+    assert on.post(f"{at}/attempts", data={**word, "once": "word"}).status_code == 303
+    with crew.database.session() as session:  # the class's words, notes and machines are not a team's
+        row = session.query(AttemptRow).order_by(AttemptRow.id.desc()).first()
+        assert (row.note, row.machine, session.query(OwnWord).count()) == ("", "", 0)
     right = {**mine, "stop_m": "82", "supersedes": row.id, "once": "right"}
     assert on.post(f"{at}/attempts", data=right).status_code == 303
     assert "82 cm" in flat(on.get(at))
@@ -284,6 +292,10 @@ def test_what_a_learner_wrote_is_hidden_by_one_key_everywhere_and_comes_back(app
         assert (shown.status_code, rude in flat(shown)) == (200, False), address
     assert rude not in flat(pad.get(ideas))
     assert "100,400" not in pad.get(ideas).text
+    with crew.database.writing() as session:
+        session.get_one(Version, version).answer = rude + " again"
+    desk.post(f"{key}/hide")  # what is written anew is hidden as well
+    assert rude not in flat(desk.get(f"/versions/{version}"))
     desk.post(f"{key}/show")
     desk.post(f"{idea_key}/show")
     with crew.database.session() as session:

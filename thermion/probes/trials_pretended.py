@@ -53,13 +53,17 @@ class PretendedTrial:
         read = self.read
         if read is not None and read.unit == "degC":
             probe = SimulatedProbe(
-                kind=self.kind, conditions=self.conditions, plan=self.plan, seed=self.seed, lengths_s={}
+                kind=self.kind,
+                conditions=self.conditions,
+                plan=self.plan,
+                seed=self.seed,
+                lengths_s={key: marks[-1] for key, marks in self.marks.items()},
             )
             return probe.read(phase, mark_s)
         traces = self.trial.traces
         trace = traces.get(device) or traces.get(phase) or next(iter(traces.values()))
-        before = [v for t, v in zip(trace.time_s, trace.value, strict=True) if t <= mark_s + 60.0]
-        return before[-1] if before else trace.value[0]
+        nearest = min(range(len(trace.time_s)), key=lambda i: abs(trace.time_s[i] - mark_s))
+        return trace.value[nearest]
 
     def typed(self, value: float) -> str:
         """A value read at a mark as it is typed; a stage by its number."""

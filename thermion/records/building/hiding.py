@@ -19,7 +19,10 @@ WRITTEN: Mapping[
 
 
 def hide(row: Version | Idea) -> None:
-    """Put a team's words out of sight. A screen that is open there is told that it was changed."""
+    """Put a team's words out of sight; of what was hidden before, what is written anew takes the place.
+
+    A screen that is open there is told that it was changed.
+    """
     out = dict(row.hidden)
     for name, empty in WRITTEN[type(row)].items():
         if getattr(row, name) != empty:

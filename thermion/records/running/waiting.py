@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, aliased
 
 from thermion.records import moments
@@ -14,6 +14,7 @@ from thermion.records.acting import TEAM
 from thermion.records.planning.briefs import Brief, brief_of
 from thermion.records.running import runs
 from thermion.records.running.devices import devices_in
+from thermion.records.running.set_apart import apart_in
 from thermion.records.tables import AttemptRow, Build, Challenge, Device, Entry, Reading, Run, Team, Version
 
 SILENT = timedelta(seconds=60)  # after which a device that asked every few seconds is gone
@@ -49,24 +50,17 @@ def waiting(session: Session, class_id: int, seen: Mapping[int, datetime], now: 
     answered = session.execute(
         versions.where(Version.state == "draft", Version.answer != "").order_by(Version.id)
     ).all()
-    after = aliased(Reading)
+    after, later = aliased(Reading), aliased(AttemptRow)
     open_questions = (
-        select(Entry.run_id)
+        _in_open_runs(class_id)
         .join(Reading, Reading.entry_id == Entry.id)
-        .join(Run, Run.id == Entry.run_id)
-        .join(Challenge, Challenge.id == Run.challenge_id)
-        .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
         .where(Reading.question != "", Reading.by.startswith(TEAM))
         .where(~select(after.id).where(after.supersedes_id == Reading.id).exists())
     )
-    later = aliased(AttemptRow)
     not_looked_at = (
-        select(Entry.run_id)
+        _in_open_runs(class_id)
         .join(AttemptRow, AttemptRow.entry_id == Entry.id)
-        .join(Run, Run.id == Entry.run_id)
-        .join(Challenge, Challenge.id == Run.challenge_id)
-        .where(Challenge.class_id == class_id, Run.closed_at.is_(None), Run.pads == "looked")
-        .where(AttemptRow.withdrawn.is_(False), AttemptRow.by.startswith(TEAM))
+        .where(Run.pads == "looked", AttemptRow.withdrawn.is_(False), AttemptRow.by.startswith(TEAM))
         .where(~select(later.id).where(later.supersedes_id == AttemptRow.id).exists())
     )
     values: dict[int, int] = {}
@@ -82,24 +76,32 @@ def waiting(session: Session, class_id: int, seen: Mapping[int, datetime], now: 
     )
 
 
+def _in_open_runs(class_id: int) -> Select[int]:
+    """The run of every row of a class's tests that are not closed."""
+    return (
+        select(Run.id)
+        .join(Entry, Entry.run_id == Run.id)
+        .join(Challenge, Challenge.id == Run.challenge_id)
+        .where(Challenge.class_id == class_id, Run.closed_at.is_(None))
+    )
+
+
 def _unread(session: Session, class_id: int) -> dict[int, list[str]]:
     """By run, the teams that read on their own devices and are late at the mark that is due."""
-    asked = (
-        select(Run.id)
-        .join(Challenge, Challenge.id == Run.challenge_id)
-        .where(Challenge.class_id == class_id, Run.closed_at.is_(None), Run.pads != "")
-    )
+    asked = _in_open_runs(class_id).where(Run.pads != "").distinct()
     out = {}
     for run_id in session.scalars(asked).all():
         run = runs.get_run(session, run_id)
-        late = _late_mark(run, brief_of(run.challenge))
+        brief = brief_of(run.challenge)
+        late = _late_mark(run, brief)
         if late is None:
             continue
-        read = runs.cells(session, run)
+        read, aside = runs.cells(session, run), apart_in(run, tuple(p.key for p in brief.kind.test.phases))
+        asked_of = [e for e in run.entries if not e.left and aside.counts(e, *late)]
         missing = [
             e.version.build.team.name
-            for e in run.entries
-            if e.version is not None and not e.left and _is_empty(read.get((e.id, *late)))
+            for e in asked_of
+            if e.version is not None and _is_empty(read.get((e.id, *late)))
         ]
         if missing:
             out[run_id] = list(dict.fromkeys(missing))

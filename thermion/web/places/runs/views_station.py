@@ -54,7 +54,9 @@ def save(run_id: int) -> ResponseReturnValue:
             if request.form.get("zero"):
                 typed |= {r.key: "0" for r in reads if r.zero}
                 typed |= {r.key: "" for r in reads if r.optional}
-            brief, seen = own_words(session, item, brief)
+            seen = tuple(request.form.getlist("seen"))
+            if own_team() is None:  # the words of the class are not a team's to add or to drop
+                brief, seen = own_words(session, item, brief)
             noted = attempts.note_attempt(session, item, brief, _attempt(typed, seen))
             relearn_from(session, item)
         for question in noted.questions:
@@ -95,7 +97,7 @@ def own_words(session: Session, item: Run, brief: Brief) -> tuple[Brief, tuple[s
 
 
 def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
-    form = request.form
+    form, by_team = request.form, own_team() is not None
     return AttemptInput(
         entry_id=form_id("entry"),
         typed=typed,
@@ -103,9 +105,9 @@ def _attempt(typed: dict[str, str], seen: tuple[str, ...]) -> AttemptInput:
         seen=seen,
         free="free" in form,
         adjusted="adjusted" in form,
-        note=form.get("note", ""),
+        note="" if by_team else form.get("note", ""),
         supersedes_id=form_id("supersedes") or None,
-        machine=tuple(form.get("machine", "").split()),
+        machine=() if by_team else tuple(form.get("machine", "").split()),
         screen="".join(c for c in form.get("screen", "") if c.isalnum())[:12],
         sure="sure" in form,
     )
