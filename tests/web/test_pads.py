@@ -114,7 +114,7 @@ def test_a_team_that_has_not_read_the_mark_that_is_due_is_in_the_list(app, desk,
     at, rows = f"/classes/{crew.class_id}/waiting", crew.entries(run)
     assert "not read" not in flat(desk.get(at))  # the teacher reads, and sees it in the grid
     desk.post(f"/runs/{run}/pads", data={"pads": "typed"})
-    assert "2 teams have not read" in flat(desk.get(at))
+    assert "2 have not read" in flat(desk.get(at))
     crew.read(rows["Avocet"], 5, "44.4", moment=moments.now())
     assert "Dunlin has not read" in flat(desk.get(at))
     with crew.database.writing() as session:

@@ -72,14 +72,14 @@ def to_look_at(number: int) -> str:
 
 def not_read(teams: Sequence[str]) -> str:
     """Teams that have not read the mark that is due."""
-    return f"{teams[0]} has not read" if len(teams) == 1 else f"{len(teams)} teams have not read"
+    return f"{teams[0]} has not read" if len(teams) == 1 else f"{len(teams)} have not read"
 
 
 def gone(found: Sequence[Device]) -> str:
     """Devices that are in and have not been heard of for a while."""
     if len(found) == 1:
         return f"{device_words(found[0])} is gone"
-    return f"{len(found)} devices are gone"
+    return f"{len(found)} devices gone"
 
 
 def device_words(device: Device) -> str:

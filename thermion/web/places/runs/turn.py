@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from thermion.records.building import builds
 from thermion.records.planning.briefs import Brief
 from thermion.records.running import pads, races
 from thermion.records.tables import AttemptRow, Challenge, Entry, Run
 from thermion.web.payloads import row_id
+from thermion.web.pictures.drawings import PHONE, plan_svg
 from thermion.web.places.runs import words
 from thermion.web.places.runs.race import race_values
 from thermion.web.places.runs.station import QueueShown, attempt_fields, observations, queue_shown, suggested
@@ -50,8 +52,13 @@ def turn_page(run: Run, challenge: Challenge, brief: Brief, team_id: int) -> Res
         "pulse": shown.pulse,
         "says": words.own_turn(turn.row is not None, turn.before, turn.done, turn.each, challenge.age_band),
         "lines": [line for line in shown.lines if line.entry.id in ids],
+        "waiting": words.meanwhile(brief, len(shown.rows)) if turn.row is None and turn.before else "",
+        "picture": "",
         "chosen": None,
     }
+    version = mine[0].version
+    if turn.row is None and version is not None:
+        values["picture"] = plan_svg(builds.plan_of(version), brief, PHONE)
     if turn.row is not None and run.pads and run.closed_at is None:
         own = race if race and race.entry.id == turn.row.id else None
         if races_run:
